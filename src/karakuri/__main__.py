@@ -1,0 +1,21 @@
+"""Starts the window, or a command. The only file above both."""
+
+from __future__ import annotations
+
+import sys
+
+
+def main() -> int:
+    """karakuri [FILE | --demo] starts the window; karakuri check|pose|schema … runs a command."""
+    arguments = sys.argv[1:]
+    from karakuri.cli.main import COMMANDS, run
+
+    if arguments and arguments[0] in (*COMMANDS, "-h", "--help"):
+        return run(arguments)
+    from karakuri.workbench.start import start
+
+    return start(arguments)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

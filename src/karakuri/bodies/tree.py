@@ -1,0 +1,169 @@
+"""The figure as a tree of links: what mechanics computes with. SI, radians, the datum's frame with the figure at rest."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.inertia import Array, part_inertia, part_mass_kg
+from karakuri.model.figure import Figure, Posture
+from karakuri.model.joint import Joint
+from karakuri.model.part import BASE
+
+
+@dataclass(frozen=True, eq=False)
+class Body:
+    """One weighed thing: a part, a servo or fitted ballast. `link` is −1 for the base."""
+
+    id: str
+    name: str
+    kind: str
+    link: int
+    at: tuple[float, float, float]
+    mass: float
+    bound: float
+    origin: str
+    movable: bool
+
+
+@dataclass(frozen=True, eq=False)
+class Tree:
+    """Joints parents first. Arrays: parent (m,), axis, pivot, low, high per joint; link arrays have m + 1 rows, base last.
+
+    mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
+    body_at (k, 3) m and body_link (k,) of the bodies.
+    """
+
+    ids: tuple[str, ...]
+    parent: tuple[int, ...]
+    axis: Array
+    pivot: Array
+    slides: tuple[bool, ...]
+    low: Array
+    high: Array
+    mass: Array
+    com: Array
+    inertia: Array
+    bodies: tuple[Body, ...]
+    body_at: Array
+    body_link: NDArray[np.int64]
+    unknown: tuple[tuple[str, int], ...]
+    chains: tuple[tuple[int, ...], ...]
+    below: tuple[tuple[int, ...], ...]
+    children: tuple[tuple[int, ...], ...]
+
+    def index(self, joint_id: str) -> int:
+        """Place of a joint in the arrays. Raises ValueError."""
+        return self.ids.index(joint_id)
+
+    def carried(self, j: int) -> frozenset[int]:
+        """Links that turn with joint j: its own and those below."""
+        return frozenset((j, *self.below[j]))
+
+
+def ordered_joints(figure: Figure) -> tuple[Joint, ...]:
+    """The joints, parents first, otherwise in the figure's order."""
+    out: list[Joint] = []
+    done = {BASE}
+    waiting = list(figure.joints)
+    while waiting:
+        ready = [joint for joint in waiting if joint.rides_on in done]
+        out += ready
+        done |= {joint.id for joint in ready}
+        waiting = [joint for joint in waiting if joint.id not in done]
+    return tuple(out)
+
+
+def build_tree(figure: Figure) -> Tree:
+    """The tree of a figure. Growth is added to parts; a servo is a body on the joint's parent, at the pivot by default."""
+    joints = ordered_joints(figure)
+    ids = tuple(joint.id for joint in joints)
+    place = {joint_id: i for i, joint_id in enumerate(ids)} | {BASE: -1}
+    m = len(ids)
+    parent = tuple(place[joint.rides_on] for joint in joints)
+    axis = np.array([_unit(joint.axis) for joint in joints]).reshape(m, 3)
+    pivot = np.array([joint.at_mm for joint in joints]).reshape(m, 3) / 1e3
+    slides = tuple(joint.kind == "slide" for joint in joints)
+    ranges = [wanted_range(joint) for joint in joints]
+    low, high = (np.array([r[i] for r in ranges]) for i in (0, 1))
+    bodies, unknown = _bodies(figure, place)
+    mass, com, inertia = _lumped(figure, bodies, m)
+    chains: list[tuple[int, ...]] = []
+    for j in range(m):
+        chains.append((*(chains[parent[j]] if parent[j] >= 0 else ()), j))
+    below = tuple(tuple(k for k in range(m) if j in chains[k] and k != j) for j in range(m))
+    children = tuple(tuple(k for k in range(m) if parent[k] == j) for j in range(m))
+    body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
+    body_link = np.array([body.link for body in bodies], dtype=np.int64)
+    return Tree(ids, parent, axis, pivot, slides, low, high, mass, com, inertia, bodies, body_at, body_link, unknown, tuple(chains), below, children)
+
+
+def wanted_range(joint: Joint) -> tuple[float, float]:
+    """Wanted range in radians (turn) or metres (slide)."""
+    if joint.kind == "slide":
+        return (joint.range_mm[0] / 1e3, joint.range_mm[1] / 1e3)
+    return (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
+
+
+def posture_rotation(posture: Posture) -> Array:
+    """Rotation (3, 3) from the base's frame to the room's: rolled about x, then leaned nose-down about y."""
+    p, r = math.radians(posture.lean_deg), math.radians(posture.roll_deg)
+    about_y = np.array([[math.cos(p), 0, math.sin(p)], [0, 1, 0], [-math.sin(p), 0, math.cos(p)]])
+    about_x = np.array([[1, 0, 0], [0, math.cos(r), -math.sin(r)], [0, math.sin(r), math.cos(r)]])
+    out: Array = about_y @ about_x
+    return out
+
+
+def posture_gravity(posture: Posture, gravity: float) -> Array:
+    """What pulls, (3,) m/s², in the base's frame: gravity seen from the leaning base, less the base's acceleration."""
+    out: Array = posture_rotation(posture).T @ np.array([0.0, 0.0, -gravity]) - np.array(posture.acceleration_mps2)
+    return out
+
+
+def _unit(axis: tuple[float, float, float]) -> tuple[float, float, float]:
+    length = math.hypot(*axis)
+    return (axis[0] / length, axis[1] / length, axis[2] / length)
+
+
+def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tuple[tuple[str, int], ...]]:
+    materials = {material.id: material for material in figure.materials}
+    growth = 1.0 + figure.assumptions.growth_percent / 100.0
+    bodies: list[Body] = []
+    unknown: list[tuple[str, int]] = []
+    for part in figure.parts:
+        known = part_mass_kg(part, materials)
+        if known is None:
+            unknown.append((part.id, place[part.rides_on]))
+            continue
+        mass, bound, origin = known
+        bodies.append(Body(part.id, part.name, "part", place[part.rides_on], part.at_mm, mass * growth, bound * growth,
+                           origin, not part.fixed))
+    for drive in figure.drives:
+        joint = figure.joint(drive.joint)
+        mass = drive.actuator.mass_g / 1e3
+        share = {"weighed": 0.01, "data sheet": 0.03, "typical": 0.15, "guess": 0.30}[drive.actuator.mass_origin]
+        bodies.append(Body(drive.id, f"servo of {joint.name}", "servo", place[joint.rides_on], drive.at_mm or joint.at_mm,
+                           mass, mass * share, drive.actuator.mass_origin, False))
+    return tuple(bodies), tuple(unknown)
+
+
+def _lumped(figure: Figure, bodies: tuple[Body, ...], m: int) -> tuple[Array, Array, Array]:
+    parts = {part.id: part for part in figure.parts}
+    mass, first, about = np.zeros(m + 1), np.zeros((m + 1, 3)), np.zeros((m + 1, 3, 3))
+    at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
+    weight, link = np.array([body.mass for body in bodies]), np.array([body.link for body in bodies], dtype=np.int64)
+    own = np.zeros((len(bodies), 3, 3))
+    for i, body in enumerate(bodies):
+        if body.kind == "part":
+            own[i] = part_inertia(parts[body.id], body.mass)
+    own += weight[:, None, None] * (np.einsum("ki,ki->k", at, at)[:, None, None] * np.eye(3) - at[:, :, None] * at[:, None, :])
+    np.add.at(mass, link, weight)
+    np.add.at(first, link, weight[:, None] * at)
+    np.add.at(about, link, own)
+    com = np.divide(first, mass[:, None], out=np.zeros_like(first), where=mass[:, None] > 0)
+    shift = mass[:, None, None] * (np.einsum("ij,ij->i", com, com)[:, None, None] * np.eye(3)
+                                   - com[:, :, None] * com[:, None, :])
+    return mass, com, about - shift

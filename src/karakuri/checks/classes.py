@@ -1,0 +1,39 @@
+"""Proposals of another servo class: the smallest that should hold first. The re-study decides which is offered."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+from karakuri.actuators.servo import ability
+from karakuri.catalogue import servo_classes
+from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.model.drive import Actuator
+from karakuri.model.edits import fit_servo
+from karakuri.model.finding import Proposal, Sentence
+from karakuri.sizing.move import move_bound
+
+
+def _reserve(servo: Actuator, r: JointResults, results: Results) -> float:
+    can = ability(servo, results.figure.supply.voltage_V, results.figure.assumptions)
+    hold = can.held / r.hold.need if r.hold.need > 1e-9 else math.inf
+    if r.joint.move is None:
+        return hold
+    bound = move_bound(r.joint.move, r.hold.need, r.inertia, servo.reflected_inertia_kgm2, r.joint.friction_Nm, can)
+    return min(hold, bound.reserve)
+
+
+def class_proposals(r: JointResults, results: Results, smaller: bool = False) -> Iterable[Proposal]:
+    """Classes in rising torque that should do on this joint; with `smaller`, only those weaker than the fitted one that hold."""
+    drive = results.figure.drive_of(r.joint.id)
+    fitted = drive.actuator if drive else None
+    width = r.joint.range_deg[1] - r.joint.range_deg[0]
+    for servo in servo_classes():
+        if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
+            return
+        reserve = _reserve(servo, r, results)
+        if reserve < (wished(results) if smaller else 1.0) or servo.travel_deg < width:
+            continue
+        if fitted is not None and servo.name == fitted.name:
+            continue
+        yield Proposal(fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class")

@@ -1,0 +1,112 @@
+"""The contract of a rule, and what rules are given.
+
+To add a rule: write checks/NAME.py with `find(results)` that yields findings and, where edits can help, `propose(finding, results)`
+that yields proposals; add a Rule line to checks/__init__.py and a line to docs/rules.md that says what demand and capacity mean.
+A rule computes nothing that a room below could compute for it; it puts results into words.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from karakuri.actuators.servo import Ability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.tipping import Tipping
+from karakuri.mechanics.worst import Worst
+from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding, Proposal, verdict_of
+from karakuri.model.joint import Joint
+from karakuri.power.supply import StallSum
+from karakuri.sizing.hold import Hold
+from karakuri.sizing.move import MoveBound
+from karakuri.sizing.shaft import Shaft
+from karakuri.units import Quantity
+
+
+@dataclass(frozen=True, eq=False)
+class JointResults:
+    """Everything computed about one driven turning joint. `missing` names parts without a mass that it carries."""
+
+    joint: Joint
+    index: int
+    hold: Hold
+    inertia: float
+    can: Ability | None
+    move: MoveBound | None
+    shaft: Shaft | None
+    missing: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Results:
+    """What the rules are given: the figure, its tree, and each family's results. `worst_of` searches another tree for propose()."""
+
+    figure: Figure
+    tree: Tree
+    gravities: Array
+    joints: tuple[JointResults, ...]
+    tipping: Tipping | None
+    stalls: StallSum
+    worst_of: Callable[[Figure, str], Worst | None]
+
+    def of(self, joint_id: str) -> JointResults:
+        """Results of a joint. Raises KeyError."""
+        for results in self.joints:
+            if results.joint.id == joint_id:
+                return results
+        raise KeyError(joint_id)
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One family: its id, what it finds, and what it proposes for a finding of its own."""
+
+    id: str
+    find: Callable[[Results], Iterable[Finding]]
+    propose: Callable[[Finding, Results], Iterable[Proposal]]
+
+
+def nothing(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """For rules that no edit can help."""
+    return ()
+
+
+def angle_words(joint: Joint, angle: float) -> str:
+    """Template piece for an angle that says its direction; the quantity is |angle|."""
+    degrees = math.degrees(angle)
+    if abs(degrees) < 0.5:
+        return "upright" if joint.region == "neck" else "at rest"
+    return "{0} " + (joint.ends[1] if degrees > 0 else joint.ends[0])
+
+
+def angle(value: float) -> Quantity:
+    """An angle's size as a quantity."""
+    return Quantity(abs(value), "angle")
+
+
+def torque(value: float, rounding: str = "nearest") -> Quantity:
+    """A torque quantity; beside a capacity round down, beside a demand up."""
+    return Quantity(value, "torque", rounding="up" if rounding == "up" else "down" if rounding == "down" else "nearest")
+
+
+def posture_words(results: Results, posture: int) -> str:
+    """', base NAME' where the figure has more than one posture."""
+    if len(results.figure.postures) < 2:
+        return ""
+    return f", posture {results.figure.postures[posture].name}"
+
+
+def wished(results: Results) -> float:
+    """The wished margin."""
+    return results.figure.assumptions.wished_margin
+
+
+def verdict_of_interval(r: JointResults, results: Results) -> bool:
+    """True where low and high of the masses give another verdict on holding than the nominal value."""
+    if r.can is None or r.hold.need <= 0:
+        return False
+    nominal, low, high = (verdict_of(r.can.held / max(need, 1e-12), wished(results)) for need in (r.hold.need, r.hold.high, r.hold.low))
+    return len({nominal, low, high}) > 1

@@ -1,0 +1,158 @@
+"""Proposals that several rules share: ballast, a narrower range, parts moved towards the axis. Each is searched for, not guessed."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+
+import numpy as np
+
+from karakuri.checks.contract import JointResults, Results
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.statics import carried_centre
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import ballast_edit
+from karakuri.model.figure import BallastSite
+from karakuri.model.finding import Proposal, Sentence
+from karakuri.units import Quantity
+
+
+def needed(results: Results, joint_id: str, edit: Edit) -> float:
+    """Worst hold, N·m, of a joint in the edited figure."""
+    worst = results.worst_of(apply(results.figure, edit), joint_id)
+    return abs(worst.hold) if worst is not None else math.inf
+
+
+def least(good: Callable[[float], bool], low: float, high: float, step: float) -> float | None:
+    """The smallest multiple of step in (low, high] that is good, by bisection; None where the far end is not."""
+    if not good(high):
+        return None
+    a, b = math.floor(low / step), math.ceil(high / step)
+    while b - a > 1:
+        middle = (a + b) // 2
+        a, b = (a, middle) if good(min(middle * step, high)) else (middle, b)
+    return min(b * step, high)
+
+
+def ballast(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Iterable[Proposal]:
+    """At each allowed site that the joint carries: the least lead that brings the worst hold below each limit.
+
+    The worst hold is convex in the ballast (a largest value of sums linear in it), so its least value is found by golden section.
+    """
+    carried = {results.tree.ids[k] for k in results.tree.carried(r.index)}
+    for site in results.figure.ballast_sites:
+        if site.rides_on not in carried:
+            continue
+
+        def need(grams: float, site: BallastSite = site) -> float:
+            return needed(results, r.joint.id, ballast_edit(results.figure, site, grams))
+
+        best = _lowest(need, site.most_g)
+        lowest = need(best)
+        for limit in allowed:
+            grams = least(lambda g, limit=limit: need(g) <= limit, 0.0, best, 5.0) if lowest <= limit else None
+            if grams is not None and grams > 0:
+                yield Proposal(ballast_edit(results.figure, site, grams), _ballast_label(site, grams), f"ballast {site.id}")
+
+
+def _ballast_label(site: BallastSite, grams: float) -> Sentence:
+    return Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),))
+
+
+def _lowest(need: Callable[[float], float], most: float) -> float:
+    ratio = (math.sqrt(5) - 1) / 2
+    a, b = 0.0, most
+    c, d = b - ratio * (b - a), a + ratio * (b - a)
+    fc, fd = need(c), need(d)
+    while b - a > 10.0:
+        if fc <= fd:
+            b, d, fd = d, c, fc
+            c = b - ratio * (b - a)
+            fc = need(c)
+        else:
+            a, c, fc = c, d, fd
+            d = a + ratio * (b - a)
+            fd = need(d)
+    return min(most, 5.0 * round((a + b) / 10.0))
+
+
+def range_edit(r: JointResults, low: float, high: float) -> Edit:
+    return Edit(f"narrow {r.joint.name} to {low:g}° … {high:g}°", (Set(("joints", r.joint.id, "range_deg"), (low, high)),))
+
+
+def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Iterable[Proposal]:
+    """The wanted range cut, in whole degrees, at the end where the worst hold is, until it may be held."""
+    low, high = r.joint.range_deg
+    at = math.degrees(float(r.hold.worst.pose[r.index]))
+    middle = min(max(0.0, low), high)
+    if abs(at - middle) < 1.0:
+        return
+    upper = at > middle
+
+    def cut(by: float) -> Edit:
+        return range_edit(r, *((low, high - by) if upper else (low + by, high)))
+
+    most = math.floor((high - middle) if upper else (middle - low)) - 1.0
+    for limit in allowed:
+        by = least(lambda d, limit=limit: needed(results, r.joint.id, cut(d)) <= limit, 0.0, most, 1.0) if most >= 1 else None
+        if by is None:
+            continue
+        end, name = (high - by, r.joint.ends[1]) if upper else (low + by, r.joint.ends[0])
+        side = r.joint.ends[1] if end >= 0 else r.joint.ends[0]
+        text = f"Stop {name} at {{0}}" + ("" if side == name else f" {side}")
+        yield Proposal(cut(by), Sentence(text, (Quantity(math.radians(abs(end)), "angle"),)), "range")
+
+
+def moved_parts(r: JointResults, results: Results, allowed: tuple[float, ...], most_mm: float = 60.0) -> Iterable[Proposal]:
+    """The movable part that adds most to the worst hold, moved towards the pivot by the least that is enough. At most three are tried."""
+    parts = {part.id: part for part in results.figure.parts}
+    tried: list[str] = []
+    for i, share, _ in sorted(r.hold.shares, key=lambda row: -row[1]):
+        body = results.tree.bodies[i]
+        part = parts.get(body.id)
+        if share <= 0 or part is None or not body.movable:
+            continue
+        towards = _towards_balance(r, results, part)
+        if towards is None:
+            return
+        if len(tried) == 3:
+            return
+        tried.append(part.id)
+        direction, room = towards
+
+        def moved(mm: float, part: Part = part, direction: tuple[float, ...] = direction) -> Edit:
+            at = tuple(round(a + d * mm, 1) for a, d in zip(part.at_mm, direction, strict=True))
+            return Edit(f"move {part.name} by {mm:g} mm", (Set(("parts", part.id, "at_mm"), (at[0], at[1], at[2])),))
+
+        found = False
+        for limit in allowed:
+            mm = least(lambda d, limit=limit: needed(results, r.joint.id, moved(d)) <= limit, 0.0, min(most_mm, room), 1.0)
+            if mm is not None:
+                label = Sentence(f"Move {part.name} {{0}} {_way(direction)}", (Quantity(mm / 1e3, "length"),))
+                yield Proposal(moved(mm), label, "move")
+                found = True
+        if found:
+            return
+
+
+def _towards_balance(r: JointResults, results: Results, part: Part) -> tuple[tuple[float, float, float], float] | None:
+    """Direction, along one of the figure's axes, and distance mm, that takes the carried centre of mass nearest over the pivot."""
+    tree = results.tree
+    centre = carried_centre(tree, place(tree, np.zeros((len(tree.ids), 1))))[r.index, :, 0]
+    away = (centre - tree.pivot[r.index]) * 1e3
+    away = away - tree.axis[r.index] * float(away @ tree.axis[r.index])
+    k = int(np.argmax(np.abs(away)))
+    body = next(b for b in tree.bodies if b.id == part.id)
+    if abs(away[k]) < 0.5 or body.mass <= 0:
+        return None
+    direction = [0.0, 0.0, 0.0]
+    direction[k] = -math.copysign(1.0, float(away[k]))
+    room = abs(float(away[k])) * r.hold.mass / body.mass
+    return (direction[0], direction[1], direction[2]), max(1.0, math.floor(room))
+
+
+def _way(direction: tuple[float, ...]) -> str:
+    names = (("back", "forward"), ("to its right", "to its left"), ("down", "up"))
+    k = max(range(3), key=lambda i: abs(direction[i]))
+    return names[k][1 if direction[k] > 0 else 0]
+

@@ -1,0 +1,46 @@
+"""Servo travel too small for the wanted range of a direct drive."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+from karakuri.checks.classes import class_proposals
+from karakuri.checks.contract import Results, wished
+from karakuri.checks.helps import range_edit
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.units import Quantity
+
+
+def find(results: Results) -> Iterable[Finding]:
+    for r in results.joints:
+        drive = results.figure.drive_of(r.joint.id)
+        if drive is None:
+            continue
+        width, travel = (math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg))
+        reserve = travel / width if width > 0 else math.inf
+        verdict = verdict_of(reserve, wished(results))
+        has = "turns far enough" if reserve >= 1 else "cannot turn far enough"
+        text = f"{r.joint.name}: its servo {has}: {{0}} is wanted, it turns {{1}}."
+        quantities = (Quantity(width, "angle", rounding="up"), Quantity(travel, "angle", rounding="down"))
+        derivations = () if width <= 0 else (
+            Derivation("Wanted width", "{0} − {1}", tuple(Quantity(math.radians(d), "angle") for d in reversed(r.joint.range_deg)),
+                       quantities[0]),)
+        yield Finding(f"travel.{r.joint.id}", "travel", r.joint.id, "limits", verdict, Sentence(text, quantities), reserve, None, None,
+                      quantities[0], quantities[1], derivations=derivations)
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    if finding.verdict == "holds":
+        return
+    r, drive = results.of(finding.subject), results.figure.drive_of(finding.subject)
+    if drive is None:
+        return
+    yield from class_proposals(r, results)
+    middle = sum(r.joint.range_deg) / 2
+    for wish in (wished(results), 1.0):
+        half = drive.actuator.travel_deg / 2 / wish
+        low, high = float(math.ceil(middle - half)), float(math.floor(middle + half))
+        if low < high:
+            label = Sentence("Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle")))
+            yield Proposal(range_edit(r, low, high), label, "range")

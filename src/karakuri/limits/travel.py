@@ -1,0 +1,41 @@
+"""How far a joint may go: its stops less tolerance and overshoot, and what its servo can turn."""
+
+from __future__ import annotations
+
+import math
+
+from karakuri.model.assumptions import Assumptions
+from karakuri.model.drive import Actuator
+from karakuri.model.joint import Joint
+
+
+def room(joint: Joint, assumptions: Assumptions) -> float:
+    """What must be kept between the wanted range and a stop, rad: tolerance + overshoot."""
+    return math.radians(joint.stop_tolerance_deg + assumptions.overshoot_deg)
+
+
+def allowed_range(joint: Joint, assumptions: Assumptions) -> tuple[float, float] | None:
+    """The widest wanted range, rad, that keeps the room to both stops; None where the stops are not measured."""
+    if joint.stops_deg is None:
+        return None
+    low, high = (math.radians(s) for s in joint.stops_deg)
+    return low + room(joint, assumptions), high - room(joint, assumptions)
+
+
+def stop_reserves(joint: Joint, assumptions: Assumptions) -> tuple[float, float] | None:
+    """At the low and the high end: (distance from wanted range to stop) ÷ (tolerance + overshoot)."""
+    if joint.stops_deg is None:
+        return None
+    keep = room(joint, assumptions)
+    low = math.radians(joint.range_deg[0] - joint.stops_deg[0])
+    high = math.radians(joint.stops_deg[1] - joint.range_deg[1])
+    if keep <= 0:
+        return (math.inf if low >= 0 else 0.0, math.inf if high >= 0 else 0.0)
+    return low / keep, high / keep
+
+
+def servo_ends(joint: Joint, actuator: Actuator) -> tuple[float, float]:
+    """Joint angles, rad, that a direct servo reaches when its middle is set to the middle of the wanted range."""
+    middle = math.radians(sum(joint.range_deg) / 2)
+    half = math.radians(actuator.travel_deg) / 2
+    return middle - half, middle + half

@@ -1,0 +1,145 @@
+"""Exact one-angle steps from many starts: the search behind every worst pose.
+
+For a vector r turned about a joint's axis by q and seen along l, the value is A cos q + B sin q + C, so the best q of an
+interval is known in closed form. What a joint carries decouples by branch once the direction of gravity is given.
+Columns are independent searches; each step can only improve them. Products with a fixed axis are 3 × 3 matrices: few calls,
+because the calls, not the numbers, are what costs.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.kinematics import cross
+
+
+def best_angle(a: Array, b: Array, low: float, high: float, now: Array) -> Array:
+    """The q (n,) in [low, high] that makes a cos q + b sin q largest; where neither matters, q stays."""
+    at = low + np.mod(np.arctan2(b, a) - low, 2 * math.pi)
+    upper = a * (math.cos(high) - math.cos(low)) + b * (math.sin(high) - math.sin(low)) > 0
+    best = np.where(at <= high, at, np.where(upper, high, low))
+    return np.where(np.abs(a) + np.abs(b) > 1e-15, best, now)
+
+
+class Turn:
+    """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
+
+    def __init__(self, axis: Array, low: float, high: float, slides: bool) -> None:
+        x, y, z = axis
+        self.axis, self.low, self.high, self.slides = axis, float(low), float(high), slides
+        self.along = np.outer(axis, axis)
+        self.across = np.eye(3) - self.along
+        self.skew = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+        self.moves = self.low < self.high
+
+    def spin(self, q: Array, v: Array) -> Array:
+        """v (3, n) turned by q (n,)."""
+        if self.slides:
+            return v
+        out: Array = self.along @ v + (self.across @ v) * np.cos(q) + (self.skew @ v) * np.sin(q)
+        return out
+
+    def step(self, left: Array, right: Array, now: Array) -> Array:
+        """The angle that makes left · R(q) right largest; right may be one column."""
+        if not self.moves or self.slides:
+            return now
+        a = np.einsum("in,in->n", left, self.across @ right)
+        b = np.einsum("in,in->n", left, self.skew @ right)
+        return best_angle(a, b, self.low, self.high, now)
+
+
+class Carried:
+    """First moment S kg·m of what each link carries, about its own pivot and in its own frame; root −1 is the base.
+
+    S of a link that carries no joint is one column (3, 1), of the others (3, n).
+    """
+
+    def __init__(self, tree: Tree, root: int) -> None:
+        self.tree, self.root = tree, root
+        self.turns = [Turn(tree.axis[k], tree.low[k], tree.high[k], tree.slides[k]) for k in range(len(tree.ids))]
+        self.links = tree.below[root] if root >= 0 else tuple(range(len(tree.ids)))
+        self.mass = np.zeros(len(tree.ids) + 1)
+        self.fixed: dict[int, Array] = {}
+        for k in (*reversed(self.links), root):
+            own = tree.mass[k] * (tree.com[k] - self.origin(k))
+            for c in self.children(k):
+                own = own + self.mass[c] * (tree.pivot[c] - self.origin(k))
+            self.mass[k] = tree.mass[k] + sum(self.mass[c] for c in self.children(k))
+            self.fixed[k] = own[:, None]
+
+    def children(self, k: int) -> tuple[int, ...]:
+        """Joints that ride directly on link k; −1 is the base."""
+        if k >= 0:
+            return self.tree.children[k]
+        return tuple(c for c, p in enumerate(self.tree.parent) if p < 0)
+
+    def origin(self, k: int) -> Array:
+        """A link's pivot at rest; the base's is the datum."""
+        return self.tree.pivot[k] if k >= 0 else np.zeros(3)
+
+    def moments(self, q: Array) -> dict[int, Array]:
+        """S of every link from the root outwards, for the columns of q (m, n)."""
+        out: dict[int, Array] = {}
+        for k in (*reversed(self.links), self.root):
+            total = self.fixed[k]
+            for c in self.children(k):
+                if self.tree.slides[c]:
+                    total = total + out[c] + self.tree.axis[c][:, None] * (self.mass[c] * q[c])
+                else:
+                    total = total + self.turns[c].spin(q[c], out[c])
+            out[k] = total
+        return out
+
+    def descend(self, k: int, w: Array, moments: dict[int, Array], q: Array) -> None:
+        """Set every angle beyond link k so that w · S grows; w (3, n) in link k's frame. Changes q in place."""
+        for c in self.children(k):
+            turn = self.turns[c]
+            if turn.slides:
+                q[c] = np.where(turn.axis @ w > 0, turn.high, turn.low)
+            else:
+                q[c] = turn.step(w, moments[c], q[c])
+            if self.tree.children[c]:
+                self.descend(c, turn.spin(-q[c], w), moments, q)
+
+
+def climb(tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, most: int = 60, tight: float = 1e-11) -> Array:
+    """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.
+
+    The columns are `blocks` equal groups; the climb ends when no group's best value grows any more.
+
+    pull (3, n) in the base's frame; e (3, n) in joint j's frame, turned along across the axis where `free` (n,) is true.
+    """
+    carried = Carried(tree, j)
+    chain = [carried.turns[k] for k in tree.chains[j]]
+    rows = tree.chains[j]
+    own = carried.turns[j]
+    best = np.full(blocks, -np.inf)
+    moments = carried.moments(q)
+    some = bool(free.any())
+    for _ in range(most):
+        rights = [cross(e, moments[j])]
+        for k in reversed(rows[1:]):
+            rights.append(carried.turns[k].spin(q[k], rights[-1]))
+        left = pull
+        for k, turn, right in zip(rows, chain, reversed(rights), strict=True):
+            q[k] = turn.step(left, right, q[k])
+            left = turn.spin(-q[k], left)
+        if some:
+            across = own.across @ cross(np.broadcast_to(moments[j], left.shape)[:, free], left[:, free])
+            size = np.sqrt(np.einsum("in,in->n", across, across))
+            e[:, free] = np.where(size > 1e-15, across / np.maximum(size, 1e-15), e[:, free])
+        w = cross(left, e)
+        if tree.below[j]:
+            carried.descend(j, w, moments, q)
+            moments = carried.moments(q)
+        value = np.einsum("in,in->n", w, moments[j])
+        new = value.reshape(blocks, -1).max(axis=1)
+        settled = bool(np.all(new - best <= tight * (1e-3 + np.abs(new))))
+        best = new
+        if settled:
+            break
+    return value

@@ -1,0 +1,94 @@
+"""Where every joint is in a pose, and what hangs beyond it. Arrays are component-first, (3, n) for n samples."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+
+
+_NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
+
+
+@dataclass(frozen=True, eq=False)
+class Placed:
+    """rotation (m, 3, 3, n) from the rest frame to the base's; pivot, axis (m, 3, n); com (m+1, 3, n) of each link, m."""
+
+    rotation: Array
+    pivot: Array
+    axis: Array
+    com: Array
+
+
+def cross(a: Array, b: Array) -> Array:
+    """a × b for (3, n) arrays, or (3, 1) against (3, n)."""
+    out: Array = a[_NEXT] * b[_AFTER] - a[_AFTER] * b[_NEXT]
+    return out
+
+
+def dot(a: Array, b: Array) -> Array:
+    """Inner product over the first axis of (3, …) arrays."""
+    out: Array = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+    return out
+
+
+def rotation_about(axis: Array, q: Array) -> Array:
+    """Rotation matrices (3, 3, n) about one unit axis (3,) by q (n,) radians."""
+    c, s = np.cos(q), np.sin(q)
+    x, y, z = axis
+    k = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+    out: Array = (np.eye(3)[:, :, None] * c + k[:, :, None] * s + np.outer(axis, axis)[:, :, None] * (1.0 - c))
+    return out
+
+
+def place(tree: Tree, q: Array) -> Placed:
+    """Forward kinematics. q: (m, n), radians or metres about/along each joint's + axis. Frame: the base's."""
+    m, n = q.shape
+    rotation, pivot, axis = np.empty((m, 3, 3, n)), np.empty((m, 3, n)), np.empty((m, 3, n))
+    com = np.empty((m + 1, 3, n))
+    com[m] = tree.com[m][:, None]
+    for j in range(m):
+        p = tree.parent[j]
+        if p < 0:
+            above, origin = np.broadcast_to(np.eye(3)[:, :, None], (3, 3, n)), np.broadcast_to(tree.pivot[j][:, None], (3, n))
+        else:
+            above = rotation[p]
+            origin = pivot[p] + np.einsum("ijn,j->in", above, tree.pivot[j] - tree.pivot[p])
+        axis[j] = np.einsum("ijn,j->in", above, tree.axis[j])
+        if tree.slides[j]:
+            rotation[j], pivot[j] = above, origin + axis[j] * q[j]
+        else:
+            rotation[j], pivot[j] = np.einsum("ijn,jkn->ikn", above, rotation_about(tree.axis[j], q[j])), origin
+        com[j] = pivot[j] + np.einsum("ijn,j->in", rotation[j], tree.com[j] - tree.pivot[j])
+    return Placed(rotation, pivot, axis, com)
+
+
+def place_points(tree: Tree, placed: Placed, link: int, points: Array) -> Array:
+    """Points (k, 3) m, at rest, riding on a link, in the pose: (k, 3, n)."""
+    if link < 0:
+        n = placed.com.shape[-1]
+        out: Array = np.repeat(points[:, :, None], n, axis=2)
+        return out
+    moved: Array = placed.pivot[link] + np.einsum("ijn,kj->kin", placed.rotation[link], points - tree.pivot[link])
+    return moved
+
+
+def carried_mass(tree: Tree) -> Array:
+    """Mass (m,) kg that turns with each joint."""
+    out = tree.mass[:-1].copy()
+    for j in reversed(range(len(out))):
+        if tree.parent[j] >= 0:
+            out[tree.parent[j]] += out[j]
+    return out
+
+
+def carried_moment(tree: Tree, placed: Placed) -> Array:
+    """First moment (m, 3, n) kg·m, of what each joint carries, from the datum."""
+    out: Array = tree.mass[:-1, None, None] * placed.com[:-1]
+    for j in reversed(range(len(out))):
+        if tree.parent[j] >= 0:
+            out[tree.parent[j]] += out[j]
+    return out

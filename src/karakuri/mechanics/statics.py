@@ -1,0 +1,76 @@
+"""Holding torque, centre of mass and inertia of a figure standing still."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.kinematics import Placed, carried_mass, carried_moment, cross, dot, place, place_points
+
+
+def holding_torque_Nm(tree: Tree, q: Array, gravity: Array) -> Array:
+    """What each drive must give about its joint's + axis to hold a pose.
+
+    q: (m, n) rad or m; gravity: (3,) or (3, n) m/s², base frame. Returns (m, n), N·m (N for a slide).
+    τ = −a · Σ (r − p) × m g over what the joint carries: virtual work; any statics text. Gravity's own torque is the
+    negative of it and is never printed.
+    """
+    placed = place(tree, q)
+    g = gravity if gravity.ndim == 2 else gravity[:, None]
+    mass, moment = carried_mass(tree), carried_moment(tree, placed)
+    out = np.empty(q.shape)
+    for j in range(len(q)):
+        if tree.slides[j]:
+            out[j] = -dot(placed.axis[j], np.broadcast_to(g, moment[j].shape)) * mass[j]
+        else:
+            out[j] = -dot(placed.axis[j], cross(moment[j] - mass[j] * placed.pivot[j], g))
+    return out
+
+
+def centre_of_mass(tree: Tree, q: Array) -> Array:
+    """Of the whole figure in the base's frame, (3, n) m; zeros where nothing weighs anything."""
+    placed = place(tree, q)
+    total = tree.mass.sum()
+    if total <= 0:
+        return np.zeros((3, q.shape[1]))
+    out: Array = np.einsum("k,kin->in", tree.mass, placed.com) / total
+    return out
+
+
+def carried_centre(tree: Tree, placed: Placed) -> Array:
+    """Centre of mass of what each joint carries, (m, 3, n) m; its pivot where it carries nothing."""
+    mass, moment = carried_mass(tree), carried_moment(tree, placed)
+    safe = np.where(mass > 0, mass, 1.0)[:, None, None]
+    out: Array = np.where(mass[:, None, None] > 0, moment / safe, placed.pivot)
+    return out
+
+
+def inertia_about_axis(tree: Tree, placed: Placed, j: int) -> Array:
+    """Inertia (n,) kg·m², of what joint j carries, about its axis. Parallel-axis theorem."""
+    a, p = placed.axis[j], placed.pivot[j]
+    out = np.zeros(a.shape[1])
+    for k in tree.carried(j):
+        local = np.einsum("ijn,in->jn", placed.rotation[k], a)
+        out += np.einsum("in,ij,jn->n", local, tree.inertia[k], local)
+        arm = cross(a, placed.com[k] - p)
+        out += tree.mass[k] * dot(arm, arm)
+    return out
+
+
+def part_shares(tree: Tree, q: Array, gravity: Array, joints: tuple[int, ...]) -> Array:
+    """What each body adds to a joint's holding torque per kilogram, N·m/kg: (bodies, n), column i for joint joints[i].
+
+    q: (m, n) rad, one pose a joint; gravity: (3, n) m/s². Zero for bodies the joint does not carry.
+    """
+    placed, n = place(tree, q), len(joints)
+    at = np.repeat(tree.body_at[:, :, None], n, axis=2)
+    for k in set(tree.body_link.tolist()) - {-1}:
+        rows = tree.body_link == k
+        at[rows] = place_points(tree, placed, k, tree.body_at[rows])
+    out = np.zeros((len(tree.bodies), n))
+    for i, j in enumerate(joints):
+        rows = np.isin(tree.body_link, list(tree.carried(j)))
+        arm = at[rows, :, i] - placed.pivot[j, :, i]
+        out[rows, i] = arm @ -np.cross(gravity[:, i], placed.axis[j, :, i])
+    return out

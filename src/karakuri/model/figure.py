@@ -1,0 +1,152 @@
+"""The figure: the one document. Plain frozen values; every reference is checked when it is built."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Literal, Self, TypeVar
+
+from pydantic import Field, model_validator
+
+from karakuri.model.assumptions import Assumptions
+from karakuri.model.base import Identifier, Name, Place, Positive, Value
+from karakuri.model.drive import Drive
+from karakuri.model.joint import Joint
+from karakuri.model.part import BASE, Material, Part
+
+FORMAT = "karakuri figure"
+VERSION = 1
+_T = TypeVar("_T", Joint, Part)
+
+
+class Posture(Value):
+    """How the base stands or is moved: rolled about x (left side up +), then leaned about y (nose-down +)."""
+
+    id: Identifier
+    name: Name
+    lean_deg: float = Field(0.0, ge=-180, le=180)
+    roll_deg: float = Field(0.0, ge=-180, le=180)
+    acceleration_mps2: Place = Field((0.0, 0.0, 0.0), description="Of the base, in the base's own frame.")
+
+
+class Base(Value):
+    """What the figure stands on: the outline of its feet, seen from above, in the base's frame."""
+
+    outline_mm: tuple[tuple[float, float], ...] = ((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0))
+    floor_mm: float = Field(0.0, description="Height of the floor under the outline.")
+    stands_on: Name = "a table"
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if len(self.outline_mm) < 3:
+            raise ValueError(f"an outline needs at least 3 corners, not {len(self.outline_mm)}")
+        xs, ys = [c[0] for c in self.outline_mm], [c[1] for c in self.outline_mm]
+        if max(xs) - min(xs) < 1e-6 or max(ys) - min(ys) < 1e-6:
+            raise ValueError("an outline needs a width and a depth")
+        return self
+
+
+class BallastSite(Value):
+    """Where ballast may go, and the most it may be there."""
+
+    id: Identifier
+    name: Name
+    rides_on: Identifier = BASE
+    at_mm: Place
+    most_g: Positive
+
+
+class Supply(Value):
+    """What feeds the servos."""
+
+    name: Name = "supply"
+    voltage_V: Positive = 6.0
+    current_A: Positive = 5.0
+
+
+class Figure(Value):
+    """One figure = one file. Identifiers never change; names are free."""
+
+    format: Literal["karakuri figure"] = FORMAT
+    version: Literal[1] = VERSION
+    name: Name = "Unnamed figure"
+    currency: str = Field("EUR", max_length=8)
+    base: Base = Field(default_factory=Base)
+    postures: tuple[Posture, ...] = (Posture(id="level", name="level"),)
+    materials: tuple[Material, ...] = ()
+    parts: tuple[Part, ...] = ()
+    joints: tuple[Joint, ...] = ()
+    drives: tuple[Drive, ...] = ()
+    ballast_sites: tuple[BallastSite, ...] = ()
+    supply: Supply = Field(default_factory=Supply)
+    assumptions: Assumptions = Field(default_factory=Assumptions)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        faults = [*_doubled(self), *_dangling(self), *_circles(self.joints)]
+        if not self.postures:
+            faults.append("postures: a figure needs at least one posture")
+        if faults:
+            raise ValueError("; ".join(faults))
+        return self
+
+    def joint(self, joint_id: str) -> Joint:
+        """The joint of that id. Raises KeyError."""
+        return _find(self.joints, joint_id)
+
+    def part(self, part_id: str) -> Part:
+        """The part of that id. Raises KeyError."""
+        return _find(self.parts, part_id)
+
+    def drive_of(self, joint_id: str) -> Drive | None:
+        """The drive of a joint, or None."""
+        return next((drive for drive in self.drives if drive.joint == joint_id), None)
+
+
+def _find(items: tuple[_T, ...], wanted: str) -> _T:
+    for item in items:
+        if item.id == wanted:
+            return item
+    raise KeyError(wanted)
+
+
+def _doubled(figure: Figure) -> Iterable[str]:
+    for field in ("postures", "materials", "drives", "ballast_sites"):
+        ids = [item.id for item in getattr(figure, field)]
+        yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
+    ids = [item.id for item in (*figure.parts, *figure.joints)]
+    if len(set(ids)) != len(ids):
+        twice = sorted({i for i in ids if ids.count(i) > 1})
+        yield from (f"parts and joints: the id '{i}' is used twice" for i in twice)
+    if BASE in ids:
+        yield "parts and joints: the id 'base' is the base's own"
+    driven = [drive.joint for drive in figure.drives]
+    yield from (f"drives: joint '{j}' has two drives" for j in sorted({j for j in driven if driven.count(j) > 1}))
+
+
+def _dangling(figure: Figure) -> Iterable[str]:
+    joints = {joint.id for joint in figure.joints} | {BASE}
+    materials = {material.id for material in figure.materials}
+    for kind in ("parts", "joints", "ballast_sites"):
+        for item in getattr(figure, kind):
+            if item.rides_on not in joints:
+                yield f"{kind}.{item.id}.rides_on: there is no joint '{item.rides_on}'"
+    for part in figure.parts:
+        if part.material is not None and part.material not in materials:
+            yield f"parts.{part.id}.material: there is no material '{part.material}'"
+    for drive in figure.drives:
+        if drive.joint not in joints - {BASE}:
+            yield f"drives.{drive.id}.joint: there is no joint '{drive.joint}'"
+    for joint in figure.joints:
+        if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
+            yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"
+
+
+def _circles(joints: tuple[Joint, ...]) -> Iterable[str]:
+    parent = {joint.id: joint.rides_on for joint in joints}
+    for start in parent:
+        seen, here = set(), start
+        while here in parent and here not in seen:
+            seen.add(here)
+            here = parent[here]
+        if here == start and here in seen:
+            yield f"joints.{start}.rides_on: it rides on itself, by way of {', '.join(sorted(seen))}"

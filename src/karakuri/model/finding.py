@@ -1,0 +1,145 @@
+"""Findings: what holds, what is tight, what fails, said in quantities so that any choice of units can show it."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from karakuri.model.edit import Edit
+from karakuri.units import Quantity, Units, calculate, digits, rounded, show
+
+Verdict = Literal["holds", "tight", "fails", "not yet judged"]
+Bench = Literal["figure", "drive", "balance", "limits"]
+VERDICTS: tuple[Verdict, ...] = ("fails", "not yet judged", "tight", "holds")
+
+
+@dataclass(frozen=True)
+class Sentence:
+    """A text with places {0}, {1}, … for quantities."""
+
+    text: str
+    quantities: tuple[Quantity, ...] = ()
+
+    def show(self, units: Units) -> str:
+        """The sentence in a choice of units."""
+        return self.text.format(*(show(q, units) for q in self.quantities))
+
+
+@dataclass(frozen=True)
+class Derivation:
+    """How a number came about: a title, a sum with places {0}… and the number it ends in.
+
+    The sum is worked out from the written, rounded parts; digits are added until it gives the written result.
+    """
+
+    title: str
+    text: str
+    quantities: tuple[Quantity, ...]
+    result: Quantity
+
+    def show_result(self, units: Units) -> str:
+        return show(self.result, units)
+
+    def show(self, units: Units) -> str:
+        """The written sum, ending in '= value unit', true to its last digit in these units."""
+        text, kept = self._for(units)
+        for extra in range(5):
+            parts = tuple(show(q, units, extra, written=True) for q in kept)
+            if self._comes_out(text, kept, units, extra):
+                return text.format(*parts) + f" =\u00a0{show(self.result, units)}"
+        parts = tuple(show(q, units, 3, written=True) for q in kept)
+        return text.format(*parts) + f" = {show(self.result, units, 3)}"
+
+    def _for(self, units: Units) -> tuple[str, tuple[Quantity, ...]]:
+        if not units.gravitational:
+            return self.text, self.quantities
+        text = self.text
+        for i, q in enumerate(self.quantities):
+            if q.kind == "gravity":
+                text = text.replace(f" × {{{i}}}", "")
+        return text, self.quantities
+
+    def _comes_out(self, text: str, kept: tuple[Quantity, ...], units: Units, extra: int) -> bool:
+        values: dict[str, float] = {}
+        for i, q in enumerate(kept):
+            unit = units.unit(q.kind, True)
+            written = show(q, units, extra, written=True).split(unit.label)[0] if unit.label else show(q, units, extra, True)
+            values[f"q{i}"] = calculate(re.sub(r"[\u00a0\u2009]", "", written)) * unit.si
+        formula = re.sub(r"(cos|sin|tan) \{(\d+)\}", r"\1(q\2)", text)
+        formula = re.sub(r"\{(\d+)\}", r"q\1", formula)
+        formula = re.sub(r"\b(?!cos|sin|tan|q\d)[a-z][a-z ,]*", " ", formula)
+        worth = calculate(formula, values)
+        if text is not self.text and self.result.kind == "torque":
+            worth *= next((q.value for q in kept if q.kind == "gravity"), 1.0)
+        unit = units.unit(self.result.kind)
+        target = show(self.result, units)
+        again = show(Quantity(worth, self.result.kind, rounding=self.result.rounding), units)
+        return target == again and unit.si > 0
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """An edit that may help. Of those with one group only the first that holds is offered, else the first that is tight."""
+
+    edit: Edit
+    label: Sentence
+    group: str
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A proposed edit with what it gave when the edited figure was studied whole, and what else got worse."""
+
+    edit: Edit
+    label: Sentence
+    verdict: Verdict
+    reserve: float | None
+    worse: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Deed:
+    """What a person must do where no edit can help: go to a field of a part, joint or the figure."""
+
+    label: str
+    subject: str
+    field: str
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One verdict of one rule about one subject. `reserve` is capacity ÷ demand, or None where `measure` speaks."""
+
+    id: str
+    rule: str
+    subject: str
+    bench: Bench
+    verdict: Verdict
+    sentence: Sentence
+    reserve: float | None = None
+    reserve_low: float | None = None
+    reserve_high: float | None = None
+    demand: Quantity | None = None
+    capacity: Quantity | None = None
+    measure: Sentence | None = None
+    derivations: tuple[Derivation, ...] = ()
+    decides: Sentence | None = None
+    deeds: tuple[Deed, ...] = ()
+
+    def sort_key(self) -> tuple[int, int, float, str]:
+        """Fails, not yet judged, tight, holds; within one those without a ratio first, then by reserve."""
+        return (VERDICTS.index(self.verdict), 0 if self.reserve is None else 1, self.reserve or 0.0, self.id)
+
+
+def verdict_of(reserve: float, wished_margin: float) -> Verdict:
+    """fails below 1, tight below the wished margin, else holds; from the exact value."""
+    return "fails" if reserve < 1.0 else "tight" if reserve < wished_margin else "holds"
+
+
+def show_reserve(reserve: float) -> str:
+    """Two decimals, rounded down, so that a number never says better than its mark; 'ample' from 100."""
+    if not math.isfinite(reserve) or reserve >= 100:
+        return "ample"
+    return digits(rounded(reserve, 2, "down"), 2)

@@ -1,0 +1,78 @@
+"""Every class on one joint: what it would hold, why a smaller one fails, what a heavier one does to the joints below it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from karakuri.actuators.servo import Ability, ability
+from karakuri.model.assumptions import Assumptions
+from karakuri.model.drive import Actuator
+from karakuri.model.finding import Verdict, verdict_of
+from karakuri.model.joint import Joint
+from karakuri.sizing.move import MoveBound, move_bound
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One servo against one joint's needs. `reason` says why it fails or that it is oversized; `lower` are the joints that pay."""
+
+    servo: Actuator
+    can: Ability
+    reserve: float
+    move: MoveBound | None
+    verdict: Verdict
+    reason: str
+    lower: tuple[tuple[str, float], ...]
+    fitted: bool
+
+
+def candidates(servos: tuple[Actuator, ...], joint: Joint, need: float, inertia: float, supply_V: float, assumptions: Assumptions,
+               fitted: Actuator | None, levers: tuple[tuple[str, float], ...]) -> tuple[Candidate, ...]:
+    """Smallest that holds first, then larger ones, oversized ones; below them those that fail, strongest first.
+
+    need N·m, inertia kg·m²; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
+    """
+    rows: list[Candidate] = []
+    own = (fitted,) if fitted is not None and all(fitted.name != servo.name for servo in servos) else ()
+    for servo in (*own, *servos):
+        can = ability(servo, supply_V, assumptions)
+        reserve = can.held / need if need > 1e-12 else math.inf
+        bound = move_bound(joint.move, need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can) if joint.move else None
+        least = min(reserve, bound.reserve if bound else math.inf)
+        verdict = verdict_of(least, assumptions.wished_margin)
+        extra = (servo.mass_g - (fitted.mass_g if fitted else 0.0)) / 1e3
+        lower = tuple((name, each * extra) for name, each in levers if extra > 0 and abs(each * extra) > 1e-4)
+        rows.append(Candidate(servo, can, reserve, bound, verdict, _reason(reserve, bound, can, need, assumptions), lower,
+                              fitted is not None and servo.name == fitted.name))
+    holding = [row for row in rows if row.verdict == "holds"]
+    smallest = min((row.servo.torque_Nm for row in holding), default=math.inf)
+    rows = [_marked(row, smallest, assumptions) for row in rows]
+    rows.sort(key=lambda row: _order(row, assumptions))
+    return tuple(rows)
+
+
+def _marked(row: Candidate, smallest: float, assumptions: Assumptions) -> Candidate:
+    if row.reserve > assumptions.oversized_from and row.servo.torque_Nm > smallest:
+        return Candidate(row.servo, row.can, row.reserve, row.move, row.verdict, "oversized", row.lower, row.fitted)
+    return row
+
+
+def _order(row: Candidate, assumptions: Assumptions) -> tuple[int, float]:
+    if row.verdict == "fails":
+        return (3, -row.servo.torque_Nm)
+    if row.reason == "oversized":
+        return (2, row.servo.torque_Nm)
+    return (0 if row.verdict == "holds" else 1, row.servo.torque_Nm)
+
+
+def _reason(reserve: float, bound: MoveBound | None, can: Ability, need: float, assumptions: Assumptions) -> str:
+    if need > can.usable:
+        return "drops"
+    if reserve < 1:
+        return "sags and heats"
+    if bound is not None and bound.speed_reserve < 1:
+        return "too slow for the move"
+    if bound is not None and bound.torque_reserve < 1:
+        return "too weak for the move"
+    return ""

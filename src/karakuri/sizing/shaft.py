@@ -1,0 +1,65 @@
+"""Side load and tilting moment on what carries a joint, and how far the head leans at its rim because of it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.tree import Tree
+from karakuri.catalogue import ESTIMATE_SHARE, permitted_moment_Nm
+from karakuri.mechanics.worst import Worst
+from karakuri.model.drive import Actuator
+from karakuri.model.joint import Joint
+
+
+@dataclass(frozen=True)
+class Shaft:
+    """Moments N·m, forces N, lengths m. `spread` is the share the permitted moment may be off; lean is None unless on a spline."""
+
+    moment: float
+    permitted: float
+    side: float
+    permitted_side: float | None
+    spread: float
+    reach: float
+    lean: float | None
+    play: float
+    stiffness: float
+
+    @property
+    def reserve(self) -> float:
+        """Permitted ÷ asked, the smaller of moment and side load."""
+        moment = self.permitted / self.moment if self.moment > 1e-9 else math.inf
+        side = self.permitted_side / self.side if self.permitted_side is not None and self.side > 1e-9 else math.inf
+        return min(moment, side)
+
+
+def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Worst) -> Shaft | None:
+    """None where nobody says what carries the load: a bare spline without a servo.
+
+    Lean at the rim = (play ÷ 2 + moment ÷ stiffness) × distance to the farthest carried part. The distance from the case's bearing
+    to the pivot's plane adds side load × distance to the moment.
+    """
+    spline = joint.support.kind == "spline"
+    reach = _reach(tree, j)
+    moment = worst.moment + (worst.side * joint.support.distance_mm / 1e3 if spline else 0.0)
+    if not spline:
+        own = joint.support.permitted_moment_Nm
+        permitted = own or permitted_moment_Nm(joint.support.kind) or 0.0
+        return Shaft(moment, permitted, worst.side, None, 0.0 if own else ESTIMATE_SHARE, reach, None, 0.0, math.inf)
+    if actuator is None:
+        return None
+    permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm
+    guessed = joint.support.permitted_moment_Nm is None and "permitted_moment_Nm" in actuator.estimated
+    play = math.radians(actuator.play_deg)
+    lean = (play / 2 + moment / actuator.shaft_stiffness_Nm_per_rad) * reach
+    return Shaft(moment, permitted, worst.side, actuator.permitted_side_N, ESTIMATE_SHARE if guessed else 0.0, reach, lean, play,
+                 actuator.shaft_stiffness_Nm_per_rad)
+
+
+def _reach(tree: Tree, j: int) -> float:
+    """Distance, m, at rest, from the joint's pivot to the farthest carried body."""
+    rows = np.isin(tree.body_link, list(tree.carried(j)))
+    return float(np.linalg.norm(tree.body_at[rows] - tree.pivot[j], axis=1).max()) if rows.any() else 0.0

@@ -1,0 +1,86 @@
+"""Proposed edits, each studied whole: those that do not help are dropped, the rest say what they gave and what got worse."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from karakuri.checks import RULES
+from karakuri.errors import EditRefused
+from karakuri.model.edit import apply
+from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import Study, study
+
+MOST = 4
+
+
+def remedies(before: Study, finding: Finding, reuse: Reuse, stop: Callable[[], bool] = lambda: False) -> tuple[Remedy, ...]:
+    """Remedies of one finding, best first, those that make another finding worse last.
+
+    `stop` is asked between edits; when it says yes, what was found so far is returned.
+    """
+    rule = next((rule for rule in RULES if finding.rule == rule.id), None)
+    if rule is None:
+        return ()
+    best: dict[str, Remedy] = {}
+    done: set[str] = set()
+    for proposal in rule.propose(finding, before.results):
+        if stop():
+            break
+        if proposal.group in done:
+            continue
+        remedy = _tried(before, finding, proposal, reuse)
+        if remedy is None:
+            continue
+        if proposal.group not in best:
+            best[proposal.group] = remedy
+        elif VERDICTS.index(remedy.verdict) > VERDICTS.index(best[proposal.group].verdict):
+            best[proposal.group] = remedy
+        if remedy.verdict == "holds":
+            done.add(proposal.group)
+    ranked = sorted(best.values(), key=lambda r: (len(r.worse) > 0, -VERDICTS.index(r.verdict)))
+    return tuple(ranked[:MOST])
+
+
+def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) -> Remedy | None:
+    try:
+        after = study(apply(before.figure, proposal.edit), reuse)
+    except EditRefused:
+        return None
+    new = after.finding(finding.id)
+    if new is None:
+        return Remedy(proposal.edit, proposal.label, "holds", None, tuple(worse(before, after, finding.id)))
+    if new.verdict == "fails" or (new.verdict == "not yet judged"):
+        return None
+    if finding.verdict == "holds" and new.verdict != "holds":
+        return None
+    if finding.verdict == "tight" and new.verdict == "tight" and (new.reserve or 0) <= (finding.reserve or 0) * 1.02:
+        return None
+    return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
+
+
+def worse(before: Study, after: Study, but: str) -> Iterable[str]:
+    """Every other finding that got a worse verdict, or lost a twentieth of its reserve and does not hold with the margin."""
+    for new in after.findings:
+        old = before.finding(new.id)
+        if new.id == but:
+            continue
+        if old is None:
+            if new.verdict == "fails":
+                yield _named(after, new)
+            continue
+        lost = new.reserve is not None and old.reserve is not None and new.reserve < old.reserve * 0.95
+        if _rank(new.verdict) < _rank(old.verdict) or (new.verdict != "holds" and lost):
+            yield _named(after, new)
+
+
+def _rank(verdict: str) -> int:
+    return {"fails": 0, "not yet judged": 1, "tight": 2, "holds": 3}[verdict]
+
+
+def _named(after: Study, finding: Finding) -> str:
+    names = {item.id: item.name for item in (*after.figure.joints, *after.figure.parts)}
+    subject = names.get(finding.subject, {"supply": "supply", "tipping": "standing"}.get(finding.rule, finding.rule))
+    number = f" {show_reserve(finding.reserve)}" if finding.reserve is not None else ""
+    kind = "" if finding.rule in ("hold", "supply", "tipping") else f" ({finding.rule})"
+    return f"{subject}{kind} then {finding.verdict}{number}"

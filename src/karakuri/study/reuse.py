@@ -1,0 +1,69 @@
+"""Results of equal requests are reused. Keys are the few numbers a search depends on, never the whole figure."""
+
+from __future__ import annotations
+
+from collections import Counter, OrderedDict
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+
+T = TypeVar("T")
+
+
+class Reuse:
+    """A bounded store. `made` counts, by kind, what had to be computed; `last` keeps the last worst poses to start from."""
+
+    def __init__(self, most: int = 600) -> None:
+        self._kept: OrderedDict[tuple[str, bytes], Any] = OrderedDict()
+        self._most = most
+        self.made: Counter[str] = Counter()
+        self.last: dict[str, tuple[Array, ...]] = {}
+        self.tipped: Array | None = None
+
+    def last_tipping(self, joints: int) -> Array | None:
+        """The last worst pose for tipping, where it still fits the figure."""
+        return self.tipped if self.tipped is not None and len(self.tipped) == joints else None
+
+    def has(self, kind: str, key: bytes) -> bool:
+        """True where the result of this request is kept."""
+        return (kind, key) in self._kept
+
+    def get(self, kind: str, key: bytes, make: Callable[[], T]) -> T:
+        """The kept result of this request, or a new one."""
+        place = (kind, key)
+        if place in self._kept:
+            self._kept.move_to_end(place)
+            kept: T = self._kept[place]
+            return kept
+        self.made[kind] += 1
+        made = self._kept[place] = make()
+        if len(self._kept) > self._most:
+            self._kept.popitem(last=False)
+        return made
+
+
+def hold_key(tree: Tree, j: int, gravities: Array) -> bytes:
+    """All that joint j's worst pose depends on: its chain, what it carries, ranges and gravity."""
+    rows = sorted({*tree.chains[j], *tree.below[j]})
+    carried = sorted(tree.carried(j))
+    shape = np.array([len(tree.ids), j, *rows, *(tree.parent[k] for k in rows), *(tree.slides[k] for k in rows)], dtype=float)
+    return np.concatenate([shape, tree.axis[rows].ravel(), tree.pivot[rows].ravel(), tree.low[rows], tree.high[rows],
+                           tree.mass[carried], tree.com[carried].ravel(), gravities.ravel()]).tobytes()
+
+
+def inertia_key(tree: Tree, j: int) -> bytes:
+    """All that joint j's largest inertia depends on."""
+    carried = sorted(tree.carried(j))
+    return np.concatenate([np.array([j, *carried], dtype=float), tree.axis[carried].ravel(), tree.pivot[carried].ravel(),
+                           tree.low[carried], tree.high[carried], tree.mass[carried], tree.com[carried].ravel(),
+                           tree.inertia[carried].ravel()]).tobytes()
+
+
+def tipping_key(tree: Tree, outline: Array, floor: float, gravities: Array) -> bytes:
+    """All that tipping depends on."""
+    return np.concatenate([np.array([len(tree.ids), floor, *tree.parent], dtype=float), outline.ravel(), tree.axis.ravel(),
+                           tree.pivot.ravel(), tree.low, tree.high, tree.mass, tree.com.ravel(), gravities.ravel()]).tobytes()

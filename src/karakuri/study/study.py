@@ -1,0 +1,108 @@
+"""One figure, every analysis, every rule, ranked. Pure but for the Reuse it is given."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.actuators.servo import ability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree, build_tree, posture_gravity
+from karakuri.checks import RULES
+from karakuri.checks.contract import JointResults, Results
+from karakuri.mechanics.tipping import Tipping, worst_tipping
+from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, largest_inertia, worst_pose
+from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding
+from karakuri.model.joint import Joint
+from karakuri.power.supply import stall_sum
+from karakuri.sizing.hold import Hold, holds
+from karakuri.sizing.move import move_bound
+from karakuri.sizing.shaft import shaft
+from karakuri.study.reuse import Reuse, hold_key, inertia_key, tipping_key
+
+
+@dataclass(frozen=True, eq=False)
+class Study:
+    """A figure with its results and its findings, worst first."""
+
+    figure: Figure
+    results: Results
+    findings: tuple[Finding, ...]
+    settled: bool = True
+
+    def finding(self, ident: str) -> Finding | None:
+        """The finding of that id, or None."""
+        return next((finding for finding in self.findings if finding.id == ident), None)
+
+    def count(self, verdict: str) -> int:
+        """How many findings have a verdict."""
+        return sum(1 for finding in self.findings if finding.verdict == verdict)
+
+
+def study(figure: Figure, reuse: Reuse | None = None, quick: bool = False) -> Study:
+    """Compute everything about a figure. Never raises for an unwise figure: that is a finding.
+
+    `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging; `settled` is then False
+    and a study without it must follow.
+    """
+    reuse = reuse if reuse is not None else Reuse()
+    results = _results(figure, reuse, quick)
+    found = [finding for rule in RULES for finding in rule.find(results)]
+    return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
+
+
+def _results(figure: Figure, reuse: Reuse, quick: bool) -> Results:
+    tree = build_tree(figure)
+    gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
+    judged = tuple(joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven")
+    places = tuple(tree.index(joint.id) for joint in judged)
+    held = holds(tree, places, tuple(worst(tree, j, gravities, reuse, quick) for j in places), gravities)
+    joints = tuple(_joint(figure, tree, joint, each, reuse) for joint, each in zip(judged, held, strict=True))
+
+    def worst_of(edited: Figure, joint_id: str) -> Worst | None:
+        other = build_tree(edited)
+        pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
+        return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
+
+    return Results(figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse), stall_sum(figure), worst_of)
+
+
+def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = False) -> Worst:
+    """The worst pose of a joint, reused where nothing it depends on changed; the last ones are among the starts."""
+    ident, key = tree.ids[j], hold_key(tree, j, gravities)
+
+    def make() -> Worst:
+        found = worst_pose(tree, j, gravities, QUICK_STARTS if quick else STARTS, reuse.last.get(ident, ()))
+        reuse.last[ident] = (found.pose, found.moment_pose)
+        return found
+
+    kind = "quick worst pose" if quick and not reuse.has("worst pose", key) else "worst pose"
+    return reuse.get(kind, key, make)
+
+
+def tipping(figure: Figure, tree: Tree, gravities: Array, reuse: Reuse) -> Tipping | None:
+    """Tipping over the base's outline, reused where nothing it depends on changed."""
+    key = tipping_key(tree, np.array(figure.base.outline_mm), figure.base.floor_mm, gravities)
+
+    def make() -> Tipping | None:
+        found = worst_tipping(tree, figure.base, gravities, warm=reuse.last_tipping(len(tree.ids)))
+        reuse.tipped = found.pose if found is not None else None
+        return found
+
+    return reuse.get("tipping", key, make)
+
+
+def _joint(figure: Figure, tree: Tree, joint: Joint, held: Hold, reuse: Reuse) -> JointResults:
+    j = tree.index(joint.id)
+    carried = tree.carried(j)
+    missing = tuple(figure.part(ident).name for ident, link in tree.unknown if link in carried)
+    drive = figure.drive_of(joint.id)
+    servo = drive.actuator if drive else None
+    can = ability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
+    inertia = reuse.get("inertia", inertia_key(tree, j), lambda: largest_inertia(tree, j))
+    move = None
+    if can is not None and servo is not None and joint.move is not None:
+        move = move_bound(joint.move, held.need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can)
+    return JointResults(joint, j, held, inertia, can, move, shaft(tree, j, joint, servo, held.worst), missing)

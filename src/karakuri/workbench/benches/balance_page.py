@@ -1,0 +1,59 @@
+"""The card of a joint on the Balance bench: what it needs and has, ballast at the allowed sites, the figure's stand."""
+
+from __future__ import annotations
+
+from karakuri.catalogue import LEAD_KGM3
+from karakuri.model.edit import Edit, Remove
+from karakuri.model.edits import ballast_edit
+from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import grams
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.benches.figure_page import add_site
+from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
+
+
+def balance_page(desk: Desk, ident: str) -> Page:
+    figure = desk.figure
+    wished = figure.assumptions.wished_margin
+    items: list[Item] = []
+    title, subtitle = figure.name, "the whole figure"
+    if ident:
+        finding = desk.finding(f"hold.{ident}")
+        joint = figure.joint(ident)
+        title, subtitle = joint.name, f"joint · {'no servo yet' if figure.drive_of(ident) is None else 'at its worst pose and posture'}"
+        items.append(Block("v", finding, wished))
+        if finding is not None:
+            tone = {"fails": "verm", "tight": "ochre"}.get(finding.verdict, "ink")
+            items += [Calc(f"d{i}", d, tone if i == 0 else "ink") for i, d in enumerate(finding.derivations)]
+    items.append(Head("hb", "Ballast, in grams of lead"))
+    for site in figure.ballast_sites:
+        part = next((p for p in figure.parts if p.id == f"ballast_{site.id}"), None)
+        items.append(Write(f"b{site.id}", f"at {site.name}", grams(part.mass_g if part else None), "mass", _lead(desk, site.id), "none"))
+        if part is not None and part.mass_g:
+            ml = part.mass_g / LEAD_KGM3 * 1e3
+            shot = ml / 0.6
+            items.append(Note(f"n{site.id}", f"{ml:.0f} ml of solid lead, about {shot:.0f} ml as shot (60 % filled, an estimate); "
+                                             f"at most {desk.show(Quantity(site.most_g / 1e3, 'mass'))} there. Wash your hands after lead."))
+    if not figure.ballast_sites:
+        items.append(Note("nb", "No site is allowed yet. Say where ballast may go, and it will be sized."))
+    items.append(Do("site", "Allow ballast somewhere", lambda: add_site(desk)))
+    tipping = desk.finding("tipping")
+    items.append(Head("ht", "Whole figure"))
+    if tipping is not None:
+        items += [Block("vt", tipping, wished), Note("nt", tipping.sentence.show(desk.units)),
+                  *(Calc(f"t{i}", d) for i, d in enumerate(tipping.derivations))]
+    items += [Head("hw", "Words"), Note("nw", "Pose: where the joints stand. Posture: how the base stands. A pivot under the centre of mass tips on "
+                                              "its own, one above it hangs, one at it floats.")]
+    return Page(title, subtitle, tuple(items), ("balance", ident))
+
+
+def _lead(desk: Desk, site_id: str):
+    def done(value: float) -> None:
+        site = next(s for s in desk.figure.ballast_sites if s.id == site_id)
+        ident, weight = f"ballast_{site_id}", round(value * 1e3, 3)
+        if weight <= 0:
+            if any(part.id == ident for part in desk.figure.parts):
+                desk.edit(Edit(f"take the ballast from {site.name}", (Remove("parts", ident),)))
+            return
+        desk.edit(ballast_edit(desk.figure, site, weight))
+    return done

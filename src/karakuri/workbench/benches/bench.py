@@ -1,0 +1,62 @@
+"""What the benches share: a head with title and question, and the page of the card. To add a bench: imitate limits.py, add its name
+to widgets/top.py BENCHES and its class to window.py."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.model.edits import set_field
+from karakuri.units import Quantity
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.widgets.items import Page
+from karakuri.workbench.widgets.sheet import Sheet
+
+CAUTION = ("Advises, certifies nothing. Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. "
+           "A servo jumps to its place at power-up: take the horn off or hold clear the first time. Local codes and licensed "
+           "practice come first.")
+
+
+class Bench(Sheet):
+    """A page of the workbench. `page()` is what the card shows while it is in front."""
+
+    title, question = "", ""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, f"{self.title} bench", parent)
+
+    def page(self) -> Page:
+        raise NotImplementedError
+
+    def draw_head(self, kit: Kit, right: str = "") -> float:
+        """Title and question; returns where the question ended."""
+        y = self.u(20)
+        x = kit.text(self.u(16), y, self.title, 18, 600) + self.u(14)
+        if x + kit.width(self.question, 13) < self.width() - self.head_room():
+            x = kit.text(x, y + 1, self.question, 13, 400, "ink2")
+        if right:
+            kit.text(self.width() - self.u(12), y + 1, right, 12, 400, "ink3", "r")
+        return x
+
+    def head_room(self) -> float:
+        return self.u(20)
+
+
+def mm(value: float) -> Quantity:
+    return Quantity(value / 1e3, "length")
+
+
+def grams(value: float | None) -> Quantity | None:
+    return None if value is None else Quantity(value / 1e3, "mass")
+
+
+def degrees(value: float) -> Quantity:
+    return Quantity(math.radians(value), "angle")
+
+
+def rename(desk: Desk, collection: str, ident: str, text: str) -> None:
+    """A name is free but for its length; an empty one is refused by the model with a sentence."""
+    desk.edit(set_field(desk.figure, collection, ident, ("name",), text.strip(), "name"))
+

@@ -1,0 +1,255 @@
+"""What is on the desk: the session, its study, and the view state that is neither saved nor undone."""
+
+from __future__ import annotations
+
+import threading
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from karakuri.bodies.tree import build_tree
+from karakuri.errors import Trouble
+from karakuri.mechanics.worst import rest_pose
+from karakuri.model.edit import Edit, apply
+from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding, Remedy
+from karakuri.session.session import Session
+from karakuri.study.study import Study
+from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
+from karakuri.workbench.theme import DAY, Look
+from karakuri.workbench.worker import Request, Worker
+
+AUTOSAVE_MS, SETTLE_MS = 4000, 180
+
+
+class Desk(QObject):
+    """One per window. Widgets read it and send edits to it; its signals tell them to show again."""
+
+    changed = pyqtSignal()
+    studied = pyqtSignal()
+    selected = pyqtSignal()
+    posed = pyqtSignal()
+    looked = pyqtSignal()
+    turned = pyqtSignal()
+    previewed = pyqtSignal()
+    said = pyqtSignal(str)
+    saved = pyqtSignal(bool, str)
+
+    def __init__(self, session: Session, in_place: bool = False) -> None:
+        super().__init__()
+        self.look = Look(DAY)
+        self.units: Units = METRIC
+        self.session = session
+        self.study: Study | None = None
+        self.remedies: dict[str, tuple[Remedy, ...]] = {}
+        self.busy = False
+        self.bench = "figure"
+        self.subject: tuple[str, str] = ("figure", "")
+        self.pose: dict[str, float] = {}
+        self.posture = session.figure.postures[0].id
+        self.preview: Figure | None = None
+        self.preview_name = ""
+        self.saving = False
+        self._number = 0
+        self._in_place = in_place
+        self.worker = Worker(in_place)
+        self.worker.studied.connect(self._on_study)
+        self.worker.remedied.connect(self._on_remedies)
+        self.worker.finished.connect(self._on_finished)
+        self.worker.broke.connect(self._on_broke)
+        self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
+        self._settle.timeout.connect(lambda: self.ask(False))
+        self._autosave = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
+        self._autosave.timeout.connect(self._keep_for_a_crash)
+
+    @property
+    def figure(self) -> Figure:
+        return self.session.figure
+
+    def show(self, q: Quantity) -> str:
+        return show(q, self.units)
+
+    def ask(self, quick: bool = False) -> None:
+        """Study the figure as it is now."""
+        self._number += 1
+        self.busy = True
+        self.worker.ask(Request(self._number, self.figure, quick))
+
+    def _on_study(self, number: int, done: Study) -> None:
+        if number != self._number:
+            return
+        self.study, self.remedies = done, {}
+        self.studied.emit()
+
+    def _on_remedies(self, number: int, ident: str, offered: tuple[Remedy, ...]) -> None:
+        if number == self._number:
+            self.remedies[ident] = offered
+            self.studied.emit()
+
+    def _on_finished(self, number: int) -> None:
+        if number == self._number:
+            self.busy = False
+            self.studied.emit()
+
+    def _on_broke(self, number: int, text: str) -> None:
+        self.busy = False
+        self.said.emit(f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it.")
+
+    def edit(self, edit: Edit, dragging: bool = False) -> bool:
+        """Carry out an edit; False, and a sentence, where it is refused."""
+        try:
+            self.session.edit(edit)
+        except Trouble as trouble:
+            self.said.emit(str(trouble))
+            return False
+        self._after_edit(dragging)
+        return True
+
+    def _after_edit(self, dragging: bool = False) -> None:
+        self.set_preview(None)
+        self._tidy_view()
+        self.changed.emit()
+        self.ask(quick=dragging and not self._in_place)
+        if dragging and not self._in_place:
+            self._settle.start()
+        self._autosave.start()
+
+    def end_drag(self) -> None:
+        """The hand let go: the next step begins anew, and the study settles."""
+        self.session.history.close_step()
+        self._settle.stop()
+        self.ask(False)
+
+    def undo(self) -> None:
+        if self.session.undo():
+            self._after_edit()
+
+    def redo(self) -> None:
+        if self.session.redo():
+            self._after_edit()
+
+    def _tidy_view(self) -> None:
+        joints = {joint.id for joint in self.figure.joints}
+        self.pose = {k: v for k, v in self.pose.items() if k in joints}
+        if self.posture not in {posture.id for posture in self.figure.postures}:
+            self.posture = self.figure.postures[0].id
+        kind, ident = self.subject
+        if kind in ("joint", "part") and ident not in {i.id for i in (*self.figure.joints, *self.figure.parts)}:
+            self.subject = ("figure", "")
+            self.selected.emit()
+
+    def replace(self, session: Session) -> None:
+        """Put another session on the desk."""
+        self.session.drop_autosave()
+        self.session = session
+        self.subject, self.pose, self.posture = ("figure", ""), {}, session.figure.postures[0].id
+        self.study, self.remedies = None, {}
+        self.set_preview(None)
+        self.changed.emit()
+        self.selected.emit()
+        self.posed.emit()
+        self.ask()
+
+    def select(self, kind: str, ident: str) -> None:
+        if self.subject != (kind, ident):
+            self.subject = (kind, ident)
+            self.session.history.close_step()
+            self.selected.emit()
+
+    def joint_in_hand(self) -> str:
+        """The joint the benches are about: the selected one, the one a selected part rides on, else the worst."""
+        kind, ident = self.subject
+        if kind == "joint":
+            return ident
+        if kind == "part":
+            rides = self.figure.part(ident).rides_on
+            if rides != "base":
+                return rides
+        if self.study is not None:
+            for finding in self.study.findings:
+                if any(joint.id == finding.subject for joint in self.figure.joints):
+                    return finding.subject
+        return self.figure.joints[0].id if self.figure.joints else ""
+
+    def turn_to(self, bench: str) -> None:
+        self.bench = bench
+        self.turned.emit()
+
+    def set_pose(self, joint: str, value: float) -> None:
+        self.pose[joint] = value
+        self.posed.emit()
+
+    def set_whole_pose(self, pose: dict[str, float]) -> None:
+        self.pose = dict(pose)
+        self.posed.emit()
+
+    def set_posture(self, posture: str) -> None:
+        self.posture = posture
+        self.posed.emit()
+
+    def pose_array(self, figure: Figure | None = None):
+        """The view's pose for a figure's tree: (tree, q)."""
+        tree = build_tree(figure or self.figure)
+        q = rest_pose(tree)
+        for ident, value in self.pose.items():
+            if ident in tree.ids:
+                q[tree.index(ident)] = value
+        return tree, q
+
+    def posture_value(self):
+        return next(p for p in self.figure.postures if p.id == self.posture)
+
+    def set_units(self, name: str) -> None:
+        self.units = next(units for units in ALL_UNITS if units.name == name)
+        self.looked.emit()
+
+    def set_scale(self, scale: float) -> None:
+        self.look.scale = min(1.5, max(1.0, scale))
+        self.looked.emit()
+
+    def set_preview(self, edit: Edit | None, name: str = "") -> None:
+        """Show what an edit would give, dashed; nothing is changed."""
+        try:
+            figure = apply(self.figure, edit) if edit is not None else None
+        except Trouble:
+            figure = None
+        if figure is not self.preview:
+            self.preview, self.preview_name = figure, name
+            self.previewed.emit()
+
+    def finding(self, ident: str) -> Finding | None:
+        return self.study.finding(ident) if self.study is not None else None
+
+    def save(self, path: Path | None = None) -> None:
+        """Write the file off the interface; `saved` tells how it went."""
+        self.saving = True
+
+        def work(session: Session = self.session) -> None:
+            try:
+                where = session.save(path)
+                self.saved.emit(True, str(where))
+            except Trouble as trouble:
+                self.saved.emit(False, str(trouble))
+            finally:
+                self.saving = False
+
+        if self._in_place:
+            work()
+        else:
+            self._saver = threading.Thread(target=work, name="save")
+            self._saver.start()
+
+    def _keep_for_a_crash(self) -> None:
+        if self._in_place:
+            self.session.autosave()
+        else:
+            threading.Thread(target=self.session.autosave, name="autosave", daemon=True).start()
+
+    def close(self) -> None:
+        """End timers and the worker."""
+        self._settle.stop()
+        self._autosave.stop()
+        saver = getattr(self, "_saver", None)
+        if saver is not None:
+            saver.join(10)
+        self.worker.close()

@@ -1,0 +1,167 @@
+"""The drawing kit: every line, shape and text of the window is painted through it, and every text is recorded for the walk test."""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
+
+from karakuri.workbench.theme import FAMILY, Look
+
+_KEEP = re.compile(r"(\d) (mm|cm|kg·cm|oz·in|kg|oz|in|N·m|g|A|V|s|N|°/s|%)(?![\w])")
+
+
+@dataclass(frozen=True)
+class Painted:
+    """One painted text: where (widget pixels), what, its colour, its size in pixels."""
+
+    rect: QRectF
+    text: str
+    colour: str
+    px: float
+
+
+def font(look: Look, size: float, weight: int = 400) -> QFont:
+    made = QFont(FAMILY)
+    made.setPixelSize(max(11, round(size * look.scale)))
+    made.setWeight(QFont.Weight(weight))
+    made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    return made
+
+
+def text_width(look: Look, text: str, size: float, weight: int = 400) -> float:
+    return QFontMetricsF(font(look, size, weight)).horizontalAdvance(text)
+
+
+def wrapped(look: Look, text: str, width: float, size: float, weight: int = 400) -> list[str]:
+    """Lines no wider than width; numbers keep their units, cos and sin their angles."""
+    text = _KEEP.sub("\\1\u00a0\\2", text).replace("cos ", "cos\u00a0").replace("sin ", "sin\u00a0")
+    metrics = QFontMetricsF(font(look, size, weight))
+    out, line = [], ""
+    for word in text.split(" "):
+        longer = f"{line} {word}" if line else word
+        if metrics.horizontalAdvance(longer) <= width or not line:
+            line = longer
+        else:
+            out.append(line)
+            line = word
+    out.append(line)
+    return out
+
+
+class Kit:
+    """A painter with a look and a record of texts. Coordinates are real pixels; text sizes are in design pixels, scaled here."""
+
+    def __init__(self, painter: QPainter, look: Look) -> None:
+        self.p, self.look, self.rec = painter, look, []
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.TextAntialiasing)
+
+    def u(self, px: float) -> int:
+        return self.look.u(px)
+
+    def colour(self, name: str, alpha: float | None = None) -> QColor:
+        colour = QColor(self.look.colours[name])
+        if alpha is not None:
+            colour.setAlphaF(alpha)
+        return colour
+
+    def pen(self, name: str | None, width: float = 1.0, style: str = "", round_cap: bool = False) -> None:
+        if name is None:
+            self.p.setPen(Qt.PenStyle.NoPen)
+            return
+        pen = QPen(self.colour(name), width)
+        patterns = {"dash": [4, 3], "dot": [1.2, 2.6], "chain": [9, 3, 2, 3]}
+        if style:
+            pen.setDashPattern([max(0.6, v / max(width, 1)) for v in patterns[style]])
+        pen.setCapStyle(Qt.PenCapStyle.RoundCap if round_cap else Qt.PenCapStyle.FlatCap)
+        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+        self.p.setPen(pen)
+
+    def brush(self, name: str | None, alpha: float | None = None) -> None:
+        self.p.setBrush(Qt.BrushStyle.NoBrush if name is None else QBrush(self.colour(name, alpha)))
+
+    def rect(self, x: float, y: float, w: float, h: float, fill: str | None = None, line: str | None = None, width: float = 1.0,
+             style: str = "") -> None:
+        self.pen(line, width, style)
+        self.brush(fill)
+        self.p.drawRect(QRectF(x, y, w, h))
+
+    def line(self, x1: float, y1: float, x2: float, y2: float, name: str = "hair", width: float = 1.0, style: str = "",
+             round_cap: bool = False) -> None:
+        self.pen(name, width, style, round_cap)
+        self.p.drawLine(QPointF(x1, y1), QPointF(x2, y2))
+
+    def circle(self, x: float, y: float, r: float, fill: str | None = None, line: str | None = None, width: float = 1.0,
+               style: str = "") -> None:
+        self.pen(line, width, style)
+        self.brush(fill)
+        self.p.drawEllipse(QPointF(x, y), r, r)
+
+    @staticmethod
+    def path(points: list[tuple[float, float]], close: bool = False) -> QPainterPath:
+        made = QPainterPath(QPointF(*points[0]))
+        for point in points[1:]:
+            made.lineTo(QPointF(*point))
+        if close:
+            made.closeSubpath()
+        return made
+
+    def draw(self, path: QPainterPath, fill: str | None = None, line: str | None = "ink", width: float = 1.0, style: str = "",
+             alpha: float | None = None) -> None:
+        self.pen(line, width, style)
+        self.brush(fill, alpha)
+        self.p.drawPath(path)
+
+    def polyline(self, points: list[tuple[float, float]], name: str, width: float = 1.0, style: str = "") -> None:
+        self.pen(name, width, style, True)
+        self.brush(None)
+        self.p.drawPolyline(QPolygonF([QPointF(*point) for point in points]))
+
+    def hatch(self, path: QPainterPath, name: str, gap: float = 5, width: float = 1.0, angle: float = 45) -> None:
+        """Slanted lines within a path: not allowed, or not reached."""
+        p, box = self.p, path.boundingRect()
+        p.save()
+        p.setClipPath(path, Qt.ClipOperation.IntersectClip)
+        self.pen(name, width)
+        reach, c = math.hypot(box.width(), box.height()) / 2 + 4, box.center()
+        ux, uy = math.cos(math.radians(angle)), -math.sin(math.radians(angle))
+        k = -reach
+        while k < reach:
+            x, y = c.x() - uy * k, c.y() + ux * k
+            p.drawLine(QPointF(x - ux * reach, y - uy * reach), QPointF(x + ux * reach, y + uy * reach))
+            k += gap
+        p.restore()
+
+    def width(self, text: str, size: float = 13, weight: int = 400) -> float:
+        return text_width(self.look, text, size, weight)
+
+    def text(self, x: float, y: float, text: str, size: float = 13, weight: int = 400, colour: str = "ink", align: str = "l",
+             ground: str | None = None) -> float:
+        """One line; y is the middle of the letters, align l, c or r. Returns where it ends."""
+        made = font(self.look, size, weight)
+        advance = QFontMetricsF(made).horizontalAdvance(text)
+        px = made.pixelSize()
+        left = x if align == "l" else x - advance if align == "r" else x - advance / 2
+        base = y + px * 0.34
+        if ground:
+            self.rect(left - 3, y - px * 0.6, advance + 6, px * 1.2, ground)
+        self.p.setFont(made)
+        self.pen(colour)
+        self.p.drawText(QPointF(left, base), text)
+        box = self.p.combinedTransform().mapRect(QRectF(left, base - px * 0.68, advance, px * 0.86))
+        ratio = self.p.device().devicePixelRatioF() if self.p.device() else 1.0
+        box = QRectF(box.x() / ratio, box.y() / ratio, box.width() / ratio, box.height() / ratio)
+        self.rec.append(Painted(box, text, self.colour(colour).name(), px))
+        return left + advance
+
+    def lines(self, x: float, y: float, text: str, width: float, size: float = 13, weight: int = 400, colour: str = "ink",
+              leading: float | None = None) -> float:
+        """A paragraph from y (middle of its first line) down. Returns the middle of the line after the last."""
+        step = self.u(leading or size * 1.3)
+        for line in wrapped(self.look, text, width, size, weight):
+            self.text(x, y, line, size, weight, colour)
+            y += step
+        return y

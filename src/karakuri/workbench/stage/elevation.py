@@ -1,0 +1,424 @@
+"""An elevation to scale, from its left or from its front: parts, pivots, bobs, centres of mass. Parts and pivots can be dragged.
+
+Long for its room because drawing, hitting and dragging share one projection.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.bodies.outline import outline
+from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
+from karakuri.mechanics.kinematics import carried_mass, place
+from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
+from karakuri.model.edit import Edit, Set
+from karakuri.model.figure import Figure
+from karakuri.model.finding import show_reserve
+from karakuri.units import Quantity
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.marks import bob, centre, pivot, tumbler
+from karakuri.workbench.theme import VERDICT
+from karakuri.workbench.widgets.sheet import Sheet
+
+PX_PER_MM = 96 / 25.4
+SCALES = (1, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
+LETTERS = "abcdefghijklmnopqrstuvwxyz"
+
+
+class Scene:
+    """A figure placed in the view's pose and posture: everything the elevation draws, in room coordinates, m."""
+
+    def __init__(self, desk: Desk, figure: Figure) -> None:
+        self.figure = figure
+        self.tree, q = desk.pose_array(figure)
+        self.placed = place(self.tree, q[:, None])
+        self.room = posture_rotation(desk.posture_value())
+        self.gravity = posture_gravity(desk.posture_value(), figure.assumptions.gravity_mps2)
+        self.centres = carried_centre(self.tree, self.placed)[:, :, 0]
+        self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
+        self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
+        self.masses = carried_mass(self.tree)
+
+    def link(self, rides_on: str) -> int:
+        return -1 if rides_on == "base" else self.tree.index(rides_on)
+
+    def rotation(self, link: int):
+        return self.room if link < 0 else self.room @ self.placed.rotation[link, :, :, 0]
+
+    def at(self, link: int, at_mm) -> np.ndarray:
+        point = np.array(at_mm) / 1e3
+        if link < 0:
+            return self.room @ point
+        tree: Tree = self.tree
+        return self.room @ (self.placed.pivot[link, :, 0] + self.placed.rotation[link, :, :, 0] @ (point - tree.pivot[link]))
+
+
+class Elevation(Sheet):
+    """view 'side' (x to the right, from its left … seen so that it faces right) or 'front' (its left at the right)."""
+
+    def __init__(self, desk: Desk, view: str, parent: QWidget, labels: bool = False, bobs: bool = False) -> None:
+        super().__init__(desk, f"{view} elevation", parent)
+        self.view_name, self.labels, self.bobs = view, labels, bobs
+        self.axes = np.array([[1.0, 0, 0], [0, 0, 1.0]]) if view == "side" else np.array([[0, 1.0, 0], [0, 0, 1.0]])
+        self.scene: Scene | None = None
+        self.ghost: Scene | None = None
+        self.hits: list[tuple[str, str, QPainterPath, float]] = []
+        self.held: tuple[str, str, np.ndarray, tuple] | None = None
+        self.pointer: tuple[float, float] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        for signal in (desk.changed, desk.posed, desk.previewed, desk.selected, desk.looked, desk.studied):
+            signal.connect(self.refresh)
+
+    def refresh(self) -> None:
+        self.scene = None
+        kind, ident = self.desk.subject
+        name = {i.id: i.name for i in (*self.desk.figure.parts, *self.desk.figure.joints)}.get(ident, "nothing in hand")
+        self.setAccessibleName(f"{self.view_name} elevation, in hand: {name}")
+        self.update()
+
+    # ---- projection
+    def _prepare(self) -> None:
+        if self.scene is None:
+            self.scene = Scene(self.desk, self.desk.figure)
+            self.ghost = Scene(self.desk, self.desk.preview) if self.desk.preview is not None else None
+            if self.held is None:
+                self._fit()
+
+    def _extent(self) -> tuple[float, float, float, float]:
+        scene, pts = self.scene, []
+        for part in scene.figure.parts:
+            link = scene.link(part.rides_on)
+            middle = self.axes @ scene.at(link, part.at_mm)
+            shape = outline(part, scene.rotation(link), self.axes)
+            pts += [(middle[0] + x, middle[1] + y) for x, y in shape] or [tuple(middle)]
+        pts += [tuple(self.axes @ scene.at(scene.link(j.rides_on), j.at_mm)) for j in scene.figure.joints]
+        base = scene.figure.base
+        pts += [tuple(self.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3) for x, y in base.outline_mm]
+        pts += [tuple(self.axes @ scene.at(scene.link(s.rides_on), s.at_mm)) for s in scene.figure.ballast_sites]
+        xs, ys = [p[0] for p in pts], [p[1] for p in pts]
+        return min(xs), max(xs), min(ys), max(ys)
+
+    def margins(self) -> tuple[int, int, int, int]:
+        u = self.u
+        side = u(112) if self.labels else u(12)
+        return side, u(24), side, u(32)
+
+    def _fit(self) -> None:
+        x0, x1, y0, y1 = self._extent()
+        left, top, right, bottom = self.margins()
+        wide, tall = max(20, self.width() - left - right), max(20, self.height() - top - bottom)
+        need = max((x1 - x0) * 1e3 * PX_PER_MM / wide, (y1 - y0) * 1e3 * PX_PER_MM / tall, 0.5)
+        self.scale = next((s for s in SCALES if s >= need), need)
+        k = 1e3 * PX_PER_MM / self.scale
+        self.k, self.ox = k, left + wide / 2 - k * (x0 + x1) / 2
+        self.oy = top + tall - (tall - k * (y1 - y0)) / 2 + k * y0
+
+    def to_screen(self, point) -> tuple[float, float]:
+        x, y = self.axes @ point
+        return self.ox + self.k * x, self.oy - self.k * y
+
+    # ---- drawing
+    def draw(self, kit: Kit) -> None:
+        self._prepare()
+        self.hits = []
+        self._ground(kit)
+        scene = self.scene
+        depth = 1 if self.view_name == "side" else 0
+        parts = sorted(scene.figure.parts, key=lambda part: float(scene.at(scene.link(part.rides_on), part.at_mm)[depth])
+                       - (1 if part.rides_on == "base" else 0))
+        if self.view_name == "side":
+            parts = sorted(parts, key=self._area, reverse=True)
+        for part in parts:
+            self._part(kit, scene, part)
+        if self.ghost is not None:
+            self._ghost(kit)
+        if self.bobs:
+            self._sites(kit)
+            self._bobs(kit)
+        self._pivots(kit)
+        self._centre(kit)
+        if self.labels:
+            self._names(kit)
+        kit.text(self.u(4), self.u(10), "Side elevation" if self.view_name == "side" else "Front elevation", 12, 600, "ink2")
+        scale = f"scale 1 : {self.scale:g}" + (", grid 50 mm" if self.width() > self.u(280) else "")
+        kit.text(self.width() - self.u(4), self.u(10), scale, 12, 400, "ink3", "r")
+        self._at_pointer(kit)
+        if self.hasFocus():
+            kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
+
+    def _area(self, part) -> float:
+        shape = outline(part, np.eye(3), self.axes)
+        if not shape:
+            return 0.0
+        xs, ys = [p[0] for p in shape], [p[1] for p in shape]
+        return (max(xs) - min(xs)) * (max(ys) - min(ys))
+
+    def _ground(self, kit: Kit) -> None:
+        scene, base = self.scene, self.scene.figure.base
+        kit.pen("hair")
+        step = 0.05 * self.k
+        if step > 6:
+            for i in range(-60, 61):
+                for j in range(-60, 61):
+                    x, y = self.ox + i * step, self.oy + j * step
+                    if 4 < x < self.width() - 4 and self.u(20) < y < self.height() - 4:
+                        kit.p.drawLine(QPointF(x - 2, y), QPointF(x + 2, y))
+                        kit.p.drawLine(QPointF(x, y - 2), QPointF(x, y + 2))
+        span = [self.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3 for x, y in base.outline_mm]
+        low, high = min(span, key=lambda p: p[0]), max(span, key=lambda p: p[0])
+        ends = [(self.ox + self.k * p[0], self.oy - self.k * p[1]) for p in (low, high)]
+        dx, dy = ends[1][0] - ends[0][0], ends[1][1] - ends[0][1]
+        size = math.hypot(dx, dy) or 1
+        reach = self.u(26)
+        a = (ends[0][0] - dx / size * reach, ends[0][1] - dy / size * reach)
+        b = (ends[1][0] + dx / size * reach, ends[1][1] + dy / size * reach)
+        kit.line(*a, *b, "ink", 1.4)
+        path = QPainterPath()
+        path.addPolygon(QPolygonF([QPointF(*a), QPointF(*b), QPointF(b[0], b[1] + 6), QPointF(a[0], a[1] + 6)]))
+        kit.hatch(path, "rule", 6)
+        for x, y in ends:
+            kit.line(x, y - 3, x, y + 8, "ink2")
+
+    def _path(self, scene: Scene, part) -> QPainterPath | None:
+        link = scene.link(part.rides_on)
+        shape = outline(part, scene.rotation(link), self.axes)
+        x, y = self.to_screen(scene.at(link, part.at_mm))
+        path = QPainterPath()
+        if len(shape) < 3:
+            path.addEllipse(QPointF(x, y), 4, 4)
+            return path
+        path.addPolygon(QPolygonF([QPointF(x + self.k * a, y - self.k * b) for a, b in shape]))
+        path.closeSubpath()
+        return path
+
+    def _part(self, kit: Kit, scene: Scene, part) -> None:
+        path = self._path(scene, part)
+        on = self.desk.subject == ("part", part.id)
+        self.hits.append(("part", part.id, path, self._area(part)))
+        fill = "card" if part.rides_on == "base" else "sel"
+        shell = getattr(part.shape, "wall_mm", 0) > 0
+        kit.draw(path, fill, None, alpha=0.55 if shell else 0.85)
+        if on:
+            kit.hatch(path, "indigo_m", 6)
+            kit.draw(path, None, "indigo", 2.2)
+        else:
+            kit.draw(path, None, "ink" if not self.bobs else "ink3", 1.3 if not self.bobs else 1.0)
+
+    def _ghost(self, kit: Kit) -> None:
+        before = {part.id: part for part in self.desk.figure.parts}
+        moved = [part for part in self.ghost.figure.parts if before.get(part.id) != part]
+        for part in moved:
+            path = self._path(self.ghost, part)
+            kit.draw(path, None, "indigo", 1.6, "dash")
+        if moved:
+            x, y = self.to_screen(self.ghost.at(self.ghost.link(moved[0].rides_on), moved[0].at_mm))
+            self._tag(kit, x + 8, y - self.u(16), self.desk.preview_name)
+
+    def _tag(self, kit: Kit, x: float, y: float, text: str) -> None:
+        wide = kit.width(text, 12, 500) + self.u(14)
+        x, y = min(max(2, x), self.width() - wide - 2), min(max(self.u(12), y), self.height() - self.u(12))
+        kit.rect(x, y - self.u(10), wide, self.u(20), "card", "indigo", 1.2, "dash")
+        kit.text(x + self.u(7), y, text, 12, 500, "indigo")
+
+    def _pivots(self, kit: Kit) -> None:
+        scene = self.scene
+        for joint in scene.figure.joints:
+            x, y = self.to_screen(scene.room @ scene.placed.pivot[scene.tree.index(joint.id), :, 0])
+            r = self.u(5.5 if joint.region == "neck" else 3.8)
+            pivot(kit, x, y, r, self.desk.subject == ("joint", joint.id))
+            path = QPainterPath()
+            path.addEllipse(QPointF(x, y), r + 3, r + 3)
+            self.hits.append(("joint", joint.id, path, 0.0))
+
+    def _centre(self, kit: Kit) -> None:
+        scene, ident = self.scene, self.desk.joint_in_hand()
+        if not self.bobs or ident not in scene.tree.ids:
+            return
+        j = scene.tree.index(ident)
+        floor = self.height() - self.u(22)
+        cx, cy = self.to_screen(scene.room @ scene.centres[j])
+        px, py = self.to_screen(scene.room @ scene.placed.pivot[j, :, 0])
+        kit.line(px, py, px, floor, "ink3", 1, "dot")
+        kit.line(cx, cy, cx, floor, "indigo", 1.2)
+        pivot(kit, px, py, self.u(5.5), True)
+        centre(kit, cx, cy, self.u(9))
+        wx, wy = self.to_screen(scene.room @ scene.whole)
+        kit.line(wx, wy, wx, floor, "ink2", 1, "dash")
+        centre(kit, wx, wy, self.u(6.5), "ink")
+        across = abs(cx - px)
+        text = self.desk.show(Quantity(across / self.k, "length"))
+        y = floor - self.u(3)
+        kit.line(px, y, cx, y, "indigo", 1.2)
+        for x in (px, cx):
+            kit.circle(x, y, 2, "indigo")
+        beside = max(px, cx) + self.u(6)
+        if beside + kit.width(text, 12, 600) > self.width() - 4:
+            kit.text(min(px, cx) - self.u(6), y, text, 12, 600, "indigo", "r", "paper")
+        else:
+            kit.text(beside, y, text, 12, 600, "indigo", "l", "paper")
+
+    def _sites(self, kit: Kit) -> None:
+        scene, s = self.scene, self.u(9)
+        for i, site in enumerate(scene.figure.ballast_sites):
+            x, y = self.to_screen(scene.at(scene.link(site.rides_on), site.at_mm))
+            kit.rect(x - s, y - s, 2 * s, 2 * s, "moss_t", "moss", 1.4, "dash")
+            kit.text(x, y, LETTERS[i].upper(), 12, 700, "moss", "c")
+
+    def _bobs(self, kit: Kit) -> None:
+        scene = self.scene
+        taken: list[tuple[float, float]] = []
+        for i, body in enumerate(b for b in scene.tree.bodies if b.kind == "part"):
+            x, y = self.to_screen(scene.at(body.link, body.at))
+            tall = max(8.5, 0.6 * math.sqrt(body.mass * 1e3)) * self.desk.look.scale
+            bob(kit, x, y - tall / 2, tall)
+            tx, ty = x + tall * 0.42 + 3, y
+            if all(abs(tx - a) > self.u(9) or abs(ty - b) > self.u(12) for a, b in taken):
+                width = kit.width(LETTERS[i % 26], 12, 600)
+                if tx + width < self.width() - 4:
+                    kit.text(tx, ty, LETTERS[i % 26], 12, 600, "indigo")
+                    taken.append((tx, ty))
+
+    def _names(self, kit: Kit) -> None:
+        """Names in columns at the edges, a short level piece, then straight to a ring on the part."""
+        scene, middle = self.scene, self.width() / 2
+        rows = []
+        for part in scene.figure.parts:
+            x, y = self.to_screen(scene.at(scene.link(part.rides_on), part.at_mm))
+            rows.append((part, x, y))
+        step, top, bottom = self.u(17), self.u(34), self.height() - self.u(14)
+        fits = max(1, int((bottom - top) / step))
+        for side in ("l", "r"):
+            mine = sorted((r for r in rows if (r[1] < middle) == (side == "l")), key=lambda r: r[2])
+            mine = sorted(sorted(mine, key=lambda r: -self._weight(r[0]))[:fits], key=lambda r: r[2])
+            ys = _spread([r[2] for r in mine], step, top, bottom)
+            for (part, x, y), ty in zip(mine, ys, strict=True):
+                self._name(kit, part, x, y, ty, side)
+
+    def _weight(self, part) -> float:
+        return 1e9 if self.desk.subject == ("part", part.id) else (part.mass_g or 0.0)
+
+    def _name(self, kit: Kit, part, x: float, y: float, ty: float, side: str) -> None:
+        on = self.desk.subject == ("part", part.id)
+        words, room = part.name, self.u(104)
+        while kit.width(words, 12, 600 if on else 500) > room and " " in words:
+            words = words.rsplit(" ", 1)[0]
+        if kit.width(words, 12, 600 if on else 500) > room:
+            return
+        wide = kit.width(words, 12, 600 if on else 500)
+        edge = self.u(4) if side == "l" else self.width() - self.u(4)
+        kit.text(edge, ty, words, 12, 600 if on else 500, "indigo" if on else "ink", side)
+        start = edge + wide + 4 if side == "l" else edge - wide - 4
+        bend = start + (6 if side == "l" else -6)
+        kit.polyline([(start, ty), (bend, ty), (x, y)], "indigo" if on else "rule", 1.6 if on else 1)
+        kit.circle(x, y, 2.4, "card", "indigo" if on else "ink2", 1.3)
+
+    def _at_pointer(self, kit: Kit) -> None:
+        """While dragging: the reserve of the joint in hand, changing at the pointer."""
+        study = self.desk.study
+        if self.held is None or self.pointer is None or study is None:
+            return
+        finding = study.finding(f"hold.{self.desk.joint_in_hand()}")
+        if finding is None or finding.reserve is None:
+            return
+        ink, ground = VERDICT[finding.verdict]
+        name = self.desk.figure.joint(finding.subject).name
+        text = f"{name} {show_reserve(finding.reserve)}"
+        wide = kit.width(text, 13, 700) + self.u(34)
+        x = min(self.pointer[0] + 14, self.width() - wide - 2)
+        y = max(self.u(14), self.pointer[1] - self.u(18))
+        kit.rect(x, y - self.u(12), wide, self.u(24), ground, ink)
+        tumbler(kit, x + self.u(13), y - 1, self.u(15), finding.verdict)
+        kit.text(x + self.u(25), y, text, 13, 700, ink)
+
+    # ---- the hand
+    def hit(self, x: float, y: float) -> tuple[str, str] | None:
+        """Pivots first, then the smallest part under the pointer."""
+        found = [h for h in self.hits if h[2].contains(QPointF(x, y))]
+        return min(found, key=lambda h: h[3])[:2] if found else None
+
+    def screen_of(self, kind: str, ident: str) -> tuple[float, float]:
+        """Where a part or pivot is drawn; for tests and for keyboard reveals."""
+        self._prepare()
+        scene = self.scene
+        if kind == "part":
+            part = scene.figure.part(ident)
+            return self.to_screen(scene.at(scene.link(part.rides_on), part.at_mm))
+        return self.to_screen(scene.room @ scene.placed.pivot[scene.tree.index(ident), :, 0])
+
+    def mousePressEvent(self, event) -> None:
+        x, y = event.position().x(), event.position().y()
+        found = self.hit(x, y)
+        if found is None:
+            self.desk.select("figure", "")
+            return
+        self.desk.select(*found)
+        item = self.desk.figure.part(found[1]) if found[0] == "part" else self.desk.figure.joint(found[1])
+        self._prepare()
+        self.held = (found[0], found[1], np.array([x, y]), item.at_mm)
+        self.started = False
+
+    def mouseMoveEvent(self, event) -> None:
+        x, y = event.position().x(), event.position().y()
+        if self.held is None:
+            found = self.hit(x, y)
+            self.setCursor(Qt.CursorShape.SizeAllCursor if found else Qt.CursorShape.ArrowCursor)
+            return
+        self.pointer = (x, y)
+        kind, ident, start, at = self.held
+        moved = np.array([x, y]) - start
+        if not self.started and np.abs(moved).max() < 3:
+            return
+        self.started = True
+        fine = 1.0 if not event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 5.0
+        steps = np.round(moved / self.k * 1e3 / fine) * fine
+        self._move(kind, ident, at, float(steps[0]), float(-steps[1]))
+
+    def _move(self, kind: str, ident: str, at, right_mm: float, up_mm: float) -> None:
+        scene = Scene(self.desk, self.desk.figure)
+        collection = "parts" if kind == "part" else "joints"
+        item = self.desk.figure.part(ident) if kind == "part" else self.desk.figure.joint(ident)
+        room = self.axes.T @ np.array([right_mm, up_mm])
+        rest = scene.rotation(scene.link(item.rides_on)).T @ room
+        new = tuple(round(float(a + b), 1) for a, b in zip(at, rest, strict=True))
+        if new != item.at_mm:
+            name = f"move {item.name}" if kind == "part" else f"move {item.name}’s pivot"
+            self.desk.edit(Edit(name, (Set((collection, ident, "at_mm"), new),), f"drag {ident}"), dragging=True)
+
+    def mouseReleaseEvent(self, event) -> None:
+        if self.held is not None and self.started:
+            self.desk.end_drag()
+        self.held, self.pointer = None, None
+        self.refresh()
+
+    def keyPressEvent(self, event) -> None:
+        step = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}.get(event.key())
+        kind, ident = self.desk.subject
+        if step is None or kind == "figure":
+            super().keyPressEvent(event)
+            return
+        item = self.desk.figure.part(ident) if kind == "part" else self.desk.figure.joint(ident)
+        fine = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
+        self._move(kind, ident, item.at_mm, step[0] * fine, step[1] * fine)
+
+    def resizeEvent(self, event) -> None:
+        self.refresh()
+
+
+def _spread(wanted: list[float], step: float, top: float, bottom: float) -> list[float]:
+    """Places near the wanted ones, at least a step apart, between top and bottom."""
+    out: list[float] = []
+    for y in wanted:
+        out.append(max(y, top, out[-1] + step if out else top))
+    limit = bottom
+    for i in reversed(range(len(out))):
+        out[i] = min(out[i], limit)
+        limit = out[i] - step
+    return out
+
+

@@ -1,0 +1,70 @@
+"""Base of everything painted: a widget, or a button, that draws through the kit and keeps what it wrote."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QPainter
+from PyQt6.QtWidgets import QAbstractButton, QWidget
+
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit, Painted
+
+
+class Sheet(QWidget):
+    """Draws by `draw(kit)`. `painted` holds the texts of the last painting, for the walk test."""
+
+    def __init__(self, desk: Desk, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.painted: list[Painted] = []
+        self.setAccessibleName(name)
+
+    def u(self, px: float) -> int:
+        return self.desk.look.u(px)
+
+    def draw(self, kit: Kit) -> None:
+        raise NotImplementedError
+
+    def paintEvent(self, event) -> None:
+        painter = QPainter(self)
+        kit = Kit(painter, self.desk.look)
+        self.draw(kit)
+        painter.end()
+        self.painted = kit.rec
+
+
+class Press(QAbstractButton):
+    """A button that draws itself; hover and focus show by its own marks."""
+
+    def __init__(self, desk: Desk, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.desk = desk
+        self.painted: list[Painted] = []
+        self.setAccessibleName(name)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+
+    def u(self, px: float) -> int:
+        return self.desk.look.u(px)
+
+    def hot(self) -> bool:
+        return self.underMouse() and self.isEnabled()
+
+    def sizeHint(self) -> QSize:
+        return QSize(self.u(80), self.u(28))
+
+    def draw(self, kit: Kit) -> None:
+        raise NotImplementedError
+
+    def paintEvent(self, event) -> None:
+        painter = QPainter(self)
+        kit = Kit(painter, self.desk.look)
+        self.draw(kit)
+        painter.end()
+        self.painted = kit.rec
+
+    def keyPressEvent(self, event) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
+            return
+        super().keyPressEvent(event)

@@ -1,0 +1,407 @@
+"""The window: rail, top line, bench, card and findings strip, and the deeds that belong to all of them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtGui import QKeySequence, QPainter, QColor, QShortcut
+from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, QMessageBox, QWidget
+
+from karakuri.errors import Trouble
+from karakuri.files.disk import SUFFIX
+from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
+from karakuri.session.session import Session
+from karakuri.workbench.benches.balance import BalanceBench
+from karakuri.workbench.benches.drive import DriveBench
+from karakuri.workbench.benches.figure import FigureBench
+from karakuri.workbench.benches.limits import LimitsBench
+from karakuri.workbench.benches.start import StartBench
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.widgets.card import Card
+from karakuri.workbench.widgets.find import carry_out
+from karakuri.workbench.widgets.sheet import Sheet
+from karakuri.workbench.widgets.strip import HEAD, ROW, Strip
+from karakuri.workbench.widgets.tag import Tag
+from karakuri.workbench.widgets.top import Rail, Top
+
+
+class Say(Sheet):
+    """A sentence over the foot of the bench, until it is pressed away or 12 s have gone."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, "message", parent)
+        self.text = ""
+        self.hide()
+        self.ok = Tag(desk, "Understood", self, self.hide)
+        self.timer = QTimer(self, singleShot=True, interval=12000)
+        self.timer.timeout.connect(self.hide)
+
+    def say(self, text: str) -> None:
+        self.text = text.replace("\n", " ")
+        self.setAccessibleName(f"message: {self.text}")
+        self.timer.start()
+        self.show()
+        self.raise_()
+        self.update()
+
+    def resizeEvent(self, event) -> None:
+        size = self.ok.sizeHint()
+        self.ok.setGeometry(self.width() - size.width() - self.u(6), self.height() - size.height() - self.u(4), size.width(), size.height())
+
+    def draw(self, kit: Kit) -> None:
+        kit.rect(1, 1, self.width() - 2, self.height() - 2, "card", "indigo", 1.6)
+        kit.lines(self.u(14), self.u(18), self.text, self.width() - self.u(28), 13)
+
+
+class Window(QMainWindow):
+    """1280 × 800 at first. `in_place` makes studies run in the caller's thread, for tests."""
+
+    def __init__(self, session: Session | None = None, in_place: bool = False) -> None:
+        super().__init__()
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        self.setWindowTitle("Karakuri")
+        self.desk = desk = Desk(session or Session(), in_place)
+        self.middle = Ground(desk, self)
+        self.setCentralWidget(self.middle)
+        deeds = {"new": self.new, "open": self.open, "save": self.save, "save as": self.save_as, "joint": self.add_joint, "part": self.add_part,
+                 "edit": lambda: self.focus_field("Name"), "replace": self.replace, "open path": self.open_path}
+        self.top, self.rail = Top(desk, self.middle), Rail(desk, self.middle)
+        self.benches = {"start": StartBench(desk, self.middle, deeds), "figure": FigureBench(desk, self.middle, deeds),
+                        "drive": DriveBench(desk, self.middle), "balance": BalanceBench(desk, self.middle), "limits": LimitsBench(desk, self.middle)}
+        self.card, self.strip, self.note = Card(desk, self.middle), Strip(desk, self.middle), Say(desk, self.middle)
+        self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
+        self.card_out = True
+        self.top.find.returnPressed.connect(self._find)
+        desk.turned.connect(self._turned)
+        desk.looked.connect(self.relook)
+        desk.said.connect(self._say)
+        desk.saved.connect(self._saved)
+        for signal in (desk.changed, desk.studied, desk.selected, desk.looked):
+            signal.connect(self._page)
+        self._paging = QTimer(self, singleShot=True, interval=0)
+        self._paging.timeout.connect(self._show_page)
+        self._keys()
+        self.resize(1280, 800)
+        desk.turn_to("start" if session is None else "figure")
+        desk.ask()
+
+    # ---- layout
+    def relook(self) -> None:
+        self.lay()
+        for child in self.middle.findChildren(QWidget):
+            if hasattr(child, "dress"):
+                child.dress()
+            child.update()
+        for bench in self.benches.values():
+            if hasattr(bench, "refresh"):
+                bench.refresh()
+        self.strip.relook()
+        self.card.resizeEvent(None)
+        self.card.body.lay()
+        self._show_page()
+
+    def overlapping(self) -> bool:
+        """Below 1180 design pixels the card slides over the view."""
+        return self.middle.width() < self.desk.look.u(1180)
+
+    def lay(self) -> None:
+        u, w, h = self.desk.look.u, self.middle.width(), self.middle.height()
+        over = self.overlapping()
+        rail = u(76) if not over else u(40)
+        rows = 3 if h < 1000 else 4 if h < 1300 else 6
+        strip = u(HEAD) + (2 if over else rows) * u(ROW) + u(3)
+        card = u(276) if w < u(1600) else u(320)
+        top = u(44)
+        self.rail.setGeometry(0, 0, rail, h)
+        self.top.setGeometry(rail, 0, w - rail, top)
+        self.strip.setGeometry(rail, h - strip, w - rail, strip)
+        centre = w - rail - (0 if over else card)
+        for bench in self.benches.values():
+            bench.setGeometry(rail, top, centre, h - top - strip)
+        self.card.setGeometry(w - card, top, card, h - top - strip)
+        self.card.setVisible(not over or self.card_out)
+        self.card.raise_()
+        self.slide.setVisible(over)
+        size = self.slide.sizeHint()
+        self.slide.set_label("Fold the card away" if self.card_out else "Card")
+        size = self.slide.sizeHint()
+        self.slide.setGeometry(w - size.width() - u(2) - (card if self.card_out else 0), h - strip - size.height(), size.width(), size.height())
+        self.slide.raise_()
+        self.note.setGeometry(rail + u(16), h - strip - u(92), min(u(640), centre - u(32)), u(86))
+
+    def toggle_card(self) -> None:
+        self.card_out = not self.card_out
+        self.lay()
+
+    def _turned(self) -> None:
+        for name, bench in self.benches.items():
+            bench.setVisible(name == self.desk.bench)
+        self._show_page()
+        self._order()
+
+    def _order(self) -> None:
+        """Tab goes: rail, top line, bench, card, strip."""
+        bench = self.benches[self.desk.bench]
+        chain = [*self.rail.buttons, self.top.posture, self.top.pose, self.top.units, self.top.undo, self.top.redo, self.top.find]
+        chain += [c for c in bench.findChildren(QWidget) if c.focusPolicy() & Qt.FocusPolicy.TabFocus]
+        chain += list(self.card.body.editors.values())
+        for row, tags in zip(self.strip.rows, self.strip.tags, strict=True):
+            chain += [row, *tags]
+        for a, b in zip(chain, chain[1:], strict=False):
+            QWidget.setTabOrder(a, b)
+
+    def _page(self) -> None:
+        self._paging.start()
+
+    def _show_page(self) -> None:
+        bench = self.benches.get(self.desk.bench)
+        if bench is not None:
+            self.card.show_page(bench.page())
+
+    # ---- keys
+    def _keys(self) -> None:
+        for keys, deed in ((QKeySequence.StandardKey.Undo, self.desk.undo), (QKeySequence.StandardKey.Redo, self.desk.redo), ("Ctrl+Y", self.desk.redo),
+                           (QKeySequence.StandardKey.Save, self.save), ("Ctrl+Shift+S", self.save_as), (QKeySequence.StandardKey.Open, self.open),
+                           (QKeySequence.StandardKey.New, self.new), ("Ctrl+J", self.add_joint), ("Ins", self.add_part), ("Ctrl+D", self.twin),
+                           ("Alt+W", self._to_find), ("Ctrl++", lambda: self._text(0.1)), ("Ctrl+=", lambda: self._text(0.1)), ("Ctrl+-", lambda: self._text(-0.1)),
+                           ("Alt+Shift+1", lambda: self.strip.focus_remedy(0)), ("Alt+Shift+2", lambda: self.strip.focus_remedy(1)),
+                           ("Alt+Shift+3", lambda: self.strip.focus_remedy(2)), ("Alt+C", lambda: self.focus_card())):
+            shortcut = QShortcut(QKeySequence(keys), self)
+            shortcut.setAutoRepeat(False)
+            shortcut.activated.connect(deed)
+
+    def keyPressEvent(self, event) -> None:
+        """Bare letters act only while no text field has the focus."""
+        if isinstance(QApplication.focusWidget(), QLineEdit):
+            super().keyPressEvent(event)
+            return
+        if event.key() == Qt.Key.Key_F and not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            self.strip.go(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        elif event.key() == Qt.Key.Key_W and not event.modifiers():
+            self.focus_field("Mass")
+        elif event.key() == Qt.Key.Key_Delete:
+            self.remove()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.note.hide()
+            self.desk.set_preview(None)
+        else:
+            super().keyPressEvent(event)
+
+    def _text(self, by: float) -> None:
+        self.desk.set_scale(round(self.desk.look.scale + by, 2))
+
+    def _to_find(self) -> None:
+        self.top.find.setFocus()
+        self.top.find.selectAll()
+
+    def _find(self) -> None:
+        self.desk.said.emit(carry_out(self, self.top.find.text()))
+        self.top.find.show_text("")
+        self.top.find.setText("")
+
+    def focus_card(self) -> None:
+        for item in self.card.body.page.items:
+            editor = self.card.body.editor_of(item)
+            if editor is not None:
+                editor.setFocus()
+                return
+
+    def focus_field(self, label: str) -> None:
+        self._show_page()
+        self.card_out = True
+        self.lay()
+        self.card.focus_item(label)
+
+    # ---- deeds
+    def _say(self, text: str) -> None:
+        if text:
+            self.note.say(text)
+
+    def add_joint(self) -> None:
+        """A joint on the one in hand, else on the base; every field has a default."""
+        if self.desk.bench == "start":
+            return
+        kind, ident = self.desk.subject
+        rides = ident if kind == "joint" else self.desk.figure.part(ident).rides_on if kind == "part" else (
+            self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        joint = fresh_joint(self.desk.figure, rides)
+        if self.desk.edit(add_joint(joint)):
+            self._take("joint", joint.id)
+
+    def add_part(self) -> None:
+        """A part on the joint in hand, else on the last joint or the base."""
+        if self.desk.bench == "start":
+            return
+        kind, ident = self.desk.subject
+        rides = ident if kind == "joint" else self.desk.figure.part(ident).rides_on if kind == "part" else (
+            self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        part = fresh_part(self.desk.figure, rides)
+        if self.desk.edit(add_part(part)):
+            self._take("part", part.id)
+
+    def _take(self, kind: str, ident: str) -> None:
+        self.desk.select(kind, ident)
+        self.desk.turn_to("figure")
+        self.focus_field("Name")
+
+    def twin(self) -> None:
+        if self.desk.subject[0] == "part":
+            self.desk.edit(twin_part(self.desk.figure, self.desk.subject[1]))
+
+    def remove(self) -> None:
+        kind, ident = self.desk.subject
+        if kind not in ("part", "joint"):
+            return
+        try:
+            edit = remove_item(self.desk.figure, f"{kind}s", ident)
+        except Trouble as trouble:
+            self._say(str(trouble))
+            return
+        self.desk.edit(edit)
+
+    def new(self) -> None:
+        self.desk.turn_to("start")
+        self.focus_field("Name")
+
+    def replace(self, session: Session) -> bool:
+        """Put another figure on the desk, once nothing of this one can be lost."""
+        if not self.may_leave():
+            return False
+        self.desk.replace(session)
+        self.desk.turn_to("figure")
+        self.offer_recovery()
+        return True
+
+    def open(self) -> None:
+        start = str(self.desk.session.path.parent) if self.desk.session.path else str(Path.home())
+        name, _ = QFileDialog.getOpenFileName(self, "Open a figure", start, f"Figures (*{SUFFIX});;All files (*)")
+        if name:
+            self.open_path(Path(name))
+
+    def open_path(self, path: Path) -> None:
+        try:
+            session = Session.open(path)
+        except Trouble as trouble:
+            self._say(str(trouble))
+            return
+        self.replace(session)
+
+    def save(self) -> None:
+        self._leave_field()
+        if self.desk.session.path is None:
+            self.save_as()
+        else:
+            self.desk.save()
+
+    def save_as(self) -> None:
+        self._leave_field()
+        folder = self.desk.session.path.parent if self.desk.session.path else Path.home()
+        stem = self.desk.figure.name.lower().replace(" ", "-").replace("/", "-")
+        name, _ = QFileDialog.getSaveFileName(self, "Save the figure as", str(folder / f"{stem}{SUFFIX}"), f"Figures (*{SUFFIX})")
+        if name:
+            self.desk.save(Path(name))
+
+    def _leave_field(self) -> None:
+        """What is being typed counts before it is saved."""
+        focus = QApplication.focusWidget()
+        if isinstance(focus, QLineEdit) and focus.isModified():
+            focus.editingFinished.emit()
+
+    def _saved(self, well: bool, text: str) -> None:
+        self.top.note = ""
+        self.top.refresh()
+        if not well:
+            self._say(text)
+
+    def may_leave(self) -> bool:
+        """True when nothing the builder made can be lost by leaving this figure."""
+        session = self.desk.session
+        if not session.dirty or (session.path is None and session.history.undo_name is None):
+            return True
+        box = QMessageBox(self)
+        box.setWindowTitle("Karakuri")
+        box.setText(f"{session.figure.name} has changes that are not saved.")
+        box.setInformativeText("Kept aside, it is offered again the next time Karakuri starts.")
+        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
+        aside = box.addButton("Keep aside", QMessageBox.ButtonRole.DestructiveRole)
+        stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(save)
+        box.setEscapeButton(stay)
+        box.exec()
+        return self.leave_by({save: "save", aside: "aside"}.get(box.clickedButton(), "stay"))
+
+    def leave_by(self, way: str) -> bool:
+        """Carry out the choice of may_leave."""
+        session = self.desk.session
+        if way == "aside":
+            session.autosave()
+            session.forget_autosave()
+            return True
+        if way == "stay":
+            return False
+        path = session.path
+        if path is None:
+            name, _ = QFileDialog.getSaveFileName(self, "Save the figure as", str(Path.home() / f"{session.figure.name}{SUFFIX}"), f"Figures (*{SUFFIX})")
+            if not name:
+                return False
+            path = Path(name)
+        try:
+            session.save(path)
+        except Trouble as trouble:
+            self._say(str(trouble))
+            return False
+        return True
+
+    def offer_recovery(self) -> None:
+        """After a crash: what was not saved can be taken back, as one undo step."""
+        place = self.desk.session.recoverable()
+        if place is None:
+            return
+        self.recovery = place
+        self.note.ok.set_label("Take it back")
+        self.note.ok.clicked.disconnect()
+        self.note.ok.clicked.connect(self.recover)
+        self.note.resizeEvent(None)
+        self._say("Karakuri stopped before this figure was saved. What was not saved is kept and can be taken back; one undo puts it away again.")
+        self.note.timer.stop()
+
+    def recover(self) -> None:
+        self.note.hide()
+        self.note.ok.set_label("Understood")
+        self.note.ok.clicked.disconnect()
+        self.note.ok.clicked.connect(self.note.hide)
+        try:
+            self.desk.session.recover(self.recovery)
+        except Trouble as trouble:
+            self._say(str(trouble))
+            return
+        self.desk.turn_to("figure")
+        self.desk._after_edit()
+
+    def closeEvent(self, event) -> None:
+        self._leave_field()
+        if not self.may_leave():
+            event.ignore()
+            return
+        self.desk.session.drop_autosave()
+        self.desk.close()
+        event.accept()
+
+
+class Ground(QWidget):
+    """The central widget: lays out its window when it is resized, and is paper where nothing else is."""
+
+    def __init__(self, desk: Desk, window: Window) -> None:
+        super().__init__(window)
+        self.desk, self._window = desk, window
+
+    def resizeEvent(self, event) -> None:
+        if hasattr(self._window, "slide"):
+            self._window.lay()
+
+    def paintEvent(self, event) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), QColor(self.desk.look.colours["paper"]))
+        painter.end()
