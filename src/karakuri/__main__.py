@@ -14,7 +14,7 @@ def main() -> int:
         return run(arguments)
     from karakuri.workbench.start import start
 
-    return start(arguments)
+    return int(start(arguments))
 
 
 if __name__ == "__main__":

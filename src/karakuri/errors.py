@@ -11,7 +11,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 
-class Trouble(Exception):
+class Trouble(Exception):  # noqa: N818 - trouble is what the people at the bench call it
     """Base of all that Karakuri raises on purpose; its text is a sentence for the person at the bench."""
 
 

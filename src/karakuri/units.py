@@ -22,8 +22,26 @@ KGCM = GRAVITY / 100.0
 OZIN = 0.45359237 / 16.0 * GRAVITY * 0.0254
 NBSP, MINUS = "\u00a0", "\u2212"
 
-Kind = Literal["mass", "length", "torque", "angle", "speed", "acceleration", "time", "current", "voltage",
-               "inertia", "force", "ratio", "percent", "gravity", "stiffness", "count", "servo_speed", "money"]
+Kind = Literal[
+    "mass",
+    "length",
+    "torque",
+    "angle",
+    "speed",
+    "acceleration",
+    "time",
+    "current",
+    "voltage",
+    "inertia",
+    "force",
+    "ratio",
+    "percent",
+    "gravity",
+    "stiffness",
+    "count",
+    "servo_speed",
+    "money",
+]
 Rounding = Literal["nearest", "up", "down"]
 
 
@@ -48,11 +66,20 @@ class Unit:
 
 
 _COMMON: dict[str, Unit] = {
-    "angle": Unit("°", math.pi / 180, 0, True), "speed": Unit("°/s", math.pi / 180, 0),
-    "acceleration": Unit("rad/s²", 1.0, 1), "time": Unit("s", 1.0, 2), "current": Unit("A", 1.0, 1),
-    "voltage": Unit("V", 1.0, 1), "inertia": Unit("g·m²", 1e-3, 2), "force": Unit("N", 1.0, 1),
-    "ratio": Unit("", 1.0, 2), "percent": Unit("%", 0.01, 0), "gravity": Unit("m/s²", 1.0, 2),
-    "stiffness": Unit("N·m/rad", 1.0, 1), "count": Unit("", 1.0, 0), "servo_speed": Unit("s/60°", 1.0, 2),
+    "angle": Unit("°", math.pi / 180, 0, True),
+    "speed": Unit("°/s", math.pi / 180, 0),
+    "acceleration": Unit("rad/s²", 1.0, 1),
+    "time": Unit("s", 1.0, 2),
+    "current": Unit("A", 1.0, 1),
+    "voltage": Unit("V", 1.0, 1),
+    "inertia": Unit("g·m²", 1e-3, 2),
+    "force": Unit("N", 1.0, 1),
+    "ratio": Unit("", 1.0, 2),
+    "percent": Unit("%", 0.01, 0),
+    "gravity": Unit("m/s²", 1.0, 2),
+    "stiffness": Unit("N·m/rad", 1.0, 1),
+    "count": Unit("", 1.0, 0),
+    "servo_speed": Unit("s/60°", 1.0, 2),
     "money": Unit("", 1.0, 2),
 }
 
@@ -74,15 +101,26 @@ class Units:
         return self.table.get(kind) or _COMMON[kind]
 
 
-METRIC = Units("metric", "mm, g, N·m, deg",
-               {"mass": Unit("g", 1e-3, 0), "length": Unit("mm", 1e-3, 0), "torque": Unit("N·m", 1.0, 2)},
-               {"mass": Unit("kg", 1.0, 3)})
-SERVO = Units("kg·cm", "mm, g, kg·cm, deg",
-              {"mass": Unit("g", 1e-3, 0), "length": Unit("mm", 1e-3, 0), "torque": Unit("kg·cm", KGCM, 1)},
-              {"mass": Unit("kg", 1.0, 3), "length": Unit("cm", 1e-2, 1)}, gravitational=True)
-INCH = Units("inch", "in, oz, oz·in, deg",
-             {"mass": Unit("oz", 0.45359237 / 16, 1), "length": Unit("in", 0.0254, 2), "torque": Unit("oz·in", OZIN, 1)},
-             {"length": Unit("in", 0.0254, 2)}, gravitational=True)
+METRIC = Units(
+    "metric",
+    "mm, g, N·m, deg",
+    {"mass": Unit("g", 1e-3, 0), "length": Unit("mm", 1e-3, 0), "torque": Unit("N·m", 1.0, 2)},
+    {"mass": Unit("kg", 1.0, 3)},
+)
+SERVO = Units(
+    "kg·cm",
+    "mm, g, kg·cm, deg",
+    {"mass": Unit("g", 1e-3, 0), "length": Unit("mm", 1e-3, 0), "torque": Unit("kg·cm", KGCM, 1)},
+    {"mass": Unit("kg", 1.0, 3), "length": Unit("cm", 1e-2, 1)},
+    gravitational=True,
+)
+INCH = Units(
+    "inch",
+    "in, oz, oz·in, deg",
+    {"mass": Unit("oz", 0.45359237 / 16, 1), "length": Unit("in", 0.0254, 2), "torque": Unit("oz·in", OZIN, 1)},
+    {"length": Unit("in", 0.0254, 2)},
+    gravitational=True,
+)
 ALL_UNITS = (METRIC, SERVO, INCH)
 
 
@@ -105,7 +143,7 @@ def rounded(value: float, decimals: int, rounding: Rounding) -> float:
 def _decimals(shown: float, least: int) -> int:
     """Decimals that leave two significant digits, never fewer than the unit's own, never more than five."""
     size = abs(shown)
-    if size < 1e-9 or least == 0 and size >= 1:
+    if size < 1e-9 or (least == 0 and size >= 1):
         return least if abs(size - round(size)) < 0.05 or size >= 20 else 1
     return min(5, max(least, 1 - math.floor(math.log10(size))))
 
@@ -147,7 +185,11 @@ def show(q: Quantity, units: Units, extra: int = 0, written: bool = False) -> st
 
 
 _OPERATORS: dict[type, Callable[[float, float], float]] = {
-    ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv}
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+}
 
 
 def calculate(text: str, values: dict[str, float] | None = None) -> float:
@@ -178,10 +220,22 @@ def _value_of(node: ast.AST, values: dict[str, float]) -> float:
     raise ValueError(ast.dump(node))
 
 
-_TERM = re.compile(r"(\d[\d.,]*)\s*([a-zA-Zµ°\"'%·²/*\s]*)")
+_UNIT = r"[a-zA-Zµ°\"'%²]+(?:[ ·/*]*[a-zA-Zµ°\"'%²]+)*"
+_TERM = re.compile(rf"(\d[\d.]*)\s*({_UNIT})?")
+_ONE_AT_THE_END = re.compile(rf"([\d.+\-*/×÷() ]+?)\s*({_UNIT})")
 _SPOKEN = {"°": "degree", "deg": "degree", "degrees": "degree", '"': "inch", "in": "inch", "'": "foot", "lbs": "lb"}
-_PINT_KIND = {"mass": "kg", "length": "m", "torque": "N*m", "angle": "rad", "speed": "rad/s", "time": "s",
-              "current": "A", "voltage": "V", "force": "N", "servo_speed": "s"}
+_PINT_KIND = {
+    "mass": "kg",
+    "length": "m",
+    "torque": "N*m",
+    "angle": "rad",
+    "speed": "rad/s",
+    "time": "s",
+    "current": "A",
+    "voltage": "V",
+    "force": "N",
+    "servo_speed": "s",
+}
 
 
 @lru_cache(maxsize=1)
@@ -202,11 +256,16 @@ def read_quantity(text: str, kind: Kind, units: Units) -> float:
         raise BadQuantity(f"a {kind} is wanted here, in {own.label or 'plain numbers'}; nothing was written")
     if re.fullmatch(r"[\d.+\-*/×÷() ]+", tidy):
         return calculate(tidy) * own.si
+    if kind == "servo_speed":
+        tidy = re.sub(r"/\s*60\s*(°|deg)?", "", tidy)
+    whole = _ONE_AT_THE_END.fullmatch(tidy)
+    if whole:
+        return _one(whole.group(1), whole.group(2), kind, own)
     values: dict[str, float] = {}
 
     def term(match: re.Match[str]) -> str:
         name = f"q{len(values)}"
-        values[name] = _one(match.group(1), match.group(2).strip(" *"), kind, own)
+        values[name] = _one(match.group(1), match.group(2) or "", kind, own)
         return name
 
     with_names = _TERM.sub(term, tidy)
@@ -220,8 +279,6 @@ def _one(number: str, unit_text: str, kind: Kind, own: Unit) -> float:
         return value * own.si
     if kind in ("ratio", "percent", "count", "inertia", "stiffness", "money", "gravity", "acceleration"):
         raise BadQuantity(f"“{unit_text}” has no place here; a number in {own.label or 'plain numbers'} is wanted")
-    if kind == "servo_speed":
-        label = label.split("/")[0]
     if kind == "speed":
         label = label.replace("/s", " / s")
     words = [_SPOKEN.get(word, word) for word in label.replace("/", " / ").replace("-", " ").split()]
@@ -230,6 +287,8 @@ def _one(number: str, unit_text: str, kind: Kind, own: Unit) -> float:
     expression = " * ".join(words).replace("* / *", "/")
     try:
         return float(_registry().Quantity(value, expression).to(_PINT_KIND[kind]).magnitude)
-    except Exception as trouble:  # noqa: BLE001 - pint raises many kinds; all mean: not a unit of this kind
-        raise BadQuantity(f"“{number} {unit_text}” is no {kind.replace('_', ' ')}; write it in {own.label}, for example "
-                          f"“{number} {own.label}”") from trouble
+    except Exception as trouble:
+        raise BadQuantity(
+            f"“{number} {unit_text}” is no {kind.replace('_', ' ')}; write it in {own.label}, for example "
+            f"“{number} {own.label}”"
+        ) from trouble

@@ -40,4 +40,6 @@ def ability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Ab
     usable = actuator.torque_Nm * assumptions.stall_share * scale
     share = assumptions.held_share if actuator.gears == "metal" else assumptions.held_share_plastic
     free = math.radians(60.0) / actuator.speed_s_per_60deg * scale
-    return Ability(voltage, actuator.torque_Nm * scale, usable, usable * share, usable * assumptions.passing_share, free, share)
+    return Ability(
+        voltage, actuator.torque_Nm * scale, usable, usable * share, usable * assumptions.passing_share, free, share
+    )

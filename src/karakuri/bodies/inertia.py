@@ -128,9 +128,13 @@ def turned(turned_deg: tuple[float, float, float]) -> Array:
     """Rotation matrix (3, 3) about fixed x, then y, then z, degrees."""
     x, y, z = (math.radians(t) for t in turned_deg)
     cx, sx, cy, sy, cz, sz = math.cos(x), math.sin(x), math.cos(y), math.sin(y), math.cos(z), math.sin(z)
-    return np.array([[cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx],
-                     [sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx],
-                     [-sy, cy * sx, cy * cx]])
+    return np.array(
+        [
+            [cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx],
+            [sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx],
+            [-sy, cy * sx, cy * cx],
+        ]
+    )
 
 
 def part_inertia(part: Part, mass_kg: float) -> Array:

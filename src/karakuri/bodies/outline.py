@@ -13,7 +13,7 @@ _RING = np.linspace(0, 2 * math.pi, 36, endpoint=False)
 
 
 def hull(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
-    """Convex hull, anticlockwise. Andrew's monotone chain."""
+    """Convex hull of points (x, y), in m or mm as given, anticlockwise. Andrew's monotone chain."""
     ordered = sorted(set(points))
     if len(ordered) < 3:
         return ordered
@@ -21,8 +21,11 @@ def hull(points: list[tuple[float, float]]) -> list[tuple[float, float]]:
     def half(order: list[tuple[float, float]]) -> list[tuple[float, float]]:
         out: list[tuple[float, float]] = []
         for p in order:
-            while len(out) >= 2 and ((out[-1][0] - out[-2][0]) * (p[1] - out[-2][1])
-                                     - (out[-1][1] - out[-2][1]) * (p[0] - out[-2][0])) <= 0:
+            while (
+                len(out) >= 2
+                and ((out[-1][0] - out[-2][0]) * (p[1] - out[-2][1]) - (out[-1][1] - out[-2][1]) * (p[0] - out[-2][0]))
+                <= 0
+            ):
                 out.pop()
             out.append(p)
         return out[:-1]

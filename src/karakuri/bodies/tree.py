@@ -98,18 +98,36 @@ def build_tree(figure: Figure) -> Tree:
     children = tuple(tuple(k for k in range(m) if parent[k] == j) for j in range(m))
     body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
     body_link = np.array([body.link for body in bodies], dtype=np.int64)
-    return Tree(ids, parent, axis, pivot, slides, low, high, mass, com, inertia, bodies, body_at, body_link, unknown, tuple(chains), below, children)
+    return Tree(
+        ids,
+        parent,
+        axis,
+        pivot,
+        slides,
+        low,
+        high,
+        mass,
+        com,
+        inertia,
+        bodies,
+        body_at,
+        body_link,
+        unknown,
+        tuple(chains),
+        below,
+        children,
+    )
 
 
 def wanted_range(joint: Joint) -> tuple[float, float]:
-    """Wanted range in radians (turn) or metres (slide)."""
+    """Wanted range of a joint: low and high in rad (turn) or m (slide)."""
     if joint.kind == "slide":
         return (joint.range_mm[0] / 1e3, joint.range_mm[1] / 1e3)
     return (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
 
 
 def posture_rotation(posture: Posture) -> Array:
-    """Rotation (3, 3) from the base's frame to the room's: rolled about x, then leaned nose-down about y."""
+    """Rotation (3, 3) from the base's frame to the room's: rolled about x, then leaned nose-down about y, from deg."""
     p, r = math.radians(posture.lean_deg), math.radians(posture.roll_deg)
     about_y = np.array([[math.cos(p), 0, math.sin(p)], [0, 1, 0], [-math.sin(p), 0, math.cos(p)]])
     about_x = np.array([[1, 0, 0], [0, math.cos(r), -math.sin(r)], [0, math.sin(r), math.cos(r)]])
@@ -118,7 +136,7 @@ def posture_rotation(posture: Posture) -> Array:
 
 
 def posture_gravity(posture: Posture, gravity: float) -> Array:
-    """What pulls, (3,) m/s², in the base's frame: gravity seen from the leaning base, less the base's acceleration."""
+    """What pulls, (3,) m/s², from gravity in m/s², in the base's frame: gravity seen from the leaning base, less the base's acceleration."""
     out: Array = posture_rotation(posture).T @ np.array([0.0, 0.0, -gravity]) - np.array(posture.acceleration_mps2)
     return out
 
@@ -139,14 +157,36 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
             unknown.append((part.id, place[part.rides_on]))
             continue
         mass, bound, origin = known
-        bodies.append(Body(part.id, part.name, "part", place[part.rides_on], part.at_mm, mass * growth, bound * growth,
-                           origin, not part.fixed))
+        bodies.append(
+            Body(
+                part.id,
+                part.name,
+                "part",
+                place[part.rides_on],
+                part.at_mm,
+                mass * growth,
+                bound * growth,
+                origin,
+                not part.fixed,
+            )
+        )
     for drive in figure.drives:
         joint = figure.joint(drive.joint)
         mass = drive.actuator.mass_g / 1e3
         share = {"weighed": 0.01, "data sheet": 0.03, "typical": 0.15, "guess": 0.30}[drive.actuator.mass_origin]
-        bodies.append(Body(drive.id, f"servo of {joint.name}", "servo", place[joint.rides_on], drive.at_mm or joint.at_mm,
-                           mass, mass * share, drive.actuator.mass_origin, False))
+        bodies.append(
+            Body(
+                drive.id,
+                f"servo of {joint.name}",
+                "servo",
+                place[joint.rides_on],
+                drive.at_mm or joint.at_mm,
+                mass,
+                mass * share,
+                drive.actuator.mass_origin,
+                False,
+            )
+        )
     return tuple(bodies), tuple(unknown)
 
 
@@ -159,11 +199,14 @@ def _lumped(figure: Figure, bodies: tuple[Body, ...], m: int) -> tuple[Array, Ar
     for i, body in enumerate(bodies):
         if body.kind == "part":
             own[i] = part_inertia(parts[body.id], body.mass)
-    own += weight[:, None, None] * (np.einsum("ki,ki->k", at, at)[:, None, None] * np.eye(3) - at[:, :, None] * at[:, None, :])
+    own += weight[:, None, None] * (
+        np.einsum("ki,ki->k", at, at)[:, None, None] * np.eye(3) - at[:, :, None] * at[:, None, :]
+    )
     np.add.at(mass, link, weight)
     np.add.at(first, link, weight[:, None] * at)
     np.add.at(about, link, own)
     com = np.divide(first, mass[:, None], out=np.zeros_like(first), where=mass[:, None] > 0)
-    shift = mass[:, None, None] * (np.einsum("ij,ij->i", com, com)[:, None, None] * np.eye(3)
-                                   - com[:, :, None] * com[:, None, :])
+    shift = mass[:, None, None] * (
+        np.einsum("ij,ij->i", com, com)[:, None, None] * np.eye(3) - com[:, :, None] * com[:, None, :]
+    )
     return mass, com, about - shift

@@ -14,7 +14,13 @@ from karakuri.model.drive import Actuator
 from karakuri.model.joint import SupportKind
 from karakuri.model.part import Material
 
-ESTIMATED = ("permitted_moment_Nm", "permitted_side_N", "shaft_stiffness_Nm_per_rad", "play_deg", "reflected_inertia_kgm2")
+ESTIMATED = (
+    "permitted_moment_Nm",
+    "permitted_side_N",
+    "shaft_stiffness_Nm_per_rad",
+    "play_deg",
+    "reflected_inertia_kgm2",
+)
 ESTIMATE_SHARE = 0.5
 LEAD_KGM3 = 11340.0
 
@@ -29,8 +35,12 @@ def _data(name: str) -> dict[str, Any]:
 def servo_classes() -> tuple[Actuator, ...]:
     """The generic classes, weakest first; every value is typical of the class, from memory."""
     rows = _data("servos.json")["servos"]
-    every = tuple(name for name in Actuator.model_fields if name.endswith(("_Nm", "_N", "_V", "_deg", "_g", "_A", "_kgm2")))
-    return tuple(Actuator(**row, mass_origin="typical", estimated=tuple(dict.fromkeys((*every, *ESTIMATED)))) for row in rows)
+    every = tuple(
+        name for name in Actuator.model_fields if name.endswith(("_Nm", "_N", "_V", "_deg", "_g", "_A", "_kgm2"))
+    )
+    return tuple(
+        Actuator(**row, mass_origin="typical", estimated=tuple(dict.fromkeys((*every, *ESTIMATED)))) for row in rows
+    )
 
 
 def servo_class(catalogue_id: str) -> Actuator:
@@ -59,12 +69,23 @@ def support_name(kind: SupportKind) -> str:
     return rows.get(kind, "the servo's own spline")
 
 
-def servo_from_label(name: str, torque_Nm: float, speed_s_per_60deg: float, at_voltage_V: float, mass_g: float) -> Actuator:
+def servo_from_label(
+    name: str, torque_Nm: float, speed_s_per_60deg: float, at_voltage_V: float, mass_g: float
+) -> Actuator:
     """A builder's own servo from what its label tells. The rest is taken from the class nearest in torque, as estimates."""
     near = min(servo_classes(), key=lambda servo: abs(servo.torque_Nm - torque_Nm))
     guessed = ("rated_voltage_V", "stall_current_A", "gears", "travel_deg", *ESTIMATED)
     fields = dict(near) | {
-        "name": name, "catalogue_id": None, "torque_Nm": torque_Nm, "speed_s_per_60deg": speed_s_per_60deg,
-        "at_voltage_V": at_voltage_V, "rated_voltage_V": max(near.rated_voltage_V, at_voltage_V), "mass_g": mass_g,
-        "mass_origin": "data sheet", "gears": "not stated", "price": None, "estimated": guessed}
+        "name": name,
+        "catalogue_id": None,
+        "torque_Nm": torque_Nm,
+        "speed_s_per_60deg": speed_s_per_60deg,
+        "at_voltage_V": at_voltage_V,
+        "rated_voltage_V": max(near.rated_voltage_V, at_voltage_V),
+        "mass_g": mass_g,
+        "mass_origin": "data sheet",
+        "gears": "not stated",
+        "price": None,
+        "estimated": guessed,
+    }
     return Actuator(**fields)

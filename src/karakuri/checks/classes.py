@@ -36,4 +36,6 @@ def class_proposals(r: JointResults, results: Results, smaller: bool = False) ->
             continue
         if fitted is not None and servo.name == fitted.name:
             continue
-        yield Proposal(fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class")
+        yield Proposal(
+            fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class"
+        )

@@ -108,5 +108,7 @@ def verdict_of_interval(r: JointResults, results: Results) -> bool:
     """True where low and high of the masses give another verdict on holding than the nominal value."""
     if r.can is None or r.hold.need <= 0:
         return False
-    nominal, low, high = (verdict_of(r.can.held / max(need, 1e-12), wished(results)) for need in (r.hold.need, r.hold.high, r.hold.low))
+    nominal, low, high = (
+        verdict_of(r.can.held / max(need, 1e-12), wished(results)) for need in (r.hold.need, r.hold.high, r.hold.low)
+    )
     return len({nominal, low, high}) > 1

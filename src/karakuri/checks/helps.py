@@ -14,6 +14,7 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import ballast_edit
 from karakuri.model.figure import BallastSite
 from karakuri.model.finding import Proposal, Sentence
+from karakuri.model.part import Part
 from karakuri.units import Quantity
 
 
@@ -23,14 +24,14 @@ def needed(results: Results, joint_id: str, edit: Edit) -> float:
     return abs(worst.hold) if worst is not None else math.inf
 
 
-def least(good: Callable[[float], bool], low: float, high: float, step: float) -> float | None:
-    """The smallest multiple of step in (low, high] that is good, by bisection; None where the far end is not."""
-    if not good(high):
+def least(value: Callable[[float], float], limit: float, low: float, high: float, step: float) -> float | None:
+    """The smallest multiple of step in (low, high] whose value is within the limit, by bisection; None where the far end is not."""
+    if value(high) > limit:
         return None
     a, b = math.floor(low / step), math.ceil(high / step)
     while b - a > 1:
         middle = (a + b) // 2
-        a, b = (a, middle) if good(min(middle * step, high)) else (middle, b)
+        a, b = (a, middle) if value(min(middle * step, high)) <= limit else (middle, b)
     return min(b * step, high)
 
 
@@ -50,9 +51,11 @@ def ballast(r: JointResults, results: Results, allowed: tuple[float, ...]) -> It
         best = _lowest(need, site.most_g)
         lowest = need(best)
         for limit in allowed:
-            grams = least(lambda g, limit=limit: need(g) <= limit, 0.0, best, 5.0) if lowest <= limit else None
+            grams = least(need, limit, 0.0, best, 5.0) if lowest <= limit else None
             if grams is not None and grams > 0:
-                yield Proposal(ballast_edit(results.figure, site, grams), _ballast_label(site, grams), f"ballast {site.id}")
+                yield Proposal(
+                    ballast_edit(results.figure, site, grams), _ballast_label(site, grams), f"ballast {site.id}"
+                )
 
 
 def _ballast_label(site: BallastSite, grams: float) -> Sentence:
@@ -77,7 +80,9 @@ def _lowest(need: Callable[[float], float], most: float) -> float:
 
 
 def range_edit(r: JointResults, low: float, high: float) -> Edit:
-    return Edit(f"narrow {r.joint.name} to {low:g}° … {high:g}°", (Set(("joints", r.joint.id, "range_deg"), (low, high)),))
+    return Edit(
+        f"narrow {r.joint.name} to {low:g}° … {high:g}°", (Set(("joints", r.joint.id, "range_deg"), (low, high)),)
+    )
 
 
 def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Iterable[Proposal]:
@@ -92,9 +97,12 @@ def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> I
     def cut(by: float) -> Edit:
         return range_edit(r, *((low, high - by) if upper else (low + by, high)))
 
+    def left_by_cut(by: float) -> float:
+        return needed(results, r.joint.id, cut(by))
+
     most = math.floor((high - middle) if upper else (middle - low)) - 1.0
     for limit in allowed:
-        by = least(lambda d, limit=limit: needed(results, r.joint.id, cut(d)) <= limit, 0.0, most, 1.0) if most >= 1 else None
+        by = least(left_by_cut, limit, 0.0, most, 1.0) if most >= 1 else None
         if by is None:
             continue
         end, name = (high - by, r.joint.ends[1]) if upper else (low + by, r.joint.ends[0])
@@ -103,7 +111,9 @@ def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> I
         yield Proposal(cut(by), Sentence(text, (Quantity(math.radians(abs(end)), "angle"),)), "range")
 
 
-def moved_parts(r: JointResults, results: Results, allowed: tuple[float, ...], most_mm: float = 60.0) -> Iterable[Proposal]:
+def moved_parts(
+    r: JointResults, results: Results, allowed: tuple[float, ...], most_mm: float = 60.0
+) -> Iterable[Proposal]:
     """The movable part that adds most to the worst hold, moved towards the pivot by the least that is enough. At most three are tried."""
     parts = {part.id: part for part in results.figure.parts}
     tried: list[str] = []
@@ -124,9 +134,12 @@ def moved_parts(r: JointResults, results: Results, allowed: tuple[float, ...], m
             at = tuple(round(a + d * mm, 1) for a, d in zip(part.at_mm, direction, strict=True))
             return Edit(f"move {part.name} by {mm:g} mm", (Set(("parts", part.id, "at_mm"), (at[0], at[1], at[2])),))
 
+        def left_by_move(mm: float, edit: Callable[[float], Edit] = moved) -> float:
+            return needed(results, r.joint.id, edit(mm))
+
         found = False
         for limit in allowed:
-            mm = least(lambda d, limit=limit: needed(results, r.joint.id, moved(d)) <= limit, 0.0, min(most_mm, room), 1.0)
+            mm = least(left_by_move, limit, 0.0, min(most_mm, room), 1.0)
             if mm is not None:
                 label = Sentence(f"Move {part.name} {{0}} {_way(direction)}", (Quantity(mm / 1e3, "length"),))
                 yield Proposal(moved(mm), label, "move")
@@ -155,4 +168,3 @@ def _way(direction: tuple[float, ...]) -> str:
     names = (("back", "forward"), ("to its right", "to its left"), ("down", "up"))
     k = max(range(3), key=lambda i: abs(direction[i]))
     return names[k][1 if direction[k] > 0 else 0]
-

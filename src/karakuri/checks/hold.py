@@ -22,19 +22,46 @@ def _one(r: JointResults, results: Results) -> Finding:
     if r.missing:
         text = f"{name} cannot be judged: the mass of {_some(r.missing)} is unknown."
         deeds = (Deed("Write the mass", _part_named(results, r.missing[0]), "mass"),)
-        return Finding(ident, "hold", r.joint.id, "drive", "not yet judged", Sentence(text),
-                       measure=Sentence(f"mass of {r.missing[0]} unknown"), deeds=deeds)
+        return Finding(
+            ident,
+            "hold",
+            r.joint.id,
+            "drive",
+            "not yet judged",
+            Sentence(text),
+            measure=Sentence(f"mass of {r.missing[0]} unknown"),
+            deeds=deeds,
+        )
     if r.can is None:
         text = f"{name} has no servo yet; it must hold {{0}} at its worst pose."
-        return Finding(ident, "hold", r.joint.id, "drive", "not yet judged", Sentence(text, (torque(r.hold.need, "up"),)),
-                       measure=Sentence("no servo yet"), derivations=(_need(r, results),))
+        return Finding(
+            ident,
+            "hold",
+            r.joint.id,
+            "drive",
+            "not yet judged",
+            Sentence(text, (torque(r.hold.need, "up"),)),
+            measure=Sentence("no servo yet"),
+            derivations=(_need(r, results),),
+        )
     reserve = r.can.held / r.hold.need if r.hold.need > 1e-9 else math.inf
     low, high = _ratio(r.can.held, r.hold.high), _ratio(r.can.held, r.hold.low)
     verdict = verdict_of(reserve, wished(results))
     return Finding(
-        ident, "hold", r.joint.id, "drive", verdict, _sentence(r, results, reserve), reserve, low, high,
-        torque(r.hold.need, "up"), torque(r.can.held, "down"), derivations=(_need(r, results), _held(r, results), _usable(r, results)),
-        decides=_decides(r, results, verdict, low, high))
+        ident,
+        "hold",
+        r.joint.id,
+        "drive",
+        verdict,
+        _sentence(r, results, reserve),
+        reserve,
+        low,
+        high,
+        torque(r.hold.need, "up"),
+        torque(r.can.held, "down"),
+        derivations=(_need(r, results), _held(r, results), _usable(r, results)),
+        decides=_decides(r, results, verdict, low, high),
+    )
 
 
 def _ratio(capacity: float, need: float) -> float:
@@ -71,14 +98,22 @@ def _smaller_holds(r: JointResults, results: Results) -> bool:
 
 def _need(r: JointResults, results: Results) -> Derivation:
     g = float((results.gravities[r.hold.worst.posture] ** 2).sum() ** 0.5)
-    return Derivation("Needs at its worst pose", "{0} carried × {1} × {2} arm",
-                      (Quantity(r.hold.mass, "mass"), Quantity(g, "gravity"), Quantity(r.hold.arm, "length")), torque(r.hold.need, "up"))
+    return Derivation(
+        "Needs at its worst pose",
+        "{0} carried × {1} × {2} arm",
+        (Quantity(r.hold.mass, "mass"), Quantity(g, "gravity"), Quantity(r.hold.arm, "length")),
+        torque(r.hold.need, "up"),
+    )
 
 
 def _held(r: JointResults, results: Results) -> Derivation:
     assert r.can is not None
-    return Derivation("May be held for long", "{0} usable × {1} held for long",
-                      (torque(r.can.usable), Quantity(r.can.held_share, "ratio")), torque(r.can.held, "down"))
+    return Derivation(
+        "May be held for long",
+        "{0} usable × {1} held for long",
+        (torque(r.can.usable), Quantity(r.can.held_share, "ratio")),
+        torque(r.can.held, "down"),
+    )
 
 
 def _usable(r: JointResults, results: Results) -> Derivation:
@@ -86,9 +121,17 @@ def _usable(r: JointResults, results: Results) -> Derivation:
     drive = results.figure.drive_of(r.joint.id)
     assert drive is not None
     servo = drive.actuator
-    return Derivation("Usable before it stalls", "{0} advertised × {1} ÷ {2} × {3} really there",
-                      (torque(servo.torque_Nm), Quantity(r.can.voltage, "voltage"), Quantity(servo.at_voltage_V, "voltage"),
-                       Quantity(results.figure.assumptions.stall_share, "ratio")), torque(r.can.usable, "down"))
+    return Derivation(
+        "Usable before it stalls",
+        "{0} advertised × {1} ÷ {2} × {3} really there",
+        (
+            torque(servo.torque_Nm),
+            Quantity(r.can.voltage, "voltage"),
+            Quantity(servo.at_voltage_V, "voltage"),
+            Quantity(results.figure.assumptions.stall_share, "ratio"),
+        ),
+        torque(r.can.usable, "down"),
+    )
 
 
 def _decides(r: JointResults, results: Results, verdict: str, low: float, high: float) -> Sentence | None:
@@ -112,5 +155,3 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         yield from ballast(r, results, allowed)
         yield from narrowed(r, results, allowed)
         yield from moved_parts(r, results, allowed)
-
-

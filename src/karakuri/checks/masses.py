@@ -23,9 +23,16 @@ class Weighing:
 def find(results: Results) -> Iterable[Finding]:
     for ident, _ in results.tree.unknown:
         part = results.figure.part(ident)
-        yield Finding(f"mass.{ident}", "mass", ident, "figure", "not yet judged",
-                      Sentence(f"{part.name} has no mass yet; nothing that carries it can be judged."),
-                      measure=Sentence(f"mass of {part.name} unknown"), deeds=(Deed("Write the mass", ident, "mass"),))
+        yield Finding(
+            f"mass.{ident}",
+            "mass",
+            ident,
+            "figure",
+            "not yet judged",
+            Sentence(f"{part.name} has no mass yet; nothing that carries it can be judged."),
+            measure=Sentence(f"mass of {part.name} unknown"),
+            deeds=(Deed("Write the mass", ident, "mass"),),
+        )
     for r in results.joints:
         if r.can is None or r.missing or not verdict_of_interval(r, results):
             continue
@@ -34,11 +41,20 @@ def find(results: Results) -> Iterable[Finding]:
             continue
         off = r.hold.high - r.hold.need
         names = ", ".join(w.name for w in weigh)
-        yield Finding(f"weigh.{r.joint.id}", "weigh", weigh[0].body, "figure", "tight",
-                      Sentence(f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
-                               (torque(off, "up"), torque(r.hold.likely, "up"))),
-                      measure=Sentence("± {0}", (torque(off, "up"),)), derivations=tuple(w.derivation for w in weigh),
-                      deeds=(Deed(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),))
+        yield Finding(
+            f"weigh.{r.joint.id}",
+            "weigh",
+            weigh[0].body,
+            "figure",
+            "tight",
+            Sentence(
+                f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
+                (torque(off, "up"), torque(r.hold.likely, "up")),
+            ),
+            measure=Sentence("± {0}", (torque(off, "up"),)),
+            derivations=tuple(w.derivation for w in weigh),
+            deeds=(Deed(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),),
+        )
 
 
 def weigh_next(r: JointResults, results: Results, most: int = 3) -> tuple[Weighing, ...]:
@@ -50,7 +66,17 @@ def weigh_next(r: JointResults, results: Results, most: int = 3) -> tuple[Weighi
         if body.origin == "weighed" or bound <= 1e-9 or body.mass <= 0 or len(out) == most:
             continue
         arm = abs(share) / (body.mass * size)
-        out.append(Weighing(body.id, body.name, bound, Derivation(
-            body.name, "{0} × {1} × {2}", (Quantity(body.bound, "mass"), Quantity(size, "gravity"), Quantity(arm, "length")),
-            torque(bound, "up"))))
+        out.append(
+            Weighing(
+                body.id,
+                body.name,
+                bound,
+                Derivation(
+                    body.name,
+                    "{0} × {1} × {2}",
+                    (Quantity(body.bound, "mass"), Quantity(size, "gravity"), Quantity(arm, "length")),
+                    torque(bound, "up"),
+                ),
+            )
+        )
     return tuple(out)

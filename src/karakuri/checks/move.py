@@ -31,25 +31,59 @@ def _one(r: JointResults, move: MoveBound, results: Results) -> Finding:
         text = f"{r.joint.name} {does} {{0}} in {{1}}: needs at most {{2}}, a bound; {{3}} may be used in passing."
         sentence, demand, capacity = Sentence(text, (*what, *torques)), torques[0], torques[1]
     else:
-        text = f"{r.joint.name} {does} {{0}} in {{1}}: asks {{2}} at its fastest; the servo reaches {{3}} under that load."
+        text = (
+            f"{r.joint.name} {does} {{0}} in {{1}}: asks {{2}} at its fastest; the servo reaches {{3}} under that load."
+        )
         sentence, demand, capacity = Sentence(text, (*what, *speeds)), speeds[0], speeds[1]
-    return Finding(f"move.{r.joint.id}", "move", r.joint.id, "drive", verdict, sentence, move.reserve, None, None, demand, capacity,
-                   derivations=_derivations(r, move))
+    return Finding(
+        f"move.{r.joint.id}",
+        "move",
+        r.joint.id,
+        "drive",
+        verdict,
+        sentence,
+        move.reserve,
+        None,
+        None,
+        demand,
+        capacity,
+        derivations=_derivations(r, move),
+    )
 
 
 def _derivations(r: JointResults, move: MoveBound) -> tuple[Derivation, ...]:
     assert r.can is not None
     return (
-        Derivation("Peak acceleration, minimum jerk", "5.7735 × {0} ÷ ({1} × {1})",
-                   (Quantity(move.by, "angle"), Quantity(move.time, "time")), Quantity(move.acceleration, "acceleration")),
-        Derivation("Needs in the move, a bound", "{0} hold + ({1} carried + {2} servo, estimate) × {3} + {4} friction",
-                   (torque(move.hold), Quantity(move.inertia, "inertia"), Quantity(move.reflected, "inertia"),
-                    Quantity(move.acceleration, "acceleration"), torque(move.friction)), torque(move.torque, "up")),
-        Derivation("Asks at its fastest", "1.875 × {0} ÷ {1}", (Quantity(move.by, "angle"), Quantity(move.time, "time")),
-                   Quantity(move.speed, "speed", rounding="up")),
-        Derivation("Reaches under that load", "{0} free × (1 − {1} ÷ {2})",
-                   (Quantity(r.can.free_speed, "speed"), torque(min(move.torque, r.can.usable)), torque(r.can.usable)),
-                   Quantity(move.left, "speed", rounding="down")),
+        Derivation(
+            "Peak acceleration, minimum jerk",
+            "5.7735 × {0} ÷ ({1} × {1})",
+            (Quantity(move.by, "angle"), Quantity(move.time, "time")),
+            Quantity(move.acceleration, "acceleration"),
+        ),
+        Derivation(
+            "Needs in the move, a bound",
+            "{0} hold + ({1} carried + {2} servo, estimate) × {3} + {4} friction",
+            (
+                torque(move.hold),
+                Quantity(move.inertia, "inertia"),
+                Quantity(move.reflected, "inertia"),
+                Quantity(move.acceleration, "acceleration"),
+                torque(move.friction),
+            ),
+            torque(move.torque, "up"),
+        ),
+        Derivation(
+            "Asks at its fastest",
+            "1.875 × {0} ÷ {1}",
+            (Quantity(move.by, "angle"), Quantity(move.time, "time")),
+            Quantity(move.speed, "speed", rounding="up"),
+        ),
+        Derivation(
+            "Reaches under that load",
+            "{0} free × (1 − {1} ÷ {2})",
+            (Quantity(r.can.free_speed, "speed"), torque(min(move.torque, r.can.usable)), torque(r.can.usable)),
+            Quantity(move.left, "speed", rounding="down"),
+        ),
     )
 
 
@@ -61,7 +95,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         time = slowest_needed(r.joint.move, r.hold.need, r.inertia, r.move.reflected, r.joint.friction_Nm, r.can, wish)
         if time is not None:
             slower = math.ceil(time * 20 - 1e-9) / 20
-            edit = Edit(f"slow {r.joint.name}'s move to {slower:g} s",
-                        (Set(("joints", r.joint.id, "move"), Move(by=r.joint.move.by, time_s=slower)),))
+            edit = Edit(
+                f"slow {r.joint.name}'s move to {slower:g} s",
+                (Set(("joints", r.joint.id, "move"), Move(by=r.joint.move.by, time_s=slower)),),
+            )
             yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(slower, "time"),)), "slower")
     yield from class_proposals(r, results)

@@ -16,10 +16,16 @@ def find(results: Results) -> Iterable[Finding]:
     unmeasured = [r.joint for r in results.joints if r.joint.stops_deg is None]
     if unmeasured:
         names = unmeasured[0].name if len(unmeasured) == 1 else f"{unmeasured[0].name} and {len(unmeasured) - 1} more"
-        yield Finding("stops.unmeasured", "stops", unmeasured[0].id, "limits", "not yet judged",
-                      Sentence(f"How far {names} may turn is not known until the stops are measured."),
-                      measure=Sentence(f"stops of {names} not measured"),
-                      deeds=(Deed("Write the stops", unmeasured[0].id, "stops"),))
+        yield Finding(
+            "stops.unmeasured",
+            "stops",
+            unmeasured[0].id,
+            "limits",
+            "not yet judged",
+            Sentence(f"How far {names} may turn is not known until the stops are measured."),
+            measure=Sentence(f"stops of {names} not measured"),
+            deeds=(Deed("Write the stops", unmeasured[0].id, "stops"),),
+        )
     for r in results.joints:
         reserves = stop_reserves(r.joint, results.figure.assumptions)
         if reserves is not None:
@@ -38,14 +44,31 @@ def _one(results: Results, joint_id: str, reserves: tuple[float, float]) -> Find
     has = "keeps clear of" if reserve >= 1 else "runs too near" if reserve >= 0 else "is wanted beyond"
     text = f"{joint.name} {has} its stop {joint.ends[end]}: wanted to {{0}}, stop at {{1}}; {{2}} must stay between."
     gap = abs(stop - wanted) * (1 if reserve >= 0 else -1)
-    derivation = Derivation("Room to the stop", "({0} − {1}) ÷ ({2} tolerance + {3} overshoot, estimate)",
-                            (Quantity(stop if end else -stop, "angle"), Quantity(wanted if end else -wanted, "angle"),
-                             Quantity(math.radians(joint.stop_tolerance_deg), "angle"),
-                             Quantity(math.radians(assumptions.overshoot_deg), "angle")),
-                            Quantity(reserve if math.isfinite(reserve) else 99.0, "ratio", rounding="down"))
-    return Finding(f"stops.{joint_id}", "stops", joint_id, "limits", verdict, Sentence(text, quantities), reserve, None, None,
-                   Quantity(keep, "angle", rounding="up"), Quantity(gap, "angle", rounding="down"),
-                   derivations=(derivation,) if keep > 0 else ())
+    derivation = Derivation(
+        "Room to the stop",
+        "({0} − {1}) ÷ ({2} tolerance + {3} overshoot, estimate)",
+        (
+            Quantity(stop if end else -stop, "angle"),
+            Quantity(wanted if end else -wanted, "angle"),
+            Quantity(math.radians(joint.stop_tolerance_deg), "angle"),
+            Quantity(math.radians(assumptions.overshoot_deg), "angle"),
+        ),
+        Quantity(reserve if math.isfinite(reserve) else 99.0, "ratio", rounding="down"),
+    )
+    return Finding(
+        f"stops.{joint_id}",
+        "stops",
+        joint_id,
+        "limits",
+        verdict,
+        Sentence(text, quantities),
+        reserve,
+        None,
+        None,
+        Quantity(keep, "angle", rounding="up"),
+        Quantity(gap, "angle", rounding="down"),
+        derivations=(derivation,) if keep > 0 else (),
+    )
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
@@ -61,5 +84,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         low = max(r.joint.range_deg[0], math.ceil(math.degrees(allowed[0]) + extra - 1e-9))
         high = min(r.joint.range_deg[1], math.floor(math.degrees(allowed[1]) - extra + 1e-9))
         if low < high:
-            label = Sentence("Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle")))
+            label = Sentence(
+                "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
+            )
             yield Proposal(range_edit(r, float(low), float(high)), label, "range")

@@ -30,10 +30,28 @@ def find(results: Results) -> Iterable[Finding]:
         text = f"The figure {does}{where}: it goes over when tilted {{1}} further; {{0}} must be stood."
     d = t.distance * math.cos(t.lean) - t.height * math.sin(t.lean)
     sentence = Sentence(text, (demand, capacity, Quantity(abs(d), "length", rounding="up")))
-    derivations = (Derivation("Centre of mass to the edge", "{0} on the level − {1} × tan {2} posture",
-                              (Quantity(t.distance, "length"), Quantity(t.height, "length"), Quantity(t.lean, "angle")),
-                              Quantity(t.distance - t.height * math.tan(t.lean), "length", rounding="down")),)
-    yield Finding("tipping", "tipping", "", "balance", verdict, sentence, reserve, None, None, demand, capacity, derivations=derivations)
+    derivations = (
+        Derivation(
+            "Centre of mass to the edge",
+            "{0} on the level − {1} × tan {2} posture",
+            (Quantity(t.distance, "length"), Quantity(t.height, "length"), Quantity(t.lean, "angle")),
+            Quantity(t.distance - t.height * math.tan(t.lean), "length", rounding="down"),
+        ),
+    )
+    yield Finding(
+        "tipping",
+        "tipping",
+        "",
+        "balance",
+        verdict,
+        sentence,
+        reserve,
+        None,
+        None,
+        demand,
+        capacity,
+        derivations=derivations,
+    )
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
@@ -54,9 +72,15 @@ def _wider(results: Results, by_m: float) -> Proposal | None:
         return None
     corners = results.figure.base.outline_mm
     middle = [sum(c[i] for c in corners) / len(corners) for i in (0, 1)]
-    grown = tuple((round(x + math.copysign(by, x - middle[0]), 1), round(y + math.copysign(by, y - middle[1]), 1)) for x, y in corners)
-    return Proposal(Edit(f"widen the foot by {by:g} mm all round", (Set(("base", "outline_mm"), grown),)),
-                    Sentence("Foot {0} wider all round", (Quantity(by / 1e3, "length"),)), "wider")
+    grown = tuple(
+        (round(x + math.copysign(by, x - middle[0]), 1), round(y + math.copysign(by, y - middle[1]), 1))
+        for x, y in corners
+    )
+    return Proposal(
+        Edit(f"widen the foot by {by:g} mm all round", (Set(("base", "outline_mm"), grown),)),
+        Sentence("Foot {0} wider all round", (Quantity(by / 1e3, "length"),)),
+        "wider",
+    )
 
 
 def _base_ballast(results: Results, target: float) -> Iterable[Proposal]:
@@ -69,12 +93,15 @@ def _base_ballast(results: Results, target: float) -> Iterable[Proposal]:
             continue
         height = site.at_mm[2] / 1e3 - floor
 
-        def good(grams: float, height: float = height) -> bool:
+        def lacking(grams: float, height: float = height) -> float:
             m = grams / 1e3
             h = (t.height * total + height * m) / (total + m)
-            return math.atan2(t.distance, h) - t.lean >= target
+            return target - (math.atan2(t.distance, h) - t.lean)
 
-        grams = least(good, 0.0, site.most_g, 50.0)
+        grams = least(lacking, 0.0, 0.0, site.most_g, 50.0)
         if grams is not None and grams > 0:
-            yield Proposal(ballast_edit(results.figure, site, grams), Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),)),
-                           f"ballast {site.id}")
+            yield Proposal(
+                ballast_edit(results.figure, site, grams),
+                Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),)),
+                f"ballast {site.id}",
+            )

@@ -17,17 +17,40 @@ def find(results: Results) -> Iterable[Finding]:
         drive = results.figure.drive_of(r.joint.id)
         if drive is None:
             continue
-        width, travel = (math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg))
+        width, travel = (
+            math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg)
+        )
         reserve = travel / width if width > 0 else math.inf
         verdict = verdict_of(reserve, wished(results))
         has = "turns far enough" if reserve >= 1 else "cannot turn far enough"
         text = f"{r.joint.name}: its servo {has}: {{0}} is wanted, it turns {{1}}."
         quantities = (Quantity(width, "angle", rounding="up"), Quantity(travel, "angle", rounding="down"))
-        derivations = () if width <= 0 else (
-            Derivation("Wanted width", "{0} − {1}", tuple(Quantity(math.radians(d), "angle") for d in reversed(r.joint.range_deg)),
-                       quantities[0]),)
-        yield Finding(f"travel.{r.joint.id}", "travel", r.joint.id, "limits", verdict, Sentence(text, quantities), reserve, None, None,
-                      quantities[0], quantities[1], derivations=derivations)
+        derivations = (
+            ()
+            if width <= 0
+            else (
+                Derivation(
+                    "Wanted width",
+                    "{0} − {1}",
+                    tuple(Quantity(math.radians(d), "angle") for d in reversed(r.joint.range_deg)),
+                    quantities[0],
+                ),
+            )
+        )
+        yield Finding(
+            f"travel.{r.joint.id}",
+            "travel",
+            r.joint.id,
+            "limits",
+            verdict,
+            Sentence(text, quantities),
+            reserve,
+            None,
+            None,
+            quantities[0],
+            quantities[1],
+            derivations=derivations,
+        )
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
@@ -42,5 +65,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         half = drive.actuator.travel_deg / 2 / wish
         low, high = float(math.ceil(middle - half)), float(math.floor(middle + half))
         if low < high:
-            label = Sentence("Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle")))
+            label = Sentence(
+                "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
+            )
             yield Proposal(range_edit(r, low, high), label, "range")

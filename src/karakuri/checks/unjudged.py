@@ -14,6 +14,14 @@ def find(results: Results) -> Iterable[Finding]:
     for joint in results.figure.joints:
         why = "slide" if joint.kind == "slide" else joint.role
         if why in _WHY:
-            yield Finding(f"unjudged.{joint.id}", "unjudged", joint.id, "figure", "not yet judged",
-                          Sentence(f"{joint.name} is not judged yet: {_WHY[why]}; driven joints that turn are. What it carries is counted."),
-                          measure=Sentence(_WHY[why]))
+            yield Finding(
+                f"unjudged.{joint.id}",
+                "unjudged",
+                joint.id,
+                "figure",
+                "not yet judged",
+                Sentence(
+                    f"{joint.name} is not judged yet: {_WHY[why]}; driven joints that turn are. What it carries is counted."
+                ),
+                measure=Sentence(_WHY[why]),
+            )

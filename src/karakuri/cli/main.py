@@ -34,13 +34,17 @@ def parser() -> argparse.ArgumentParser:
     """The command line."""
     top = argparse.ArgumentParser(prog="karakuri", description="A bench for builders of animatronic figures.")
     commands = top.add_subparsers(dest="command", required=True)
-    check = commands.add_parser("check", help="judge a figure; 0 nothing fails, 1 fails, 2 bad input, 3 something not judged")
+    check = commands.add_parser(
+        "check", help="judge a figure; 0 nothing fails, 1 fails, 2 bad input, 3 something not judged"
+    )
     check.add_argument("file", type=Path)
     check.add_argument("--json", action="store_true", help="findings as JSON, SI units")
     check.add_argument("--units", default="metric", help="metric, kg·cm or inch")
     pose = commands.add_parser("pose", help="torques, masses and tipping margin in one pose")
     pose.add_argument("file", type=Path)
-    pose.add_argument("--set", nargs="*", default=[], metavar="JOINT=VALUE", help="degrees, or mm for a joint that slides")
+    pose.add_argument(
+        "--set", nargs="*", default=[], metavar="JOINT=VALUE", help="degrees, or mm for a joint that slides"
+    )
     pose.add_argument("--posture", default=None)
     pose.add_argument("--json", action="store_true")
     commands.add_parser("schema", help="the JSON Schema of figure files")
@@ -67,8 +71,10 @@ def _check(figure: Figure, asked: argparse.Namespace) -> int:
         print(json.dumps(report(done), indent=2, ensure_ascii=False))
     else:
         units = units_named(asked.units)
-        print(f"{figure.name}: {done.count('fails')} fail, {done.count('tight')} tight, {done.count('holds')} hold, "
-              f"{done.count('not yet judged')} not yet judged")
+        print(
+            f"{figure.name}: {done.count('fails')} fail, {done.count('tight')} tight, {done.count('holds')} hold, "
+            f"{done.count('not yet judged')} not yet judged"
+        )
         for finding in done.findings:
             number = show_reserve(finding.reserve) if finding.reserve is not None else ""
             print(f"  {finding.verdict:<14} {number:>6}  {finding.sentence.show(units)}")
@@ -78,18 +84,30 @@ def _check(figure: Figure, asked: argparse.Namespace) -> int:
 
 def report(done: Study) -> dict[str, Any]:
     """Findings as plain data, SI units."""
-    return {"figure": done.figure.name, "findings": [_row(finding) for finding in done.findings],
-            "assumptions": done.figure.assumptions.model_dump()}
+    return {
+        "figure": done.figure.name,
+        "findings": [_row(finding) for finding in done.findings],
+        "assumptions": done.figure.assumptions.model_dump(),
+    }
 
 
 def _row(finding: Finding) -> dict[str, Any]:
     units = units_named("metric")
     return {
-        "id": finding.id, "rule": finding.rule, "subject": finding.subject, "verdict": finding.verdict,
-        "reserve": _finite(finding.reserve), "reserve_low": _finite(finding.reserve_low), "reserve_high": _finite(finding.reserve_high),
-        "demand": finding.demand.value if finding.demand else None, "capacity": finding.capacity.value if finding.capacity else None,
-        "kind": finding.demand.kind if finding.demand else None, "measure": finding.measure.show(units) if finding.measure else None,
-        "sentence": finding.sentence.show(units), "derivations": [f"{d.title}: {d.show(units)}" for d in finding.derivations]}
+        "id": finding.id,
+        "rule": finding.rule,
+        "subject": finding.subject,
+        "verdict": finding.verdict,
+        "reserve": _finite(finding.reserve),
+        "reserve_low": _finite(finding.reserve_low),
+        "reserve_high": _finite(finding.reserve_high),
+        "demand": finding.demand.value if finding.demand else None,
+        "capacity": finding.capacity.value if finding.capacity else None,
+        "kind": finding.demand.kind if finding.demand else None,
+        "measure": finding.measure.show(units) if finding.measure else None,
+        "sentence": finding.sentence.show(units),
+        "derivations": [f"{d.title}: {d.show(units)}" for d in finding.derivations],
+    }
 
 
 def _finite(value: float | None) -> float | None:
@@ -111,7 +129,9 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
     for setting in settings:
         name, _, text = setting.partition("=")
         if name not in tree.ids:
-            raise Trouble(f"--set {setting}: expected one of {', '.join(tree.ids) or 'no joint at all'}, found '{name}'")
+            raise Trouble(
+                f"--set {setting}: expected one of {', '.join(tree.ids) or 'no joint at all'}, found '{name}'"
+            )
         try:
             value = float(text)
         except ValueError as trouble:
@@ -120,7 +140,9 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
             raise Trouble(f"--set {setting}: expected a finite number, found '{text}'")
         j = tree.index(name)
         q[j] = value / 1e3 if tree.slides[j] else math.radians(value)
-    posture = figure.postures[0] if posture_id is None else next((p for p in figure.postures if p.id == posture_id), None)
+    posture = (
+        figure.postures[0] if posture_id is None else next((p for p in figure.postures if p.id == posture_id), None)
+    )
     if posture is None:
         raise Trouble(f"--posture {posture_id}: expected one of {', '.join(p.id for p in figure.postures)}")
     gravity = posture_gravity(posture, figure.assumptions.gravity_mps2)
@@ -128,14 +150,28 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
     placed = place(tree, column)
     torque, centre, mass = holding_torque_Nm(tree, column, gravity), carried_centre(tree, placed), carried_mass(tree)
     names = {joint.id: joint for joint in figure.joints}
-    rows = [{"joint": ident, "kind": names[ident].kind, ("at_mm" if tree.slides[j] else "at_deg"): _shown(q[j], tree.slides[j]),
-             ("holding_force_N" if tree.slides[j] else "holding_torque_Nm"): float(torque[j, 0]) + 0.0,
-             "inertia_kgm2": float(inertia_about_axis(tree, placed, j)[0]), "carried_mass_kg": float(mass[j]),
-             "carried_centre_of_mass_m": [float(v) for v in centre[j, :, 0]]} for j, ident in enumerate(tree.ids)]
+    rows = [
+        {
+            "joint": ident,
+            "kind": names[ident].kind,
+            ("at_mm" if tree.slides[j] else "at_deg"): _shown(q[j], tree.slides[j]),
+            ("holding_force_N" if tree.slides[j] else "holding_torque_Nm"): float(torque[j, 0]) + 0.0,
+            "inertia_kgm2": float(inertia_about_axis(tree, placed, j)[0]),
+            "carried_mass_kg": float(mass[j]),
+            "carried_centre_of_mass_m": [float(v) for v in centre[j, :, 0]],
+        }
+        for j, ident in enumerate(tree.ids)
+    ]
     whole = centre_of_mass(tree, column)[:, 0]
-    return {"figure": figure.name, "posture": posture.id, "joints": rows, "mass_kg": float(np.sum(tree.mass)),
-            "centre_of_mass_m": [float(v) for v in whole], "tipping_margin_m": margin_m(figure.base, whole, gravity),
-            "not_weighed": [ident for ident, _ in tree.unknown]}
+    return {
+        "figure": figure.name,
+        "posture": posture.id,
+        "joints": rows,
+        "mass_kg": float(np.sum(tree.mass)),
+        "centre_of_mass_m": [float(v) for v in whole],
+        "tipping_margin_m": margin_m(figure.base, whole, gravity),
+        "not_weighed": [ident for ident, _ in tree.unknown],
+    }
 
 
 def _shown(value: float, slides: bool) -> float:

@@ -19,15 +19,21 @@ def load(path: Path) -> Figure:
     """The figure in a file. Raises FileTrouble with what is wrong and where."""
     try:
         if path.stat().st_size > MOST_BYTES:
-            raise FileTrouble(f"{path.name} is too large to be a figure.",
-                              (Fault(path.name, "at most 64 MB", f"{path.stat().st_size // 2**20} MB"),))
+            raise FileTrouble(
+                f"{path.name} is too large to be a figure.",
+                (Fault(path.name, "at most 64 MB", f"{path.stat().st_size // 2**20} MB"),),
+            )
         text = path.read_bytes().decode("utf-8")
     except UnicodeDecodeError as trouble:
-        raise FileTrouble(f"{path.name} is not text.", (Fault(f"byte {trouble.start}", "UTF-8 text", "other bytes"),),
-                          "Nothing was changed. Save it as UTF-8 and open it again.") from trouble
+        raise FileTrouble(
+            f"{path.name} is not text.",
+            (Fault(f"byte {trouble.start}", "UTF-8 text", "other bytes"),),
+            "Nothing was changed. Save it as UTF-8 and open it again.",
+        ) from trouble
     except OSError as trouble:
-        raise FileTrouble(f"{path} cannot be read: {trouble.strerror or trouble}.", (),
-                          "See that the file is there and may be read.") from trouble
+        raise FileTrouble(
+            f"{path} cannot be read: {trouble.strerror or trouble}.", (), "See that the file is there and may be read."
+        ) from trouble
     return from_text(text, path.name)
 
 
@@ -57,8 +63,11 @@ def write_text(text: str, path: Path) -> None:
         if temporary:
             with contextlib.suppress(OSError):
                 os.unlink(temporary)
-        raise FileTrouble(f"{path} cannot be written: {trouble.strerror or trouble}.", (),
-                          "Nothing is lost: save under another name or in another folder.") from trouble
+        raise FileTrouble(
+            f"{path} cannot be written: {trouble.strerror or trouble}.",
+            (),
+            "Nothing is lost: save under another name or in another folder.",
+        ) from trouble
 
 
 def _sync_folder(folder: Path) -> None:

@@ -27,8 +27,12 @@ def from_text(text: str, where: str = "the text") -> Figure:
         return Figure.model_validate_json(text)
     except ValidationError as trouble:
         faults = tuple(fault for error in trouble.errors() for fault in _faults(error, data))
-        raise FileTrouble(f"{where} is not a figure that can be used: {len(faults)} "
-                          f"{'place' if len(faults) == 1 else 'places'} to mend.", faults, _FIX) from trouble
+        raise FileTrouble(
+            f"{where} is not a figure that can be used: {len(faults)} "
+            f"{'place' if len(faults) == 1 else 'places'} to mend.",
+            faults,
+            _FIX,
+        ) from trouble
 
 
 def _parsed(text: str, where: str) -> dict[str, Any]:
@@ -53,8 +57,11 @@ def _known_version(data: dict[str, Any], where: str) -> None:
     version = data.get("version", VERSION)
     if isinstance(version, int) and version > VERSION:
         fault = Fault("version", f"at most {VERSION}", str(version))
-        raise FileTrouble(f"{where} was written by a newer Karakuri.", (fault,),
-                          "Nothing was changed. Open it with that newer version.")
+        raise FileTrouble(
+            f"{where} was written by a newer Karakuri.",
+            (fault,),
+            "Nothing was changed. Open it with that newer version.",
+        )
 
 
 def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
@@ -66,8 +73,13 @@ def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
         return [Fault(path, "no such field (see the schema)", "this field")]
     if error["type"] in ("union_tag_not_found", "union_tag_invalid"):
         kind = error["input"].get("kind") if isinstance(error["input"], dict) else error["input"]
-        return [Fault(f"{path}.kind", error["ctx"].get("expected_tags") or "a kind: box, sphere, ellipsoid, cylinder or point",
-                      _short(kind) if kind is not None else "none")]
+        return [
+            Fault(
+                f"{path}.kind",
+                error["ctx"].get("expected_tags") or "a kind: box, sphere, ellipsoid, cylinder or point",
+                _short(kind) if kind is not None else "none",
+            )
+        ]
     if error["type"] == "missing":
         return [Fault(path, "a value", "nothing")]
     return [Fault(path, message.removeprefix("Input should be ").removeprefix("a valid "), _short(error.get("input")))]

@@ -23,7 +23,7 @@ def allowed_range(joint: Joint, assumptions: Assumptions) -> tuple[float, float]
 
 
 def stop_reserves(joint: Joint, assumptions: Assumptions) -> tuple[float, float] | None:
-    """At the low and the high end: (distance from wanted range to stop) ÷ (tolerance + overshoot)."""
+    """At the low and the high end: (distance from wanted range to stop, rad) ÷ (tolerance + overshoot, rad)."""
     if joint.stops_deg is None:
         return None
     keep = room(joint, assumptions)

@@ -106,7 +106,9 @@ class Carried:
                 self.descend(c, turn.spin(-q[c], w), moments, q)
 
 
-def climb(tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, most: int = 60, tight: float = 1e-11) -> Array:
+def climb(
+    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, most: int = 60, tight: float = 1e-11
+) -> Array:
     """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.
 
     The columns are `blocks` equal groups; the climb ends when no group's best value grows any more.
@@ -142,4 +144,5 @@ def climb(tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, bloc
         best = new
         if settled:
             break
-    return value
+    out: Array = value
+    return out

@@ -85,9 +85,13 @@ def _swing(w: Array, dw: Array, r: Array) -> Array:
     x, y, z = r
     wr = w[0] * x + w[1] * y + w[2] * z
     ww = w[0] * w[0] + w[1] * w[1] + w[2] * w[2]
-    return np.stack((dw[1] * z - dw[2] * y + w[0] * wr - ww * x,
-                     dw[2] * x - dw[0] * z + w[1] * wr - ww * y,
-                     dw[0] * y - dw[1] * x + w[2] * wr - ww * z))
+    return np.stack(
+        (
+            dw[1] * z - dw[2] * y + w[0] * wr - ww * x,
+            dw[2] * x - dw[0] * z + w[1] * wr - ww * y,
+            dw[0] * y - dw[1] * x + w[2] * wr - ww * z,
+        )
+    )
 
 
 def _down(r: Array, v: Array) -> Array:

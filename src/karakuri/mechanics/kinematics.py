@@ -9,7 +9,6 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 
-
 _NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
 
 
@@ -40,7 +39,7 @@ def rotation_about(axis: Array, q: Array) -> Array:
     c, s = np.cos(q), np.sin(q)
     x, y, z = axis
     k = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    out: Array = (np.eye(3)[:, :, None] * c + k[:, :, None] * s + np.outer(axis, axis)[:, :, None] * (1.0 - c))
+    out: Array = np.eye(3)[:, :, None] * c + k[:, :, None] * s + np.outer(axis, axis)[:, :, None] * (1.0 - c)
     return out
 
 
@@ -53,7 +52,10 @@ def place(tree: Tree, q: Array) -> Placed:
     for j in range(m):
         p = tree.parent[j]
         if p < 0:
-            above, origin = np.broadcast_to(np.eye(3)[:, :, None], (3, 3, n)), np.broadcast_to(tree.pivot[j][:, None], (3, n))
+            above, origin = (
+                np.broadcast_to(np.eye(3)[:, :, None], (3, 3, n)),
+                np.broadcast_to(tree.pivot[j][:, None], (3, n)),
+            )
         else:
             above = rotation[p]
             origin = pivot[p] + np.einsum("ijn,j->in", above, tree.pivot[j] - tree.pivot[p])

@@ -6,7 +6,15 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.kinematics import Placed, carried_mass, carried_moment, cross, dot, place, place_points
+from karakuri.mechanics.kinematics import (
+    Placed,
+    carried_mass,
+    carried_moment,
+    cross,
+    dot,
+    place,
+    place_points,
+)
 
 
 def holding_torque_Nm(tree: Tree, q: Array, gravity: Array) -> Array:
@@ -47,7 +55,7 @@ def carried_centre(tree: Tree, placed: Placed) -> Array:
 
 
 def inertia_about_axis(tree: Tree, placed: Placed, j: int) -> Array:
-    """Inertia (n,) kg·m², of what joint j carries, about its axis. Parallel-axis theorem."""
+    """Inertia (n,) kg·m², of what joint j carries, about its axis. Parallel-axis theorem; base frame."""
     a, p = placed.axis[j], placed.pivot[j]
     out = np.zeros(a.shape[1])
     for k in tree.carried(j):

@@ -38,7 +38,9 @@ def edges(base: Base) -> tuple[Array, Array]:
     return corners, np.stack([-along[:, 1], along[:, 0]], axis=1)
 
 
-def worst_tipping(tree: Tree, base: Base, gravities: Array, starts: int = 6, warm: Array | None = None) -> Tipping | None:
+def worst_tipping(
+    tree: Tree, base: Base, gravities: Array, starts: int = 6, warm: Array | None = None
+) -> Tipping | None:
     """The least angle to tip over all poses, postures and edges; None where nothing weighs anything.
 
     Seen along an edge, tan(angle) = (d u_z − h u_n) ÷ (d u_n + h u_z): a ratio of two sums linear in the centre of mass, made
@@ -76,7 +78,7 @@ def worst_tipping(tree: Tree, base: Base, gravities: Array, starts: int = 6, war
             break
         carried.descend(-1, ratio * bottom - top, moments, q)
     worst = int(np.argmin(ratio))
-    at = centre_of_mass(tree, q[:, worst:worst + 1])[:, 0] - point[:, worst]
+    at = centre_of_mass(tree, q[:, worst : worst + 1])[:, 0] - point[:, worst]
     d, h = float(at @ normal[:, worst]), float(at[2])
     lean = math.atan2(float(u_n[worst]), float(u_z[worst]))
     return Tipping(math.atan2(d, h) - lean, q[:, worst].copy(), int(posture[worst]), int(edge[worst]), d, h, lean)

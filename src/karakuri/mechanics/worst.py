@@ -57,10 +57,10 @@ def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]
 def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = ()) -> Worst:
     """Search joint j (it must turn) over all wanted ranges and postures. gravities: (p, 3) m/s², base frame.
 
-    Exact one-angle steps from `starts` starts; the one-joint case and single branches are exact (see ascent).
+    Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     """
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
-    count = starts if len(relevant) > 1 else 2
+    count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
     single = _starts(tree, relevant, count, warm)
     q = np.tile(single, (1, 3 * p))
@@ -69,7 +69,7 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     axis = tree.axis[j]
     e = np.repeat(axis[:, None], 3 * p * count, axis=1)
     free = np.zeros(3 * p * count, dtype=bool)
-    free[2 * p * count:] = True
+    free[2 * p * count :] = True
     e[:, free] = _across(axis, p * count)
     value = climb(tree, j, pull, e, free, q, 3 * p, *((3,) if count > FEW else (8, 1e-7)))
     if count > FEW:
@@ -87,9 +87,21 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     at = up if way == 0 else down
     pose = _plain(tree, j, columns[:, way, at].copy(), gravities[at // count])
     tilt_pose = columns[:, 2, tilt].copy()
-    agreement = float(np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at]))))
-    return Worst(highest if way == 0 else lowest, pose, at // count, highest, lowest, max(0.0, float(blocks[2, tilt])), tilt_pose,
-                 tilt // count, _side(tree, j, q, np.tile(g, 3)), agreement)
+    agreement = float(
+        np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at])))
+    )
+    return Worst(
+        highest if way == 0 else lowest,
+        pose,
+        at // count,
+        highest,
+        lowest,
+        max(0.0, float(blocks[2, tilt])),
+        tilt_pose,
+        tilt // count,
+        _side(tree, j, q, np.tile(g, 3)),
+        agreement,
+    )
 
 
 def _across(axis: Array, n: int) -> Array:
@@ -148,7 +160,7 @@ def largest_inertia(tree: Tree, j: int, most: int = 729) -> float:
 
 
 def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 91) -> tuple[Array, Array]:
-    """Holding torque N·m of joint j against its own angle rad over its wanted range, the others as in `pose`."""
+    """Angles (count,) rad over joint j's wanted range and its holding torque (count,) N·m there, the others as in pose (m,) rad."""
     angles = np.linspace(tree.low[j], tree.high[j], count)
     q = np.repeat(pose[:, None], count, axis=1)
     q[j] = angles

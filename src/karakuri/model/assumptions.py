@@ -17,6 +17,8 @@ class Assumptions(Value):
     passing_share: Share = Field(0.60, description="Share of the usable torque that may be used in passing.")
     wished_margin: float = Field(1.25, ge=1, description="Reserve from which a verdict is 'holds'.")
     oversized_from: float = Field(3.0, gt=1, description="Reserve above which a smaller class is proposed.")
-    growth_percent: NotNegative = Field(0.0, description="What will still be added to every part: bare 25, shell on 10, finished 0.")
+    growth_percent: NotNegative = Field(
+        0.0, description="What will still be added to every part: bare 25, shell on 10, finished 0."
+    )
     overshoot_deg: NotNegative = Field(1.5, description="How far a joint runs past its target, an estimate.")
     tilt_deg: float = Field(10.0, gt=0, lt=90, description="Tilt the figure must stand without tipping.")

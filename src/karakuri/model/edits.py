@@ -18,8 +18,11 @@ def new_id(figure: Figure, name: str) -> str:
     if not stem[0].isalpha():
         stem = "n_" + stem
     stem = stem[:50]
-    used = {item.id for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials")
-            for item in getattr(figure, kind)} | {"base"}
+    used = {
+        item.id
+        for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials")
+        for item in getattr(figure, kind)
+    } | {"base"}
     candidate, n = stem, 2
     while candidate in used:
         candidate, n = f"{stem}_{n}", n + 1
@@ -40,7 +43,9 @@ def fit_servo(figure: Figure, joint_id: str, actuator: Actuator) -> Edit:
     name = f"fit {actuator.name} to {joint.name}"
     if old is not None:
         return Edit(name, (Set(("drives", old.id, "actuator"), actuator),))
-    return Edit(name, (Add("drives", Drive(id=new_id(figure, f"{joint_id}_servo"), joint=joint_id, actuator=actuator)),))
+    return Edit(
+        name, (Add("drives", Drive(id=new_id(figure, f"{joint_id}_servo"), joint=joint_id, actuator=actuator)),)
+    )
 
 
 def remove_joint(figure: Figure, joint_id: str) -> Edit:
@@ -51,11 +56,16 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
     joint = figure.joint(joint_id)
     followers = [j.name for j in figure.joints if j.follows is not None and j.follows.joint == joint_id]
     if followers:
-        raise EditRefused(f"{joint.name} stays: {', '.join(followers)} follows it. Give that another joint to follow first.")
+        raise EditRefused(
+            f"{joint.name} stays: {', '.join(followers)} follows it. Give that another joint to follow first."
+        )
     steps: list[Step] = []
     for kind in ("parts", "joints", "ballast_sites"):
-        steps += [Set((kind, item.id, "rides_on"), joint.rides_on)
-                  for item in getattr(figure, kind) if item.rides_on == joint_id]
+        steps += [
+            Set((kind, item.id, "rides_on"), joint.rides_on)
+            for item in getattr(figure, kind)
+            if item.rides_on == joint_id
+        ]
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
     return Edit(f"remove {joint.name}, what it carried re-hung", (*steps, Remove("joints", joint_id)))
 
@@ -98,7 +108,9 @@ def set_one_of(figure: Figure, collection: str, item_id: str, field: str, which:
     item = next(i for i in getattr(figure, collection) if i.id == item_id)
     numbers = list(getattr(item, field))
     numbers[which] = value
-    return Edit(f"{words} of {item.name}", (Set((collection, item_id, field), tuple(numbers)),), f"{item_id} {field} {which}")
+    return Edit(
+        f"{words} of {item.name}", (Set((collection, item_id, field), tuple(numbers)),), f"{item_id} {field} {which}"
+    )
 
 
 TURNS_LIKE: dict[str, tuple[tuple[float, float, float], tuple[str, str], str]] = {
@@ -113,7 +125,11 @@ TURNS_LIKE: dict[str, tuple[tuple[float, float, float], tuple[str, str], str]] =
 def turns_like(joint: Joint) -> str:
     """Which of the five a joint is, or 'its own axis'."""
     for word, (axis, ends, kind) in TURNS_LIKE.items():
-        if joint.kind == kind and joint.axis == axis and (kind == "slide" or joint.ends == ends or word in ("shakes", "leans")):
+        if (
+            joint.kind == kind
+            and joint.axis == axis
+            and (kind == "slide" or joint.ends == ends or word in ("shakes", "leans"))
+        ):
             return word
     return "nods" if joint.axis == (0.0, 1.0, 0.0) and joint.kind == "turn" else "its own axis"
 
@@ -122,7 +138,9 @@ def make_turn_like(figure: Figure, joint_id: str, word: str) -> Edit:
     """Nod, shake, lean, opens or slides: axis and the names of both ends; an opening joint begins shut at 0°."""
     axis, ends, kind = TURNS_LIKE[word]
     joint = figure.joint(joint_id)
-    steps: list[Step] = [Set(("joints", joint_id, field), value) for field, value in (("kind", kind), ("axis", axis), ("ends", ends))]
+    steps: list[Step] = [
+        Set(("joints", joint_id, field), value) for field, value in (("kind", kind), ("axis", axis), ("ends", ends))
+    ]
     if word == "opens" and joint.range_deg == (-30.0, 30.0):
         steps.append(Set(("joints", joint_id, "range_deg"), (0.0, 25.0)))
     return Edit(f"{joint.name} {word}", tuple(steps))
@@ -136,8 +154,15 @@ def fresh_joint(figure: Figure, rides_on: str, word: str = "nods") -> Joint:
     if any(joint.id == rides_on for joint in figure.joints):
         x, y, z = figure.joint(rides_on).at_mm
         at = (x, y, z + 30.0)
-    fields = {"id": new_id(figure, name), "name": name, "rides_on": rides_on, "at_mm": at, "axis": axis, "ends": ends, "kind": kind}
-    return Joint(**fields)
+    return Joint(
+        id=new_id(figure, name),
+        name=name,
+        rides_on=rides_on,
+        at_mm=at,
+        axis=axis,
+        ends=ends,
+        kind="slide" if kind == "slide" else "turn",
+    )
 
 
 def fresh_part(figure: Figure, rides_on: str) -> Part:
@@ -158,6 +183,13 @@ def ballast_edit(figure: Figure, site: BallastSite, grams: float) -> Edit:
     label = f"ballast {grams:g} g at {site.name}"
     if any(part.id == ident for part in figure.parts):
         return Edit(label, (Set(("parts", ident, "mass_g"), grams),), ident)
-    part = Part(id=ident, name=f"ballast, {site.name}"[:80], rides_on=site.rides_on, at_mm=site.at_mm, mass_g=grams,
-                mass_origin="weighed", fixed=True)
+    part = Part(
+        id=ident,
+        name=f"ballast, {site.name}"[:80],
+        rides_on=site.rides_on,
+        at_mm=site.at_mm,
+        mass_g=grams,
+        mass_origin="weighed",
+        fixed=True,
+    )
     return Edit(label, (Add("parts", part),), ident)

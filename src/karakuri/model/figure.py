@@ -13,8 +13,8 @@ from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE, Material, Part
 
-FORMAT = "karakuri figure"
-VERSION = 1
+FORMAT: Literal["karakuri figure"] = "karakuri figure"
+VERSION: Literal[1] = 1
 _T = TypeVar("_T", Joint, Part)
 
 
@@ -103,6 +103,7 @@ class Figure(Value):
 
 
 def _find(items: tuple[_T, ...], wanted: str) -> _T:
+    """Looked up by id; a handful of items, so a walk is enough."""
     for item in items:
         if item.id == wanted:
             return item
@@ -113,7 +114,7 @@ def _doubled(figure: Figure) -> Iterable[str]:
     for field in ("postures", "materials", "drives", "ballast_sites"):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
-    ids = [item.id for item in (*figure.parts, *figure.joints)]
+    ids = [part.id for part in figure.parts] + [joint.id for joint in figure.joints]
     if len(set(ids)) != len(ids):
         twice = sorted({i for i in ids if ids.count(i) > 1})
         yield from (f"parts and joints: the id '{i}' is used twice" for i in twice)
@@ -126,8 +127,13 @@ def _doubled(figure: Figure) -> Iterable[str]:
 def _dangling(figure: Figure) -> Iterable[str]:
     joints = {joint.id for joint in figure.joints} | {BASE}
     materials = {material.id for material in figure.materials}
-    for kind in ("parts", "joints", "ballast_sites"):
-        for item in getattr(figure, kind):
+    riding: tuple[tuple[str, tuple[Part | Joint | BallastSite, ...]], ...] = (
+        ("parts", figure.parts),
+        ("joints", figure.joints),
+        ("ballast_sites", figure.ballast_sites),
+    )
+    for kind, items in riding:
+        for item in items:
             if item.rides_on not in joints:
                 yield f"{kind}.{item.id}.rides_on: there is no joint '{item.rides_on}'"
     for part in figure.parts:

@@ -65,7 +65,9 @@ class Derivation:
         values: dict[str, float] = {}
         for i, q in enumerate(kept):
             unit = units.unit(q.kind, True)
-            written = show(q, units, extra, written=True).split(unit.label)[0] if unit.label else show(q, units, extra, True)
+            written = (
+                show(q, units, extra, written=True).split(unit.label)[0] if unit.label else show(q, units, extra, True)
+            )
             values[f"q{i}"] = calculate(re.sub(r"[\u00a0\u2009]", "", written)) * unit.si
         formula = re.sub(r"(cos|sin|tan) \{(\d+)\}", r"\1(q\2)", text)
         formula = re.sub(r"\{(\d+)\}", r"q\1", formula)

@@ -18,7 +18,9 @@ class Support(Value):
     """What carries the load across the joint besides the torque: side load and tilting moment."""
 
     kind: SupportKind = Field("spline", description="spline: the servo's own output shaft carries everything.")
-    permitted_moment_Nm: Positive | None = Field(None, description="Left out: from the servo (spline) or the catalogue.")
+    permitted_moment_Nm: Positive | None = Field(
+        None, description="Left out: from the servo (spline) or the catalogue."
+    )
     distance_mm: NotNegative = Field(0.0, description="Spline: from the case's bearing to the pivot's plane.")
 
 
@@ -56,7 +58,9 @@ class Joint(Value):
     move: Move | None = None
     friction_Nm: NotNegative = 0.0
     support: Support = Field(default_factory=Support)
-    ends: tuple[Name, Name] = Field(("low", "high"), description="Names of the low and the high end: nose-up, nose-down.")
+    ends: tuple[Name, Name] = Field(
+        ("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
+    )
     region: Region = "neck"
 
     @model_validator(mode="after")

@@ -60,5 +60,9 @@ def left_behind(path: Path | None) -> tuple[Path, ...]:
             found += state_folder().glob(f"{path.name}.*.autosave")
         else:
             found += state_folder().glob("*.autosave")
-    dead = [p for p in found if (pid := p.name.split(".")[-2]).isdigit() and (int(pid) == os.getpid() or not _alive(int(pid)))]
+    dead = [
+        p
+        for p in found
+        if (pid := p.name.split(".")[-2]).isdigit() and (int(pid) == os.getpid() or not _alive(int(pid)))
+    ]
     return tuple(sorted(dead, key=lambda p: p.stat().st_mtime, reverse=True))

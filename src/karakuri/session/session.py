@@ -79,7 +79,9 @@ class Session:
         if not self.dirty or self._kept is self.figure:
             return None
         places = [autosave_beside(self.path)] if self.path is not None else []
-        places.append(autosave_apart(self.path.name.removesuffix(SUFFIX) if self.path else self.figure.name.replace("/", " ")))
+        places.append(
+            autosave_apart(self.path.name.removesuffix(SUFFIX) if self.path else self.figure.name.replace("/", " "))
+        )
         for place in places:
             with contextlib.suppress(FileTrouble):
                 save(self.figure, place)

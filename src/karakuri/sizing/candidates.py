@@ -27,8 +27,16 @@ class Candidate:
     fitted: bool
 
 
-def candidates(servos: tuple[Actuator, ...], joint: Joint, need: float, inertia: float, supply_V: float, assumptions: Assumptions,
-               fitted: Actuator | None, levers: tuple[tuple[str, float], ...]) -> tuple[Candidate, ...]:
+def candidates(
+    servos: tuple[Actuator, ...],
+    joint: Joint,
+    need: float,
+    inertia: float,
+    supply_V: float,
+    assumptions: Assumptions,
+    fitted: Actuator | None,
+    levers: tuple[tuple[str, float], ...],
+) -> tuple[Candidate, ...]:
     """Smallest that holds first, then larger ones, oversized ones; below them those that fail, strongest first.
 
     need N·m, inertia kg·m²; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
@@ -38,13 +46,27 @@ def candidates(servos: tuple[Actuator, ...], joint: Joint, need: float, inertia:
     for servo in (*own, *servos):
         can = ability(servo, supply_V, assumptions)
         reserve = can.held / need if need > 1e-12 else math.inf
-        bound = move_bound(joint.move, need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can) if joint.move else None
+        bound = (
+            move_bound(joint.move, need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can)
+            if joint.move
+            else None
+        )
         least = min(reserve, bound.reserve if bound else math.inf)
         verdict = verdict_of(least, assumptions.wished_margin)
         extra = (servo.mass_g - (fitted.mass_g if fitted else 0.0)) / 1e3
         lower = tuple((name, each * extra) for name, each in levers if extra > 0 and abs(each * extra) > 1e-4)
-        rows.append(Candidate(servo, can, reserve, bound, verdict, _reason(reserve, bound, can, need, assumptions), lower,
-                              fitted is not None and servo.name == fitted.name))
+        rows.append(
+            Candidate(
+                servo,
+                can,
+                reserve,
+                bound,
+                verdict,
+                _reason(reserve, bound, can, need, assumptions),
+                lower,
+                fitted is not None and servo.name == fitted.name,
+            )
+        )
     holding = [row for row in rows if row.verdict == "holds"]
     smallest = min((row.servo.torque_Nm for row in holding), default=math.inf)
     rows = [_marked(row, smallest, assumptions) for row in rows]

@@ -38,18 +38,33 @@ class MoveBound:
         return min(self.torque_reserve, self.speed_reserve)
 
 
-def move_bound(move: Move, hold_Nm: float, inertia: float, reflected: float, friction: float, can: Ability) -> MoveBound:
+def move_bound(
+    move: Move, hold_Nm: float, inertia: float, reflected: float, friction: float, can: Ability
+) -> MoveBound:
     """The bound of a wanted move of a turning joint against what its drive gives in passing and at that torque."""
     by = math.radians(move.by)
     speed, acceleration = PEAK_SPEED * by / move.time_s, PEAK_ACCELERATION * by / move.time_s**2
     torque = hold_Nm + (inertia + reflected) * acceleration + friction
     left = can.speed_at(torque)
-    return MoveBound(by, move.time_s, speed, acceleration, inertia, reflected, hold_Nm, friction, torque, left,
-                     can.passing / torque if torque > 0 else math.inf, left / speed)
+    return MoveBound(
+        by,
+        move.time_s,
+        speed,
+        acceleration,
+        inertia,
+        reflected,
+        hold_Nm,
+        friction,
+        torque,
+        left,
+        can.passing / torque if torque > 0 else math.inf,
+        left / speed,
+    )
 
 
-def slowest_needed(move: Move, hold_Nm: float, inertia: float, reflected: float, friction: float, can: Ability,
-                   reserve: float) -> float | None:
+def slowest_needed(
+    move: Move, hold_Nm: float, inertia: float, reflected: float, friction: float, can: Ability, reserve: float
+) -> float | None:
     """The least time, s, in which the same move has that reserve; None where no time is long enough. Bisection."""
 
     def enough(time_s: float) -> bool:

@@ -55,8 +55,17 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
     guessed = joint.support.permitted_moment_Nm is None and "permitted_moment_Nm" in actuator.estimated
     play = math.radians(actuator.play_deg)
     lean = (play / 2 + moment / actuator.shaft_stiffness_Nm_per_rad) * reach
-    return Shaft(moment, permitted, worst.side, actuator.permitted_side_N, ESTIMATE_SHARE if guessed else 0.0, reach, lean, play,
-                 actuator.shaft_stiffness_Nm_per_rad)
+    return Shaft(
+        moment,
+        permitted,
+        worst.side,
+        actuator.permitted_side_N,
+        ESTIMATE_SHARE if guessed else 0.0,
+        reach,
+        lean,
+        play,
+        actuator.shaft_stiffness_Nm_per_rad,
+    )
 
 
 def _reach(tree: Tree, j: int) -> float:

@@ -14,7 +14,9 @@ from karakuri.study.study import Study, study
 MOST = 4
 
 
-def remedies(before: Study, finding: Finding, reuse: Reuse, stop: Callable[[], bool] = lambda: False) -> tuple[Remedy, ...]:
+def remedies(
+    before: Study, finding: Finding, reuse: Reuse, stop: Callable[[], bool] = lambda: False
+) -> tuple[Remedy, ...]:
     """Remedies of one finding, best first, those that make another finding worse last.
 
     `stop` is asked between edits; when it says yes, what was found so far is returned.
@@ -32,9 +34,7 @@ def remedies(before: Study, finding: Finding, reuse: Reuse, stop: Callable[[], b
         remedy = _tried(before, finding, proposal, reuse)
         if remedy is None:
             continue
-        if proposal.group not in best:
-            best[proposal.group] = remedy
-        elif VERDICTS.index(remedy.verdict) > VERDICTS.index(best[proposal.group].verdict):
+        if proposal.group not in best or VERDICTS.index(remedy.verdict) > VERDICTS.index(best[proposal.group].verdict):
             best[proposal.group] = remedy
         if remedy.verdict == "holds":
             done.add(proposal.group)
@@ -79,7 +79,8 @@ def _rank(verdict: str) -> int:
 
 
 def _named(after: Study, finding: Finding) -> str:
-    names = {item.id: item.name for item in (*after.figure.joints, *after.figure.parts)}
+    names = {joint.id: joint.name for joint in after.figure.joints}
+    names |= {part.id: part.name for part in after.figure.parts}
     subject = names.get(finding.subject, {"supply": "supply", "tipping": "standing"}.get(finding.rule, finding.rule))
     number = f" {show_reserve(finding.reserve)}" if finding.reserve is not None else ""
     kind = "" if finding.rule in ("hold", "supply", "tipping") else f" ({finding.rule})"

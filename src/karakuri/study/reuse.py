@@ -50,20 +50,52 @@ def hold_key(tree: Tree, j: int, gravities: Array) -> bytes:
     """All that joint j's worst pose depends on: its chain, what it carries, ranges and gravity."""
     rows = sorted({*tree.chains[j], *tree.below[j]})
     carried = sorted(tree.carried(j))
-    shape = np.array([len(tree.ids), j, *rows, *(tree.parent[k] for k in rows), *(tree.slides[k] for k in rows)], dtype=float)
-    return np.concatenate([shape, tree.axis[rows].ravel(), tree.pivot[rows].ravel(), tree.low[rows], tree.high[rows],
-                           tree.mass[carried], tree.com[carried].ravel(), gravities.ravel()]).tobytes()
+    shape = np.array(
+        [len(tree.ids), j, *rows, *(tree.parent[k] for k in rows), *(tree.slides[k] for k in rows)], dtype=float
+    )
+    return np.concatenate(
+        [
+            shape,
+            tree.axis[rows].ravel(),
+            tree.pivot[rows].ravel(),
+            tree.low[rows],
+            tree.high[rows],
+            tree.mass[carried],
+            tree.com[carried].ravel(),
+            gravities.ravel(),
+        ]
+    ).tobytes()
 
 
 def inertia_key(tree: Tree, j: int) -> bytes:
     """All that joint j's largest inertia depends on."""
     carried = sorted(tree.carried(j))
-    return np.concatenate([np.array([j, *carried], dtype=float), tree.axis[carried].ravel(), tree.pivot[carried].ravel(),
-                           tree.low[carried], tree.high[carried], tree.mass[carried], tree.com[carried].ravel(),
-                           tree.inertia[carried].ravel()]).tobytes()
+    return np.concatenate(
+        [
+            np.array([j, *carried], dtype=float),
+            tree.axis[carried].ravel(),
+            tree.pivot[carried].ravel(),
+            tree.low[carried],
+            tree.high[carried],
+            tree.mass[carried],
+            tree.com[carried].ravel(),
+            tree.inertia[carried].ravel(),
+        ]
+    ).tobytes()
 
 
 def tipping_key(tree: Tree, outline: Array, floor: float, gravities: Array) -> bytes:
     """All that tipping depends on."""
-    return np.concatenate([np.array([len(tree.ids), floor, *tree.parent], dtype=float), outline.ravel(), tree.axis.ravel(),
-                           tree.pivot.ravel(), tree.low, tree.high, tree.mass, tree.com.ravel(), gravities.ravel()]).tobytes()
+    return np.concatenate(
+        [
+            np.array([len(tree.ids), floor, *tree.parent], dtype=float),
+            outline.ravel(),
+            tree.axis.ravel(),
+            tree.pivot.ravel(),
+            tree.low,
+            tree.high,
+            tree.mass,
+            tree.com.ravel(),
+            gravities.ravel(),
+        ]
+    ).tobytes()

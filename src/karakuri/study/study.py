@@ -66,7 +66,9 @@ def _results(figure: Figure, reuse: Reuse, quick: bool) -> Results:
         pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
         return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
 
-    return Results(figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse), stall_sum(figure), worst_of)
+    return Results(
+        figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse), stall_sum(figure), worst_of
+    )
 
 
 def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = False) -> Worst:

@@ -93,7 +93,9 @@ class Desk(QObject):
 
     def _on_broke(self, number: int, text: str) -> None:
         self.busy = False
-        self.said.emit(f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it.")
+        self.said.emit(
+            f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it."
+        )
 
     def edit(self, edit: Edit, dragging: bool = False) -> bool:
         """Carry out an edit; False, and a sentence, where it is refused."""

@@ -83,19 +83,45 @@ class Kit:
     def brush(self, name: str | None, alpha: float | None = None) -> None:
         self.p.setBrush(Qt.BrushStyle.NoBrush if name is None else QBrush(self.colour(name, alpha)))
 
-    def rect(self, x: float, y: float, w: float, h: float, fill: str | None = None, line: str | None = None, width: float = 1.0,
-             style: str = "") -> None:
+    def rect(
+        self,
+        x: float,
+        y: float,
+        w: float,
+        h: float,
+        fill: str | None = None,
+        line: str | None = None,
+        width: float = 1.0,
+        style: str = "",
+    ) -> None:
         self.pen(line, width, style)
         self.brush(fill)
         self.p.drawRect(QRectF(x, y, w, h))
 
-    def line(self, x1: float, y1: float, x2: float, y2: float, name: str = "hair", width: float = 1.0, style: str = "",
-             round_cap: bool = False) -> None:
+    def line(
+        self,
+        x1: float,
+        y1: float,
+        x2: float,
+        y2: float,
+        name: str = "hair",
+        width: float = 1.0,
+        style: str = "",
+        round_cap: bool = False,
+    ) -> None:
         self.pen(name, width, style, round_cap)
         self.p.drawLine(QPointF(x1, y1), QPointF(x2, y2))
 
-    def circle(self, x: float, y: float, r: float, fill: str | None = None, line: str | None = None, width: float = 1.0,
-               style: str = "") -> None:
+    def circle(
+        self,
+        x: float,
+        y: float,
+        r: float,
+        fill: str | None = None,
+        line: str | None = None,
+        width: float = 1.0,
+        style: str = "",
+    ) -> None:
         self.pen(line, width, style)
         self.brush(fill)
         self.p.drawEllipse(QPointF(x, y), r, r)
@@ -109,8 +135,15 @@ class Kit:
             made.closeSubpath()
         return made
 
-    def draw(self, path: QPainterPath, fill: str | None = None, line: str | None = "ink", width: float = 1.0, style: str = "",
-             alpha: float | None = None) -> None:
+    def draw(
+        self,
+        path: QPainterPath,
+        fill: str | None = None,
+        line: str | None = "ink",
+        width: float = 1.0,
+        style: str = "",
+        alpha: float | None = None,
+    ) -> None:
         self.pen(line, width, style)
         self.brush(fill, alpha)
         self.p.drawPath(path)
@@ -138,8 +171,17 @@ class Kit:
     def width(self, text: str, size: float = 13, weight: int = 400) -> float:
         return text_width(self.look, text, size, weight)
 
-    def text(self, x: float, y: float, text: str, size: float = 13, weight: int = 400, colour: str = "ink", align: str = "l",
-             ground: str | None = None) -> float:
+    def text(
+        self,
+        x: float,
+        y: float,
+        text: str,
+        size: float = 13,
+        weight: int = 400,
+        colour: str = "ink",
+        align: str = "l",
+        ground: str | None = None,
+    ) -> float:
         """One line; y is the middle of the letters, align l, c or r. Returns where it ends."""
         made = font(self.look, size, weight)
         advance = QFontMetricsF(made).horizontalAdvance(text)
@@ -157,8 +199,17 @@ class Kit:
         self.rec.append(Painted(box, text, self.colour(colour).name(), px))
         return left + advance
 
-    def lines(self, x: float, y: float, text: str, width: float, size: float = 13, weight: int = 400, colour: str = "ink",
-              leading: float | None = None) -> float:
+    def lines(
+        self,
+        x: float,
+        y: float,
+        text: str,
+        width: float,
+        size: float = 13,
+        weight: int = 400,
+        colour: str = "ink",
+        leading: float | None = None,
+    ) -> float:
         """A paragraph from y (middle of its first line) down. Returns the middle of the line after the last."""
         step = self.u(leading or size * 1.3)
         for line in wrapped(self.look, text, width, size, weight):

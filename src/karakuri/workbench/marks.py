@@ -23,10 +23,16 @@ def tumbler(kit: Kit, cx: float, cy: float, h: float, verdict: str) -> None:
         thick = max(1.3, 0.075 * h)
         if verdict == "fails":
             for side in (-1, 1):
-                p.drawPolygon(QPolygonF([QPointF(side * 0.58 * h, floor - 0.24 * h - thick * 0.5),
-                                         QPointF(side * 0.24 * h, floor - 0.13 * h - thick * 0.5),
-                                         QPointF(side * 0.24 * h, floor - 0.13 * h + thick * 0.6),
-                                         QPointF(side * 0.58 * h, floor - 0.24 * h + thick * 0.6)]))
+                p.drawPolygon(
+                    QPolygonF(
+                        [
+                            QPointF(side * 0.58 * h, floor - 0.24 * h - thick * 0.5),
+                            QPointF(side * 0.24 * h, floor - 0.13 * h - thick * 0.5),
+                            QPointF(side * 0.24 * h, floor - 0.13 * h + thick * 0.6),
+                            QPointF(side * 0.58 * h, floor - 0.24 * h + thick * 0.6),
+                        ]
+                    )
+                )
         else:
             p.drawRect(QRectF(-0.52 * h, floor - thick * 0.5, 1.04 * h, thick))
     body, r = QPainterPath(), 0.36 * h
@@ -115,7 +121,9 @@ def origin(kit: Kit, x: float, y: float, kind: str) -> None:
         pan.cubicTo(x - 4, y + 5, x + 4, y + 5, x + 5, y - 1)
         kit.draw(pan, "brass_t", "ink2", 1.1)
     elif kind == "data sheet":
-        page = Kit.path([(x - 4, y - 5.5), (x + 1.5, y - 5.5), (x + 4, y - 3), (x + 4, y + 5.5), (x - 4, y + 5.5)], True)
+        page = Kit.path(
+            [(x - 4, y - 5.5), (x + 1.5, y - 5.5), (x + 4, y - 3), (x + 4, y + 5.5), (x - 4, y + 5.5)], True
+        )
         kit.draw(page, "card", "ink2", 1.1)
         kit.line(x - 2, y - 1, x + 2, y - 1, "ink2")
         kit.line(x - 2, y + 2, x + 2, y + 2, "ink2")
@@ -140,7 +148,9 @@ def focus_ring(kit: Kit, path_points: list[tuple[float, float]]) -> None:
     kit.draw(Kit.path(path_points, True), None, "indigo", 2)
 
 
-def glyph(kit: Kit, name: str, cx: float, cy: float, colour: str = "ink", patch: str = "brass_f", k: float = 1.0) -> None:
+def glyph(
+    kit: Kit, name: str, cx: float, cy: float, colour: str = "ink", patch: str = "brass_f", k: float = 1.0
+) -> None:
     """Bench glyphs in a box of 28, drawn as paths."""
     p = kit.p
     p.save()
@@ -235,8 +245,15 @@ def _turned(kit: Kit, colour: str, patch: str, back: bool) -> None:
     kit.p.drawPolyline(QPolygonF([QPointF(s * -6.3, -6), QPointF(s * -6.3, -0.6), QPointF(s * -0.8, -0.8)]))
 
 
-_GLYPHS = {"figure": _figure, "drive": _drive, "balance": _balance, "limits": _limits, "book": _book,
-           "undo": lambda kit, c, p: _turned(kit, c, p, True), "redo": lambda kit, c, p: _turned(kit, c, p, False)}
+_GLYPHS = {
+    "figure": _figure,
+    "drive": _drive,
+    "balance": _balance,
+    "limits": _limits,
+    "book": _book,
+    "undo": lambda kit, c, p: _turned(kit, c, p, True),
+    "redo": lambda kit, c, p: _turned(kit, c, p, False),
+}
 
 
 def polar(cx: float, cy: float, angle_deg: float, r: float) -> tuple[float, float]:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import itertools
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QKeySequence, QPainter, QColor, QShortcut
+from PyQt6.QtGui import QColor, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, QMessageBox, QWidget
 
 from karakuri.errors import Trouble
@@ -18,41 +19,12 @@ from karakuri.workbench.benches.figure import FigureBench
 from karakuri.workbench.benches.limits import LimitsBench
 from karakuri.workbench.benches.start import StartBench
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
-from karakuri.workbench.widgets.sheet import Sheet
+from karakuri.workbench.widgets.say import Say
 from karakuri.workbench.widgets.strip import HEAD, ROW, Strip
 from karakuri.workbench.widgets.tag import Tag
 from karakuri.workbench.widgets.top import Rail, Top
-
-
-class Say(Sheet):
-    """A sentence over the foot of the bench, until it is pressed away or 12 s have gone."""
-
-    def __init__(self, desk: Desk, parent: QWidget) -> None:
-        super().__init__(desk, "message", parent)
-        self.text = ""
-        self.hide()
-        self.ok = Tag(desk, "Understood", self, self.hide)
-        self.timer = QTimer(self, singleShot=True, interval=12000)
-        self.timer.timeout.connect(self.hide)
-
-    def say(self, text: str) -> None:
-        self.text = text.replace("\n", " ")
-        self.setAccessibleName(f"message: {self.text}")
-        self.timer.start()
-        self.show()
-        self.raise_()
-        self.update()
-
-    def resizeEvent(self, event) -> None:
-        size = self.ok.sizeHint()
-        self.ok.setGeometry(self.width() - size.width() - self.u(6), self.height() - size.height() - self.u(4), size.width(), size.height())
-
-    def draw(self, kit: Kit) -> None:
-        kit.rect(1, 1, self.width() - 2, self.height() - 2, "card", "indigo", 1.6)
-        kit.lines(self.u(14), self.u(18), self.text, self.width() - self.u(28), 13)
 
 
 class Window(QMainWindow):
@@ -65,14 +37,29 @@ class Window(QMainWindow):
         self.desk = desk = Desk(session or Session(), in_place)
         self.middle = Ground(desk, self)
         self.setCentralWidget(self.middle)
-        deeds = {"new": self.new, "open": self.open, "save": self.save, "save as": self.save_as, "joint": self.add_joint, "part": self.add_part,
-                 "edit": lambda: self.focus_field("Name"), "replace": self.replace, "open path": self.open_path}
+        deeds = {
+            "new": self.new,
+            "open": self.open,
+            "save": self.save,
+            "save as": self.save_as,
+            "joint": self.add_joint,
+            "part": self.add_part,
+            "edit": lambda: self.focus_field("Name"),
+            "replace": self.replace,
+            "open path": self.open_path,
+        }
         self.top, self.rail = Top(desk, self.middle), Rail(desk, self.middle)
-        self.benches = {"start": StartBench(desk, self.middle, deeds), "figure": FigureBench(desk, self.middle, deeds),
-                        "drive": DriveBench(desk, self.middle), "balance": BalanceBench(desk, self.middle), "limits": LimitsBench(desk, self.middle)}
+        self.benches = {
+            "start": StartBench(desk, self.middle, deeds),
+            "figure": FigureBench(desk, self.middle, deeds),
+            "drive": DriveBench(desk, self.middle),
+            "balance": BalanceBench(desk, self.middle),
+            "limits": LimitsBench(desk, self.middle),
+        }
         self.card, self.strip, self.note = Card(desk, self.middle), Strip(desk, self.middle), Say(desk, self.middle)
         self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
-        self.card_out = True
+        self.slide.setCheckable(True)
+        self.card_out, self.was_over = True, False
         self.top.find.returnPressed.connect(self._find)
         desk.turned.connect(self._turned)
         desk.looked.connect(self.relook)
@@ -85,6 +72,7 @@ class Window(QMainWindow):
         self._keys()
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")
+        self.middle.setFocus()
         desk.ask()
 
     # ---- layout
@@ -109,7 +97,9 @@ class Window(QMainWindow):
     def lay(self) -> None:
         u, w, h = self.desk.look.u, self.middle.width(), self.middle.height()
         over = self.overlapping()
-        rail = u(76) if not over else u(40)
+        if over != self.was_over:
+            self.was_over, self.card_out = over, not over
+        rail = u(76) if not over else u(62)
         rows = 3 if h < 1000 else 4 if h < 1300 else 6
         strip = u(HEAD) + (2 if over else rows) * u(ROW) + u(3)
         card = u(276) if w < u(1600) else u(320)
@@ -125,9 +115,8 @@ class Window(QMainWindow):
         self.card.raise_()
         self.slide.setVisible(over)
         size = self.slide.sizeHint()
-        self.slide.set_label("Fold the card away" if self.card_out else "Card")
-        size = self.slide.sizeHint()
-        self.slide.setGeometry(w - size.width() - u(2) - (card if self.card_out else 0), h - strip - size.height(), size.width(), size.height())
+        self.slide.setChecked(self.card_out)
+        self.slide.setGeometry(0, h - size.height() - u(6), min(size.width(), rail), size.height())
         self.slide.raise_()
         self.note.setGeometry(rail + u(16), h - strip - u(92), min(u(640), centre - u(32)), u(86))
 
@@ -144,12 +133,20 @@ class Window(QMainWindow):
     def _order(self) -> None:
         """Tab goes: rail, top line, bench, card, strip."""
         bench = self.benches[self.desk.bench]
-        chain = [*self.rail.buttons, self.top.posture, self.top.pose, self.top.units, self.top.undo, self.top.redo, self.top.find]
+        chain = [
+            *self.rail.buttons,
+            self.top.posture,
+            self.top.pose,
+            self.top.units,
+            self.top.undo,
+            self.top.redo,
+            self.top.find,
+        ]
         chain += [c for c in bench.findChildren(QWidget) if c.focusPolicy() & Qt.FocusPolicy.TabFocus]
         chain += list(self.card.body.editors.values())
         for row, tags in zip(self.strip.rows, self.strip.tags, strict=True):
             chain += [row, *tags]
-        for a, b in zip(chain, chain[1:], strict=False):
+        for a, b in itertools.pairwise(chain):
             QWidget.setTabOrder(a, b)
 
     def _page(self) -> None:
@@ -162,12 +159,26 @@ class Window(QMainWindow):
 
     # ---- keys
     def _keys(self) -> None:
-        for keys, deed in ((QKeySequence.StandardKey.Undo, self.desk.undo), (QKeySequence.StandardKey.Redo, self.desk.redo), ("Ctrl+Y", self.desk.redo),
-                           (QKeySequence.StandardKey.Save, self.save), ("Ctrl+Shift+S", self.save_as), (QKeySequence.StandardKey.Open, self.open),
-                           (QKeySequence.StandardKey.New, self.new), ("Ctrl+J", self.add_joint), ("Ins", self.add_part), ("Ctrl+D", self.twin),
-                           ("Alt+W", self._to_find), ("Ctrl++", lambda: self._text(0.1)), ("Ctrl+=", lambda: self._text(0.1)), ("Ctrl+-", lambda: self._text(-0.1)),
-                           ("Alt+Shift+1", lambda: self.strip.focus_remedy(0)), ("Alt+Shift+2", lambda: self.strip.focus_remedy(1)),
-                           ("Alt+Shift+3", lambda: self.strip.focus_remedy(2)), ("Alt+C", lambda: self.focus_card())):
+        for keys, deed in (
+            (QKeySequence.StandardKey.Undo, self.desk.undo),
+            (QKeySequence.StandardKey.Redo, self.desk.redo),
+            ("Ctrl+Y", self.desk.redo),
+            (QKeySequence.StandardKey.Save, self.save),
+            ("Ctrl+Shift+S", self.save_as),
+            (QKeySequence.StandardKey.Open, self.open),
+            (QKeySequence.StandardKey.New, self.new),
+            ("Ctrl+J", self.add_joint),
+            ("Ins", self.add_part),
+            ("Ctrl+D", self.twin),
+            ("Alt+W", self._to_find),
+            ("Ctrl++", lambda: self._text(0.1)),
+            ("Ctrl+=", lambda: self._text(0.1)),
+            ("Ctrl+-", lambda: self._text(-0.1)),
+            ("Alt+Shift+1", lambda: self.strip.focus_remedy(0)),
+            ("Alt+Shift+2", lambda: self.strip.focus_remedy(1)),
+            ("Alt+Shift+3", lambda: self.strip.focus_remedy(2)),
+            ("Alt+C", lambda: self.focus_card()),
+        ):
             shortcut = QShortcut(QKeySequence(keys), self)
             shortcut.setAutoRepeat(False)
             shortcut.activated.connect(deed)
@@ -177,7 +188,9 @@ class Window(QMainWindow):
         if isinstance(QApplication.focusWidget(), QLineEdit):
             super().keyPressEvent(event)
             return
-        if event.key() == Qt.Key.Key_F and not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+        if event.key() == Qt.Key.Key_F and not event.modifiers() & (
+            Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
+        ):
             self.strip.go(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
         elif event.key() == Qt.Key.Key_W and not event.modifiers():
             self.focus_field("Mass")
@@ -224,8 +237,13 @@ class Window(QMainWindow):
         if self.desk.bench == "start":
             return
         kind, ident = self.desk.subject
-        rides = ident if kind == "joint" else self.desk.figure.part(ident).rides_on if kind == "part" else (
-            self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        rides = (
+            ident
+            if kind == "joint"
+            else self.desk.figure.part(ident).rides_on
+            if kind == "part"
+            else (self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        )
         joint = fresh_joint(self.desk.figure, rides)
         if self.desk.edit(add_joint(joint)):
             self._take("joint", joint.id)
@@ -235,8 +253,13 @@ class Window(QMainWindow):
         if self.desk.bench == "start":
             return
         kind, ident = self.desk.subject
-        rides = ident if kind == "joint" else self.desk.figure.part(ident).rides_on if kind == "part" else (
-            self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        rides = (
+            ident
+            if kind == "joint"
+            else self.desk.figure.part(ident).rides_on
+            if kind == "part"
+            else (self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
+        )
         part = fresh_part(self.desk.figure, rides)
         if self.desk.edit(add_part(part)):
             self._take("part", part.id)
@@ -299,7 +322,9 @@ class Window(QMainWindow):
         self._leave_field()
         folder = self.desk.session.path.parent if self.desk.session.path else Path.home()
         stem = self.desk.figure.name.lower().replace(" ", "-").replace("/", "-")
-        name, _ = QFileDialog.getSaveFileName(self, "Save the figure as", str(folder / f"{stem}{SUFFIX}"), f"Figures (*{SUFFIX})")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the figure as", str(folder / f"{stem}{SUFFIX}"), f"Figures (*{SUFFIX})"
+        )
         if name:
             self.desk.save(Path(name))
 
@@ -343,7 +368,9 @@ class Window(QMainWindow):
             return False
         path = session.path
         if path is None:
-            name, _ = QFileDialog.getSaveFileName(self, "Save the figure as", str(Path.home() / f"{session.figure.name}{SUFFIX}"), f"Figures (*{SUFFIX})")
+            name, _ = QFileDialog.getSaveFileName(
+                self, "Save the figure as", str(Path.home() / f"{session.figure.name}{SUFFIX}"), f"Figures (*{SUFFIX})"
+            )
             if not name:
                 return False
             path = Path(name)
@@ -364,7 +391,9 @@ class Window(QMainWindow):
         self.note.ok.clicked.disconnect()
         self.note.ok.clicked.connect(self.recover)
         self.note.resizeEvent(None)
-        self._say("Karakuri stopped before this figure was saved. What was not saved is kept and can be taken back; one undo puts it away again.")
+        self._say(
+            "Karakuri stopped before this figure was saved. What was not saved is kept and can be taken back; one undo puts it away again."
+        )
         self.note.timer.stop()
 
     def recover(self) -> None:

@@ -7,8 +7,8 @@ from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import ballast_edit
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
-from karakuri.workbench.desk import Desk
 from karakuri.workbench.benches.figure_page import add_site
+from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
 
 
@@ -20,7 +20,10 @@ def balance_page(desk: Desk, ident: str) -> Page:
     if ident:
         finding = desk.finding(f"hold.{ident}")
         joint = figure.joint(ident)
-        title, subtitle = joint.name, f"joint · {'no servo yet' if figure.drive_of(ident) is None else 'at its worst pose and posture'}"
+        title, subtitle = (
+            joint.name,
+            f"joint · {'no servo yet' if figure.drive_of(ident) is None else 'at its worst pose and posture'}",
+        )
         items.append(Block("v", finding, wished))
         if finding is not None:
             tone = {"fails": "verm", "tight": "ochre"}.get(finding.verdict, "ink")
@@ -28,22 +31,45 @@ def balance_page(desk: Desk, ident: str) -> Page:
     items.append(Head("hb", "Ballast, in grams of lead"))
     for site in figure.ballast_sites:
         part = next((p for p in figure.parts if p.id == f"ballast_{site.id}"), None)
-        items.append(Write(f"b{site.id}", f"at {site.name}", grams(part.mass_g if part else None), "mass", _lead(desk, site.id), "none"))
+        items.append(
+            Write(
+                f"b{site.id}",
+                f"at {site.name}",
+                grams(part.mass_g if part else None),
+                "mass",
+                _lead(desk, site.id),
+                "none",
+            )
+        )
         if part is not None and part.mass_g:
             ml = part.mass_g / LEAD_KGM3 * 1e3
             shot = ml / 0.6
-            items.append(Note(f"n{site.id}", f"{ml:.0f} ml of solid lead, about {shot:.0f} ml as shot (60 % filled, an estimate); "
-                                             f"at most {desk.show(Quantity(site.most_g / 1e3, 'mass'))} there. Wash your hands after lead."))
+            items.append(
+                Note(
+                    f"n{site.id}",
+                    f"{ml:.0f} ml of solid lead, about {shot:.0f} ml as shot (60 % filled, an estimate); "
+                    f"at most {desk.show(Quantity(site.most_g / 1e3, 'mass'))} there. Wash your hands after lead.",
+                )
+            )
     if not figure.ballast_sites:
         items.append(Note("nb", "No site is allowed yet. Say where ballast may go, and it will be sized."))
     items.append(Do("site", "Allow ballast somewhere", lambda: add_site(desk)))
     tipping = desk.finding("tipping")
     items.append(Head("ht", "Whole figure"))
     if tipping is not None:
-        items += [Block("vt", tipping, wished), Note("nt", tipping.sentence.show(desk.units)),
-                  *(Calc(f"t{i}", d) for i, d in enumerate(tipping.derivations))]
-    items += [Head("hw", "Words"), Note("nw", "Pose: where the joints stand. Posture: how the base stands. A pivot under the centre of mass tips on "
-                                              "its own, one above it hangs, one at it floats.")]
+        items += [
+            Block("vt", tipping, wished),
+            Note("nt", tipping.sentence.show(desk.units)),
+            *(Calc(f"t{i}", d) for i, d in enumerate(tipping.derivations)),
+        ]
+    items += [
+        Head("hw", "Words"),
+        Note(
+            "nw",
+            "Pose: where the joints stand. Posture: how the base stands. A pivot under the centre of mass tips on "
+            "its own, one above it hangs, one at it floats.",
+        ),
+    ]
     return Page(title, subtitle, tuple(items), ("balance", ident))
 
 
@@ -56,4 +82,5 @@ def _lead(desk: Desk, site_id: str):
                 desk.edit(Edit(f"take the ballast from {site.name}", (Remove("parts", ident),)))
             return
         desk.edit(ballast_edit(desk.figure, site, weight))
+
     return done

@@ -14,9 +14,11 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.sheet import Sheet
 
-CAUTION = ("Advises, certifies nothing. Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. "
-           "A servo jumps to its place at power-up: take the horn off or hold clear the first time. Local codes and licensed "
-           "practice come first.")
+CAUTION = (
+    "Advises, certifies nothing. Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. "
+    "A servo jumps to its place at power-up: take the horn off or hold clear the first time. Local codes and licensed "
+    "practice come first."
+)
 
 
 class Bench(Sheet):
@@ -59,4 +61,3 @@ def degrees(value: float) -> Quantity:
 def rename(desk: Desk, collection: str, ident: str, text: str) -> None:
     """A name is free but for its length; an empty one is refused by the model with a sentence."""
     desk.edit(set_field(desk.figure, collection, ident, ("name",), text.strip(), "name"))
-

@@ -54,7 +54,9 @@ class Bough(Sheet):
             y = top + rows[k] * step if len(leaves) > 1 else top + tall / 2
             return u(14) + along * depth[k] - along * 0.25, y
 
-        root_y = sum(spot(k)[1] for k in range(len(tree.ids)) if tree.parent[k] < 0) / sum(1 for p in tree.parent if p < 0)
+        root_y = sum(spot(k)[1] for k in range(len(tree.ids)) if tree.parent[k] < 0) / sum(
+            1 for p in tree.parent if p < 0
+        )
         kit.rect(0, root_y - u(20), u(7), u(40), "wood_d", "ink", 1.1)
         for k in sorted(range(len(tree.ids)), key=lambda k: -depth[k]):
             start = spot(tree.parent[k]) if tree.parent[k] >= 0 else (u(7), root_y)
@@ -74,9 +76,22 @@ class Bough(Sheet):
                 kit.text(x + u(12), y, words, 12, 600 if on else 500, ink)
                 kit.text(self.width(), y, self.desk.show(Quantity(float(masses[k]), "mass")), 12, 400, "ink2", "r")
             else:
-                words = joint.name.split()[-1]
-                kit.text(x, y - u(18), words, 12, 600 if on else 500, ink, "c", "paper")
-                kit.text(x, y + u(19), self.desk.show(Quantity(float(masses[k]), "mass")), 11.5, 400, "ink2", "c", "paper")
+                roomy = len(leaves) < 2 or all(
+                    abs(spot(o)[1] - y) > u(34) for o in range(len(tree.ids)) if depth[o] == depth[k] and o != k
+                )
+                words = joint.name.split()[-1 if roomy else 0].rstrip(",")
+                if roomy and sum(1 for o in range(len(tree.ids)) if depth[o] == depth[k]) == 1:
+                    kit.text(x, y - u(18), words, 12, 600 if on else 500, ink, "c", "paper")
+                    kit.text(
+                        x,
+                        y + u(19),
+                        self.desk.show(Quantity(float(masses[k]), "mass")),
+                        11.5,
+                        400,
+                        "ink2",
+                        "c",
+                        "paper",
+                    )
 
     def _thick(self, mass: float, total: float) -> float:
         return self.u(1.6) + self.u(15) * math.sqrt(max(0.0, mass) / total)

@@ -11,12 +11,35 @@ from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_page import move_items, support_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
-from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Pick, Sketch, Write, WriteText
+from karakuri.workbench.widgets.items import (
+    Block,
+    Calc,
+    Do,
+    Head,
+    Item,
+    Note,
+    Page,
+    Pick,
+    Sketch,
+    Write,
+    WriteText,
+)
 
-SPOKEN = {"torque_Nm": "torque", "at_voltage_V": "volts", "rated_voltage_V": "rated volts", "speed_s_per_60deg": "speed",
-          "mass_g": "mass", "stall_current_A": "stall current", "gears": "gears", "travel_deg": "travel", "play_deg": "play",
-          "permitted_moment_Nm": "permitted moment", "permitted_side_N": "side load", "shaft_stiffness_Nm_per_rad": "stiffness",
-          "reflected_inertia_kgm2": "inertia"}
+SPOKEN = {
+    "torque_Nm": "torque",
+    "at_voltage_V": "volts",
+    "rated_voltage_V": "rated volts",
+    "speed_s_per_60deg": "speed",
+    "mass_g": "mass",
+    "stall_current_A": "stall current",
+    "gears": "gears",
+    "travel_deg": "travel",
+    "play_deg": "play",
+    "permitted_moment_Nm": "permitted moment",
+    "permitted_side_N": "side load",
+    "shaft_stiffness_Nm_per_rad": "stiffness",
+    "reflected_inertia_kgm2": "inertia",
+}
 
 
 def drive_page(desk: Desk, ident: str) -> Page:
@@ -27,22 +50,39 @@ def drive_page(desk: Desk, ident: str) -> Page:
     if finding is not None:
         items += [Calc(f"d{i}", d, _tone(finding, i)) for i, d in enumerate(finding.derivations)]
     if drive is None:
-        items += [Do("own", "Own servo, from its label", lambda: own_servo(desk, ident)),
-                  Note("nl", "Torque in kg·cm, oz·in or N·m, seconds for 60°, volts and grams are printed on its label or bag.")]
+        items += [
+            Do("own", "Own servo, from its label", lambda: own_servo(desk, ident)),
+            Note(
+                "nl", "Torque in kg·cm, oz·in or N·m, seconds for 60°, volts and grams are printed on its label or bag."
+            ),
+        ]
     else:
         items += _label(desk, drive.id)
     move = desk.finding(f"move.{ident}")
     items += [Head("hm", "Wanted move"), *move_items(desk, joint)]
     if move is not None:
-        items += [Block("vm", move, figure.assumptions.wished_margin), *(Calc(f"m{i}", d) for i, d in enumerate(move.derivations))]
+        items += [
+            Block("vm", move, figure.assumptions.wished_margin),
+            *(Calc(f"m{i}", d) for i, d in enumerate(move.derivations)),
+        ]
     shaft = desk.finding(f"shaft.{ident}")
     items += [Head("hs", "Side load and tilting"), *support_items(desk, joint)]
     if shaft is not None:
-        items += [Block("vs", shaft, figure.assumptions.wished_margin), Note("ns", shaft.sentence.show(desk.units)),
-                  *(Calc(f"s{i}", d) for i, d in enumerate(shaft.derivations))]
-    items += [Head("hc", "Caution"), Note("nc", CAUTION, True), Head("hw", "Words"),
-              Note("nw", "Reserve: what it can give divided by what is needed. Held for long: without getting hot. In passing: a few seconds. "
-                         "Stall: as much as it ever gives, standing still. Spline: the servo's toothed output shaft.")]
+        items += [
+            Block("vs", shaft, figure.assumptions.wished_margin),
+            Note("ns", shaft.sentence.show(desk.units)),
+            *(Calc(f"s{i}", d) for i, d in enumerate(shaft.derivations)),
+        ]
+    items += [
+        Head("hc", "Caution"),
+        Note("nc", CAUTION, True),
+        Head("hw", "Words"),
+        Note(
+            "nw",
+            "Reserve: what it can give divided by what is needed. Held for long: without getting hot. In passing: a few seconds. "
+            "Stall: as much as it ever gives, standing still. Spline: the servo's toothed output shaft.",
+        ),
+    ]
     name = drive.actuator.name if drive else "no servo yet"
     return Page(f"{joint.name} servo", name, tuple(items), ("drive", ident))
 
@@ -84,6 +124,7 @@ def _label(desk: Desk, drive_id: str) -> list[Item]:
             if now.actuator.catalogue_id is not None:
                 fields |= {"catalogue_id": None, "name": f"own, was {now.actuator.name.split(',')[0]}"}
             desk.edit(set_field(desk.figure, "drives", drive_id, ("actuator",), type(now.actuator)(**fields), words))
+
         return done
 
     def gears(key: str) -> None:
@@ -99,21 +140,70 @@ def _label(desk: Desk, drive_id: str) -> list[Item]:
         WriteText("sname", "Called", servo.name, named),
         Write("torque", "Stall torque", Quantity(servo.torque_Nm, "torque"), "torque", written("torque_Nm", "torque")),
         Write("at", "given at", Quantity(servo.at_voltage_V, "voltage"), "voltage", written("at_voltage_V", "volts")),
-        Write("speed", "Speed", Quantity(servo.speed_s_per_60deg, "servo_speed"), "servo_speed", written("speed_s_per_60deg", "speed")),
+        Write(
+            "speed",
+            "Speed",
+            Quantity(servo.speed_s_per_60deg, "servo_speed"),
+            "servo_speed",
+            written("speed_s_per_60deg", "speed"),
+        ),
         Write("grams", "Weighs", Quantity(servo.mass_g / 1e3, "mass"), "mass", written("mass_g", "mass", 1e3)),
         Sketch("label", 74, label_sketch),
-        Pick("gears", "Gears", servo.gears, (("metal", "metal"), ("plastic", "plastic"), ("not stated", "not stated, counts as plastic")), gears),
-        Write("stall", "Stall current", Quantity(servo.stall_current_A, "current"), "current", written("stall_current_A", "stall current")),
-        Write("rated", "Rated to", Quantity(servo.rated_voltage_V, "voltage"), "voltage", written("rated_voltage_V", "rated voltage")),
-        Write("travel", "Turns", Quantity(math.radians(servo.travel_deg), "angle"), "angle", written("travel_deg", "travel", 180 / math.pi)),
-        Write("play", "Play at the horn", Quantity(math.radians(servo.play_deg), "angle"), "angle", written("play_deg", "play", 180 / math.pi)),
-        Write("tilt", "Spline may carry", Quantity(servo.permitted_moment_Nm, "torque"), "torque", written("permitted_moment_Nm", "permitted moment")),
+        Pick(
+            "gears",
+            "Gears",
+            servo.gears,
+            (("metal", "metal"), ("plastic", "plastic"), ("not stated", "not stated, counts as plastic")),
+            gears,
+        ),
+        Write(
+            "stall",
+            "Stall current",
+            Quantity(servo.stall_current_A, "current"),
+            "current",
+            written("stall_current_A", "stall current"),
+        ),
+        Write(
+            "rated",
+            "Rated to",
+            Quantity(servo.rated_voltage_V, "voltage"),
+            "voltage",
+            written("rated_voltage_V", "rated voltage"),
+        ),
+        Write(
+            "travel",
+            "Turns",
+            Quantity(math.radians(servo.travel_deg), "angle"),
+            "angle",
+            written("travel_deg", "travel", 180 / math.pi),
+        ),
+        Write(
+            "play",
+            "Play at the horn",
+            Quantity(math.radians(servo.play_deg), "angle"),
+            "angle",
+            written("play_deg", "play", 180 / math.pi),
+        ),
+        Write(
+            "tilt",
+            "Spline may carry",
+            Quantity(servo.permitted_moment_Nm, "torque"),
+            "torque",
+            written("permitted_moment_Nm", "permitted moment"),
+        ),
     ]
     guessed = [SPOKEN.get(e, e) for e in servo.estimated]
     if len(guessed) > 8:
-        items.append(Note("ne", "All its values are typical of the class, from memory; moment, side load and stiffness ± 50 %."))
+        items.append(
+            Note("ne", "All its values are typical of the class, from memory; moment, side load and stiffness ± 50 %.")
+        )
     elif guessed:
-        items.append(Note("ne", f"Estimated, because no label gave it: {', '.join(guessed)}; moment, side load and stiffness ± 50 %."))
+        items.append(
+            Note(
+                "ne",
+                f"Estimated, because no label gave it: {', '.join(guessed)}; moment, side load and stiffness ± 50 %.",
+            )
+        )
     return items
 
 

@@ -35,8 +35,17 @@ class FigureBench(Bench):
         self.rules: dict[str, PoseRule] = {}
         self.ledger.picked.connect(lambda key: desk.select(*(key if key[0] != "whole" else ("figure", ""))))
         self.ledger.asked.connect(lambda _: deeds["edit"]())
-        self.tags = [Tag(desk, words, self, deeds[key]) for words, key in
-                     (("New", "new"), ("Open", "open"), ("Save", "save"), ("Save as", "save as"), ("Add a joint", "joint"), ("Add a part", "part"))]
+        self.tags = [
+            Tag(desk, words, self, deeds[key])
+            for words, key in (
+                ("New", "new"),
+                ("Open", "open"),
+                ("Save", "save"),
+                ("Save as", "save as"),
+                ("Add a joint", "joint"),
+                ("Add a part", "part"),
+            )
+        ]
         self.fold = Tag(desk, "Show the list", self, self._fold)
         self.folded = False
         self.ghosts: list[tuple[str, str]] = []
@@ -99,16 +108,21 @@ class FigureBench(Bench):
         self.fold.set_label("Show the drawings" if self.folded else "Show the list")
         self.fold.setGeometry(u(76), u(20) - size.height() // 2, size.width(), size.height())
         tall = h - top - u(8)
-        side_h, rule_h = round(tall * 0.44), u(22)
-        low_h = min(max(round(tall * 0.30), u(120)), max(u(120), len(self.rules) * rule_h))
+        side_h = round(tall * 0.47)
+        low_h = round(tall * 0.29)
+        rule_h = max(u(19), min(u(26), low_h // max(1, len(self.rules))))
         self.side.setGeometry(u(16), top, left_end - u(16), side_h)
         half = (left_end - u(16)) * 0.46
         self.front.setGeometry(u(16), top + side_h + u(6), round(half), low_h)
         fits = low_h // rule_h
         for i, rule in enumerate(self.rules.values()):
-            rule.setGeometry(round(u(16) + half + u(8)), top + side_h + u(6) + i * rule_h, round(left_end - u(24) - half), rule_h)
+            rule.setGeometry(
+                round(u(16) + half + u(8)), top + side_h + u(6) + i * rule_h, round(left_end - u(24) - half), rule_h
+            )
             rule.setVisible(show_drawings and i < fits)
-        self.bough.setGeometry(u(16), top + side_h + low_h + u(12), left_end - u(16), h - (top + side_h + low_h + u(12)) - u(6))
+        self.bough.setGeometry(
+            u(16), top + side_h + low_h + u(12), left_end - u(16), h - (top + side_h + low_h + u(12)) - u(6)
+        )
         for widget in (self.side, self.front):
             widget.setVisible(show_drawings)
         self.bough.setVisible(show_drawings and self.bough.height() > u(70))
@@ -146,7 +160,11 @@ class FigureBench(Bench):
         worst = min(judged, key=lambda r: r.can.held / max(r.hold.need, 1e-9), default=None)
         weigh = weigh_next(worst, study.results) if worst is not None else ()
         if not weigh:
-            words = "Every mass that counts is weighed." if worst is not None else "Waits for a joint with a servo and a part on it."
+            words = (
+                "Every mass that counts is weighed."
+                if worst is not None
+                else "Waits for a joint with a servo and a part on it."
+            )
             kit.text(x, y, words, 12, 400, "ink2")
             y += u(18)
         c = columns(kit, w)
@@ -166,7 +184,9 @@ class FigureBench(Bench):
         x0 = x
         if worst is not None and weigh:
             total = Quantity(worst.hold.high - worst.hold.need, "torque", rounding="up")
-            x0 = kit.text(x, y + u(3), f"all masses: ± {self.desk.show(total)} on {worst.joint.name}", 12, 400, "ink2") + u(24)
+            x0 = kit.text(
+                x, y + u(3), f"all masses: ± {self.desk.show(total)} on {worst.joint.name}", 12, 400, "ink2"
+            ) + u(24)
         for kind in ("weighed", "data sheet", "typical", "guess"):
             if x0 + u(18) + kit.width(kind, 12) > x + w:
                 break

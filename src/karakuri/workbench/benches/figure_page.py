@@ -14,10 +14,15 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 
 FINISH = (("25", "bare mechanism, + 25 %"), ("10", "shell on, + 10 %"), ("0", "finished, nothing to add"))
-SHARES = (("wished_margin", "Wished margin", "ratio", 1.0), ("stall_share", "Of the advertised stall", "ratio", 1.0),
-          ("held_share", "Held for long", "ratio", 1.0), ("held_share_plastic", "Plastic gears", "ratio", 1.0),
-          ("passing_share", "In passing", "ratio", 1.0), ("overshoot_deg", "Overshoot", "angle", 180 / math.pi),
-          ("tilt_deg", "Tilt to stand", "angle", 180 / math.pi))
+SHARES = (
+    ("wished_margin", "Wished margin", "ratio", 1.0),
+    ("stall_share", "Of the advertised stall", "ratio", 1.0),
+    ("held_share", "Held for long", "ratio", 1.0),
+    ("held_share_plastic", "Plastic gears", "ratio", 1.0),
+    ("passing_share", "In passing", "ratio", 1.0),
+    ("overshoot_deg", "Overshoot", "angle", 180 / math.pi),
+    ("tilt_deg", "Tilt to stand", "angle", 180 / math.pi),
+)
 
 
 def set_whole(desk: Desk, path: tuple[str, ...], value: object, words: str) -> None:
@@ -43,37 +48,95 @@ def figure_page(desk: Desk) -> Page:
     items: list[Item] = [
         Block("v", desk.finding("tipping"), assumptions.wished_margin),
         WriteText("name", "Name", figure.name, lambda t: set_whole(desk, ("name",), t.strip(), "name of the figure")),
-        Pick("finish", "So far", dict(FINISH).get(growth, f"+ {growth} %"), FINISH,
-             lambda key: set_whole(desk, ("assumptions", "growth_percent"), float(key), "how finished it is")),
+        Pick(
+            "finish",
+            "So far",
+            dict(FINISH).get(growth, f"+ {growth} %"),
+            FINISH,
+            lambda key: set_whole(desk, ("assumptions", "growth_percent"), float(key), "how finished it is"),
+        ),
         Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
         Head("hs", "Stands on"),
-        WriteText("on", "Stands on", figure.base.stands_on, lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on")),
-        Write("depth", "Foot, deep", mm(depth), "length",
-              lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(round(v * 1e3, 2), foot(desk)[1]), "foot")),
-        Write("width", "Foot, wide", mm(width), "length",
-              lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(foot(desk)[0], round(v * 1e3, 2)), "foot")),
+        WriteText(
+            "on",
+            "Stands on",
+            figure.base.stands_on,
+            lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on"),
+        ),
+        Write(
+            "depth",
+            "Foot, deep",
+            mm(depth),
+            "length",
+            lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(round(v * 1e3, 2), foot(desk)[1]), "foot"),
+        ),
+        Write(
+            "width",
+            "Foot, wide",
+            mm(width),
+            "length",
+            lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(foot(desk)[0], round(v * 1e3, 2)), "foot"),
+        ),
         Head("hv", "Supply"),
-        Write("volts", "Voltage", Quantity(supply.voltage_V, "voltage"), "voltage", lambda v: set_whole(desk, ("supply", "voltage_V"), v,
-                                                                                                 "supply voltage")),
-        Write("amps", "Current", Quantity(supply.current_A, "current"), "current", lambda v: set_whole(desk, ("supply", "current_A"), v,
-                                                                                                "supply current")),
-        Note("nv", "Servos on a supply of their own, fused; a common ground. Lithium cells: the right charger, never charged in the figure."),
+        Write(
+            "volts",
+            "Voltage",
+            Quantity(supply.voltage_V, "voltage"),
+            "voltage",
+            lambda v: set_whole(desk, ("supply", "voltage_V"), v, "supply voltage"),
+        ),
+        Write(
+            "amps",
+            "Current",
+            Quantity(supply.current_A, "current"),
+            "current",
+            lambda v: set_whole(desk, ("supply", "current_A"), v, "supply current"),
+        ),
+        Note(
+            "nv",
+            "Servos on a supply of their own, fused; a common ground. Lithium cells: the right charger, never charged in the figure.",
+        ),
         Head("hp", "Postures: how the base stands"),
     ]
     for posture in figure.postures:
-        items.append(Write(f"lean {posture.id}", f"{posture.name} leans", degrees(posture.lean_deg), "angle", _lean(desk, posture.id)))
+        items.append(
+            Write(
+                f"lean {posture.id}",
+                f"{posture.name} leans",
+                degrees(posture.lean_deg),
+                "angle",
+                _lean(desk, posture.id),
+            )
+        )
         if len(figure.postures) > 1:
-            items.append(Do(f"drop {posture.id}", f"Remove {posture.name}", lambda i=posture.id: _drop(desk, "postures", i)))
+            items.append(
+                Do(f"drop {posture.id}", f"Remove {posture.name}", lambda i=posture.id: _drop(desk, "postures", i))
+            )
     items += [Do("posture", "Add a posture", lambda: _add_posture(desk)), Head("hb", "Ballast sites")]
     joints = {"base": "the base"} | {j.id: j.name for j in figure.joints}
     for site in figure.ballast_sites:
-        items += [Write(f"most {site.id}", f"{site.name}, at most", grams(site.most_g), "mass", _most(desk, site.id)),
-                  Pick(f"on {site.id}", "it rides on", joints[site.rides_on], tuple(joints.items()), _site_on(desk, site.id)),
-                  *(Write(f"{axis}{site.id}", f"  {word}", mm(site.at_mm[k]), "length", _site_at(desk, site.id, k))
-                    for k, axis, word in ((0, "x", "ahead"), (2, "z", "above")))]
-    items += [Do("site", "Allow ballast somewhere", lambda: add_site(desk)), Head("ha", "Assumptions, saved with the figure")]
+        items += [
+            Write(f"most {site.id}", f"{site.name}, at most", grams(site.most_g), "mass", _most(desk, site.id)),
+            Pick(f"on {site.id}", "it rides on", joints[site.rides_on], tuple(joints.items()), _site_on(desk, site.id)),
+            *(
+                Write(f"{axis}{site.id}", f"  {word}", mm(site.at_mm[k]), "length", _site_at(desk, site.id, k))
+                for k, axis, word in ((0, "x", "ahead"), (2, "z", "above"))
+            ),
+        ]
+    items += [
+        Do("site", "Allow ballast somewhere", lambda: add_site(desk)),
+        Head("ha", "Assumptions, saved with the figure"),
+    ]
     for field, words, kind, scale in SHARES:
-        items.append(Write(field, words, Quantity(getattr(assumptions, field) / scale, kind), kind, _share(desk, field, scale, words)))
+        items.append(
+            Write(
+                field,
+                words,
+                Quantity(getattr(assumptions, field) / scale, kind),
+                kind,
+                _share(desk, field, scale, words),
+            )
+        )
     items.append(Note("na", "Shares and margins: common practice, no source."))
     return Page(figure.name, f"the whole figure · stands on {figure.base.stands_on}", tuple(items), ("figure",))
 
@@ -83,11 +146,15 @@ def _share(desk: Desk, field: str, scale: float, words: str):
 
 
 def _lean(desk: Desk, ident: str):
-    return lambda v: desk.edit(set_field(desk.figure, "postures", ident, ("lean_deg",), round(math.degrees(v), 4), "lean"))
+    return lambda v: desk.edit(
+        set_field(desk.figure, "postures", ident, ("lean_deg",), round(math.degrees(v), 4), "lean")
+    )
 
 
 def _most(desk: Desk, ident: str):
-    return lambda v: desk.edit(set_field(desk.figure, "ballast_sites", ident, ("most_g",), round(v * 1e3, 4), "most ballast"))
+    return lambda v: desk.edit(
+        set_field(desk.figure, "ballast_sites", ident, ("most_g",), round(v * 1e3, 4), "most ballast")
+    )
 
 
 def _site_on(desk: Desk, ident: str):
@@ -100,6 +167,7 @@ def _site_at(desk: Desk, ident: str, which: int):
         at = list(site.at_mm)
         at[which] = round(value * 1e3, 3)
         desk.edit(set_field(desk.figure, "ballast_sites", ident, ("at_mm",), tuple(at), "place"))
+
     return done
 
 
@@ -111,8 +179,13 @@ def _add_posture(desk: Desk) -> None:
 def add_site(desk: Desk) -> None:
     joint = desk.joint_in_hand()
     at = desk.figure.joint(joint).at_mm if joint else (0.0, 0.0, 0.0)
-    site = BallastSite(id=new_id(desk.figure, "site"), name=f"site {len(desk.figure.ballast_sites) + 1}", rides_on=joint or "base",
-                       at_mm=(at[0] - 60.0, at[1], at[2] + 20.0), most_g=200.0)
+    site = BallastSite(
+        id=new_id(desk.figure, "site"),
+        name=f"site {len(desk.figure.ballast_sites) + 1}",
+        rides_on=joint or "base",
+        at_mm=(at[0] - 60.0, at[1], at[2] + 20.0),
+        most_g=200.0,
+    )
     desk.edit(Edit("allow ballast", (Add("ballast_sites", site),)))
 
 

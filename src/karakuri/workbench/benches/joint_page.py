@@ -23,11 +23,15 @@ def place_items(desk: Desk, joint: Joint) -> list[Item]:
     ident = joint.id
 
     def coordinate(which: int):
-        return lambda value: desk.edit(set_one_of(desk.figure, "joints", ident, "at_mm", which, round(value * 1e3, 3), "pivot"))
+        return lambda value: desk.edit(
+            set_one_of(desk.figure, "joints", ident, "at_mm", which, round(value * 1e3, 3), "pivot")
+        )
 
-    return [Write("z", "Pivot above", mm(joint.at_mm[2]), "length", coordinate(2)),
-            Write("x", "Pivot ahead", mm(joint.at_mm[0]), "length", coordinate(0)),
-            Write("y", "Pivot to its left", mm(joint.at_mm[1]), "length", coordinate(1))]
+    return [
+        Write("z", "Pivot above", mm(joint.at_mm[2]), "length", coordinate(2)),
+        Write("x", "Pivot ahead", mm(joint.at_mm[0]), "length", coordinate(0)),
+        Write("y", "Pivot to its left", mm(joint.at_mm[1]), "length", coordinate(1)),
+    ]
 
 
 def range_items(desk: Desk, joint: Joint) -> list[Item]:
@@ -40,7 +44,9 @@ def range_items(desk: Desk, joint: Joint) -> list[Item]:
     make = mm if slide else degrees
 
     def end(which: int):
-        return lambda value: desk.edit(set_one_of(desk.figure, "joints", joint.id, field, which, round(value * scale, 4), "wanted range"))
+        return lambda value: desk.edit(
+            set_one_of(desk.figure, "joints", joint.id, field, which, round(value * scale, 4), "wanted range")
+        )
 
     return [Write(f"r{i}", f"Wanted {joint.ends[i]}", make(values[i]), kind, end(i)) for i in (0, 1)]
 
@@ -50,20 +56,44 @@ def move_items(desk: Desk, joint: Joint) -> list[Item]:
 
     def by(value: float) -> None:
         new = round(value * (1e3 if joint.kind == "slide" else 180 / math.pi), 4)
-        desk.edit(set_field(desk.figure, "joints", joint.id, ("move",), Move(by=new, time_s=move.time_s if move else 0.6), "wanted move"))
+        desk.edit(
+            set_field(
+                desk.figure,
+                "joints",
+                joint.id,
+                ("move",),
+                Move(by=new, time_s=move.time_s if move else 0.6),
+                "wanted move",
+            )
+        )
 
     def time(value: float) -> None:
         width = joint.range_deg[1] - joint.range_deg[0]
-        desk.edit(set_field(desk.figure, "joints", joint.id, ("move",), Move(by=move.by if move else max(1.0, width / 2), time_s=value),
-                            "wanted move"))
+        desk.edit(
+            set_field(
+                desk.figure,
+                "joints",
+                joint.id,
+                ("move",),
+                Move(by=move.by if move else max(1.0, width / 2), time_s=value),
+                "wanted move",
+            )
+        )
 
     kind = "length" if joint.kind == "slide" else "angle"
     shown = None if move is None else mm(move.by) if joint.kind == "slide" else degrees(move.by)
-    items: list[Item] = [Write("mby", "Wanted move by", shown, kind, by, "none"),
-                         Write("mt", "in", Quantity(move.time_s, "time") if move else None, "time", time, "–")]
+    items: list[Item] = [
+        Write("mby", "Wanted move by", shown, kind, by, "none"),
+        Write("mt", "in", Quantity(move.time_s, "time") if move else None, "time", time, "–"),
+    ]
     if move is not None:
-        items.append(Do("nomove", "No move wanted",
-                        lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("move",), None, "wanted move"))))
+        items.append(
+            Do(
+                "nomove",
+                "No move wanted",
+                lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("move",), None, "wanted move")),
+            )
+        )
     return items
 
 
@@ -73,12 +103,25 @@ def support_items(desk: Desk, joint: Joint) -> list[Item]:
     def pick(key: str) -> None:
         desk.edit(set_field(desk.figure, "joints", ident, ("support",), Support(kind=key), "support"))
 
-    return [Pick("support", "Load carried by", support_name(joint.support.kind).replace("the servo's own ", ""),
-                 tuple((s, support_name(s)) for s in SUPPORTS), pick),
-            Write("permitted", "It may carry", Quantity(joint.support.permitted_moment_Nm, "torque") if joint.support.permitted_moment_Nm
-                  else None, "torque",
-                  lambda v: desk.edit(set_field(desk.figure, "joints", ident, ("support", "permitted_moment_Nm"), v, "permitted moment")),
-                  "typical")]
+    return [
+        Pick(
+            "support",
+            "Load carried by",
+            support_name(joint.support.kind).replace("the servo's own ", ""),
+            tuple((s, support_name(s)) for s in SUPPORTS),
+            pick,
+        ),
+        Write(
+            "permitted",
+            "It may carry",
+            Quantity(joint.support.permitted_moment_Nm, "torque") if joint.support.permitted_moment_Nm else None,
+            "torque",
+            lambda v: desk.edit(
+                set_field(desk.figure, "joints", ident, ("support", "permitted_moment_Nm"), v, "permitted moment")
+            ),
+            "typical",
+        ),
+    ]
 
 
 def joint_page(desk: Desk, ident: str) -> Page:
@@ -86,26 +129,53 @@ def joint_page(desk: Desk, ident: str) -> Page:
     below = _below(desk, ident)
     names = {"base": "the base"} | {j.id: j.name for j in figure.joints if j.id not in below}
     like = turns_like(joint)
-    items: list[Item] = [Block("v", desk.finding(f"hold.{ident}"), figure.assumptions.wished_margin)] if joint.role == "driven" else []
+    items: list[Item] = (
+        [Block("v", desk.finding(f"hold.{ident}"), figure.assumptions.wished_margin)] if joint.role == "driven" else []
+    )
     items += [
         WriteText("name", "Name", joint.name, lambda text: rename(desk, "joints", ident, text)),
-        Pick("like", "Turns like", {"nods": "a nod", "shakes": "a shake", "leans": "a lean", "opens": "it opens", "slides": "it slides"}
-             .get(like, like), tuple((w, w) for w in TURNS_LIKE), lambda key: desk.edit(make_turn_like(desk.figure, ident, key))),
+        Pick(
+            "like",
+            "Turns like",
+            {"nods": "a nod", "shakes": "a shake", "leans": "a lean", "opens": "it opens", "slides": "it slides"}.get(
+                like, like
+            ),
+            tuple((w, w) for w in TURNS_LIKE),
+            lambda key: desk.edit(make_turn_like(desk.figure, ident, key)),
+        ),
         *place_items(desk, joint),
         *range_items(desk, joint),
         *move_items(desk, joint),
-        Pick("rides", "Rides on", names[joint.rides_on], tuple(names.items()),
-             lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("rides_on",), key, "what carries it"))),
+        Pick(
+            "rides",
+            "Rides on",
+            names[joint.rides_on],
+            tuple(names.items()),
+            lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("rides_on",), key, "what carries it")),
+        ),
         WriteText("low", "Low end", joint.ends[0], lambda text: _end(desk, ident, 0, text)),
         WriteText("high", "High end", joint.ends[1], lambda text: _end(desk, ident, 1, text)),
-        Pick("region", "Belongs to", joint.region, tuple((r, r) for r in REGIONS),
-             lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("region",), key, "region"))),
-        Write("friction", "Friction", Quantity(joint.friction_Nm, "torque"), "torque",
-              lambda v: desk.edit(set_field(desk.figure, "joints", ident, ("friction_Nm",), v, "friction"))),
+        Pick(
+            "region",
+            "Belongs to",
+            joint.region,
+            tuple((r, r) for r in REGIONS),
+            lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("region",), key, "region")),
+        ),
+        Write(
+            "friction",
+            "Friction",
+            Quantity(joint.friction_Nm, "torque"),
+            "torque",
+            lambda v: desk.edit(set_field(desk.figure, "joints", ident, ("friction_Nm",), v, "friction")),
+        ),
         *support_items(desk, joint),
         Head("hd", "Where to measure from"),
         Sketch("datum", 96, datum_sketch),
-        Note("nd", "All places are in mm from one point of the standing figure, the datum: forward, to its left, up. One ruler, one corner."),
+        Note(
+            "nd",
+            "All places are in mm from one point of the standing figure, the datum: forward, to its left, up. One ruler, one corner.",
+        ),
         Head("h2", "Deeds"),
         Do("servo", "Its servo, on the Drive bench", lambda: desk.turn_to("drive")),
         Do("remove", f"Remove {joint.name}", lambda: _remove(desk, ident)),

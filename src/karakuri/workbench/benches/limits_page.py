@@ -18,16 +18,35 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, 
 def limits_page(desk: Desk, ident: str) -> Page:
     figure, joint = desk.figure, desk.figure.joint(ident)
     finding = desk.finding(f"stops.{ident}")
-    items: list[Item] = [Block("v", finding, figure.assumptions.wished_margin), Head("hs", "Stops, as measured"), *stop_items(desk, joint)]
-    items += [Write("tol", "Tolerance", degrees(joint.stop_tolerance_deg), "angle",
-                    lambda v: desk.edit(set_field(desk.figure, "joints", ident, ("stop_tolerance_deg",), round(math.degrees(v), 4), "tolerance"))),
-              Head("hr", "Soft band = wanted range"), *range_items(desk, joint), *_widest(desk, joint)]
+    items: list[Item] = [
+        Block("v", finding, figure.assumptions.wished_margin),
+        Head("hs", "Stops, as measured"),
+        *stop_items(desk, joint),
+    ]
+    items += [
+        Write(
+            "tol",
+            "Tolerance",
+            degrees(joint.stop_tolerance_deg),
+            "angle",
+            lambda v: desk.edit(
+                set_field(desk.figure, "joints", ident, ("stop_tolerance_deg",), round(math.degrees(v), 4), "tolerance")
+            ),
+        ),
+        Head("hr", "Soft band = wanted range"),
+        *range_items(desk, joint),
+        *_widest(desk, joint),
+    ]
     if finding is not None:
         items += [Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)]
     travel = desk.finding(f"travel.{ident}")
     if travel is not None:
-        items += [Head("ht", "Servo travel"), Block("vt", travel, figure.assumptions.wished_margin), Note("nt", travel.sentence.show(desk.units)),
-                  *(Calc(f"t{i}", d) for i, d in enumerate(travel.derivations))]
+        items += [
+            Head("ht", "Servo travel"),
+            Block("vt", travel, figure.assumptions.wished_margin),
+            Note("nt", travel.sentence.show(desk.units)),
+            *(Calc(f"t{i}", d) for i, d in enumerate(travel.derivations)),
+        ]
     items += [Head("hc", "Caution"), Note("nc", CAUTION, True)]
     return Page(joint.name, f"limits · {joint.ends[0]} to {joint.ends[1]}", tuple(items), ("limits", ident))
 
@@ -39,16 +58,36 @@ def stop_items(desk: Desk, joint: Joint) -> list[Item]:
             stops = list(now.stops_deg or (now.range_deg[0] - 5.0, now.range_deg[1] + 5.0))
             stops[which] = round(math.degrees(value), 4)
             desk.edit(set_field(desk.figure, "joints", joint.id, ("stops_deg",), (stops[0], stops[1]), "stops"))
+
         return done
 
-    items: list[Item] = [Write(f"s{i}", f"Stop {joint.ends[i]}", degrees(joint.stops_deg[i]) if joint.stops_deg else None, "angle", stop(i),
-                               "measure") for i in (0, 1)]
+    items: list[Item] = [
+        Write(
+            f"s{i}",
+            f"Stop {joint.ends[i]}",
+            degrees(joint.stops_deg[i]) if joint.stops_deg else None,
+            "angle",
+            stop(i),
+            "measure",
+        )
+        for i in (0, 1)
+    ]
     if joint.stops_deg is None:
-        items.append(Note("ns", "Turn it by hand with the servo unscrewed until it touches, never through the servo's gears. Writing one stop "
-                                "sets the other 5° beyond the range until it is measured too."))
+        items.append(
+            Note(
+                "ns",
+                "Turn it by hand with the servo unscrewed until it touches, never through the servo's gears. Writing one stop "
+                "sets the other 5° beyond the range until it is measured too.",
+            )
+        )
     else:
-        items.append(Do("nostops", "Stops not measured after all",
-                        lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("stops_deg",), None, "stops"))))
+        items.append(
+            Do(
+                "nostops",
+                "Stops not measured after all",
+                lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("stops_deg",), None, "stops")),
+            )
+        )
     return items
 
 
@@ -56,7 +95,19 @@ def _widest(desk: Desk, joint: Joint) -> list[Item]:
     allowed = allowed_range(joint, desk.figure.assumptions)
     if allowed is None or joint.stops_deg is None:
         return [Note("nw", "The widest range that may be wanted is known once the stops are.")]
-    tolerance, overshoot = Quantity(math.radians(joint.stop_tolerance_deg), "angle"), Quantity(math.radians(desk.figure.assumptions.overshoot_deg), "angle")
-    return [Calc(f"w{i}", Derivation(f"Widest {joint.ends[i]}", "{0} + {1} tolerance + {2} overshoot" if i == 0 else "{0} − {1} tolerance − {2} overshoot",
-                                     (Quantity(math.radians(joint.stops_deg[i]), "angle"), tolerance, overshoot), Quantity(allowed[i], "angle")))
-            for i in (0, 1)]
+    tolerance, overshoot = (
+        Quantity(math.radians(joint.stop_tolerance_deg), "angle"),
+        Quantity(math.radians(desk.figure.assumptions.overshoot_deg), "angle"),
+    )
+    return [
+        Calc(
+            f"w{i}",
+            Derivation(
+                f"Widest {joint.ends[i]}",
+                "{0} + {1} tolerance + {2} overshoot" if i == 0 else "{0} − {1} tolerance − {2} overshoot",
+                (Quantity(math.radians(joint.stops_deg[i]), "angle"), tolerance, overshoot),
+                Quantity(allowed[i], "angle"),
+            ),
+        )
+        for i in (0, 1)
+    ]

@@ -26,29 +26,65 @@ def part_page(desk: Desk, ident: str) -> Page:
         return lambda value: desk.edit(set_field(desk.figure, "parts", ident, path, round(value * scale, 6), words))
 
     def coordinate(which: int, words: str):
-        return lambda value: desk.edit(set_one_of(desk.figure, "parts", ident, "at_mm", which, round(value * 1e3, 3), words))
+        return lambda value: desk.edit(
+            set_one_of(desk.figure, "parts", ident, "at_mm", which, round(value * 1e3, 3), words)
+        )
 
     known = part_mass_kg(part, {m.id: m for m in figure.materials})
     items: list[Item] = [
         WriteText("name", "Name", part.name, lambda text: rename(desk, "parts", ident, text)),
-        Write("mass", "Mass", grams(part.mass_g), "mass", lambda v: desk.edit(label_mass(desk.figure, ident, round(v * 1e3, 6))), "unknown"),
+        Write(
+            "mass",
+            "Mass",
+            grams(part.mass_g),
+            "mass",
+            lambda v: desk.edit(label_mass(desk.figure, ident, round(v * 1e3, 6))),
+            "unknown",
+        ),
         Write("x", "Ahead", mm(part.at_mm[0]), "length", coordinate(0, "place")),
         Write("z", "Above", mm(part.at_mm[2]), "length", coordinate(2, "place")),
         Write("y", "To its left", mm(part.at_mm[1]), "length", coordinate(1, "place")),
         _rides(desk, part),
-        Pick("origin", "How known", part.mass_origin, tuple((o, o) for o in ORIGINS),
-             lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("mass_origin",), key, "origin"))),
+        Pick(
+            "origin",
+            "How known",
+            part.mass_origin,
+            tuple((o, o) for o in ORIGINS),
+            lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("mass_origin",), key, "origin")),
+        ),
     ]
     if known is not None:
-        items.append(Write("pm", "Could be off by", Quantity(known[1], "mass", rounding="up"), "mass", number(("plus_minus_g",), "bound")))
+        items.append(
+            Write(
+                "pm",
+                "Could be off by",
+                Quantity(known[1], "mass", rounding="up"),
+                "mass",
+                number(("plus_minus_g",), "bound"),
+            )
+        )
     if part.mass_g is None and known is not None:
-        items.append(Fact("est", "Mass, worked out", desk.show(Quantity(known[0], "mass")).split("\u00a0")[0], desk.units.unit("mass").label,
-                          "from shape and material, an estimate"))
+        items.append(
+            Fact(
+                "est",
+                "Mass, worked out",
+                desk.show(Quantity(known[0], "mass")).split("\u00a0")[0],
+                desk.units.unit("mass").label,
+                "from shape and material, an estimate",
+            )
+        )
     items += [Head("h1", "Shape"), *_shape_items(desk, part)]
     items += _joint_items(desk, part)
-    items += [Head("h2", "Deeds"), Do("twin", "Twin on the other side", lambda: desk.edit(twin_part(desk.figure, ident))),
-              Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident))]
-    kind = "point mass" if isinstance(part.shape, Point) else ("shell" if part.shape.wall_mm else "solid") + f" {part.shape.kind}"
+    items += [
+        Head("h2", "Deeds"),
+        Do("twin", "Twin on the other side", lambda: desk.edit(twin_part(desk.figure, ident))),
+        Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident)),
+    ]
+    kind = (
+        "point mass"
+        if isinstance(part.shape, Point)
+        else ("shell" if part.shape.wall_mm else "solid") + f" {part.shape.kind}"
+    )
     rides = "stands on the floor" if part.rides_on == "base" else f"rides on {figure.joint(part.rides_on).name}"
     return Page(part.name, f"{kind} · {rides} · {known[2] if known else 'mass unknown'}", tuple(items), ("part", ident))
 
@@ -64,16 +100,25 @@ def _remove(desk: Desk, ident: str) -> None:
 
 def _rides(desk: Desk, part: Part) -> Pick:
     names = {"base": "the base"} | {joint.id: joint.name for joint in desk.figure.joints}
-    return Pick("rides", "Rides on", names[part.rides_on], tuple(names.items()),
-                lambda key: desk.edit(set_field(desk.figure, "parts", part.id, ("rides_on",), key, "what carries it")))
+    return Pick(
+        "rides",
+        "Rides on",
+        names[part.rides_on],
+        tuple(names.items()),
+        lambda key: desk.edit(set_field(desk.figure, "parts", part.id, ("rides_on",), key, "what carries it")),
+    )
 
 
 def reshaped(part: Part, kind: str):
     """The same size in another shape, as far as it can be said."""
     old = part.shape
-    size = {"box": lambda: old.size_mm, "sphere": lambda: (2 * old.radius_mm,) * 3,
-            "ellipsoid": lambda: tuple(2 * a for a in old.semi_axes_mm),
-            "cylinder": lambda: (2 * old.radius_mm, 2 * old.radius_mm, old.height_mm), "point": lambda: (40.0, 40.0, 40.0)}[old.kind]()
+    size = {
+        "box": lambda: old.size_mm,
+        "sphere": lambda: (2 * old.radius_mm,) * 3,
+        "ellipsoid": lambda: tuple(2 * a for a in old.semi_axes_mm),
+        "cylinder": lambda: (2 * old.radius_mm, 2 * old.radius_mm, old.height_mm),
+        "point": lambda: (40.0, 40.0, 40.0),
+    }[old.kind]()
     wall = getattr(old, "wall_mm", 0.0)
     if kind == "box":
         return Box(size_mm=size, wall_mm=wall)
@@ -101,36 +146,55 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
                 set_shape(**{field: tuple(sizes)})
             else:
                 set_shape(**{field: new})
+
         return done
 
-    items: list[Item] = [Pick("shape", "Shape", shape.kind, tuple((s, s) for s in SHAPES),
-                              lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")))]
+    items: list[Item] = [
+        Pick(
+            "shape",
+            "Shape",
+            shape.kind,
+            tuple((s, s) for s in SHAPES),
+            lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")),
+        )
+    ]
     if isinstance(shape, Box):
-        items += [Write(f"s{i}", name, mm(shape.size_mm[i]), "length", sized("size_mm", i)) for i, name in enumerate(("Long", "Wide", "High"))]
+        items += [
+            Write(f"s{i}", name, mm(shape.size_mm[i]), "length", sized("size_mm", i))
+            for i, name in enumerate(("Long", "Wide", "High"))
+        ]
     elif isinstance(shape, Ellipsoid):
-        items += [Write(f"s{i}", f"Half {name}", mm(shape.semi_axes_mm[i]), "length", sized("semi_axes_mm", i))
-                  for i, name in enumerate(("length", "width", "height"))]
+        items += [
+            Write(f"s{i}", f"Half {name}", mm(shape.semi_axes_mm[i]), "length", sized("semi_axes_mm", i))
+            for i, name in enumerate(("length", "width", "height"))
+        ]
     elif isinstance(shape, (Sphere, Cylinder)):
         items.append(Write("r", "Radius", mm(shape.radius_mm), "length", sized("radius_mm")))
         if isinstance(shape, Cylinder):
             items.append(Write("h", "High", mm(shape.height_mm), "length", sized("height_mm")))
     if not isinstance(shape, Point):
         items.append(Write("wall", "Wall, 0 is solid", mm(shape.wall_mm), "length", sized("wall_mm")))
-        items += [Write(f"t{i}", f"Turned about {axis}", degrees(part.turned_deg[i]), "angle", _turned(desk, ident, i))
-                  for i, axis in enumerate("xyz")]
+        items += [
+            Write(f"t{i}", f"Turned about {axis}", degrees(part.turned_deg[i]), "angle", _turned(desk, ident, i))
+            for i, axis in enumerate("xyz")
+        ]
         items.append(_material(desk, part))
     return items
 
 
 def _turned(desk: Desk, ident: str, which: int):
-    return lambda value: desk.edit(set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(value * 57.29577951308232, 4), "turn"))
+    return lambda value: desk.edit(
+        set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(value * 57.29577951308232, 4), "turn")
+    )
 
 
 def _material(desk: Desk, part: Part) -> Pick:
     known = {m.id: m for m in (*materials(), *desk.figure.materials)}
 
     def done(key: str) -> None:
-        steps = [] if key == "none" or any(m.id == key for m in desk.figure.materials) else [Add("materials", known[key])]
+        steps = (
+            [] if key == "none" or any(m.id == key for m in desk.figure.materials) else [Add("materials", known[key])]
+        )
         steps.append(Set(("parts", part.id, "material"), None if key == "none" else key))
         desk.edit(Edit(f"material of {part.name}", tuple(steps)))
 
@@ -154,7 +218,15 @@ def _joint_items(desk: Desk, part: Part) -> list[Item]:
         body = study.results.tree.bodies[index]
         g = study.figure.assumptions.gravity_mps2
         arm = row[1] / (body.mass * g) if body.mass > 0 else 0.0
-        items.append(Calc(f"j{r.joint.id}", Derivation(
-            f"Asks of {r.joint.name}", "{0} × {1} × {2}",
-            (Quantity(body.mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length")), Quantity(row[1], "torque"))))
+        items.append(
+            Calc(
+                f"j{r.joint.id}",
+                Derivation(
+                    f"Asks of {r.joint.name}",
+                    "{0} × {1} × {2}",
+                    (Quantity(body.mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length")),
+                    Quantity(row[1], "torque"),
+                ),
+            )
+        )
     return items

@@ -16,7 +16,13 @@ from karakuri.workbench.widgets.ledger import Row
 def columns(kit: Kit, width: float) -> dict[str, float]:
     """Right edges of the numbers and left edges of the words; the shape goes first where it is narrow."""
     u = kit.u
-    out = {"how": width - u(12), "above": width - u(34), "ahead": width - u(78), "pm": width - u(156), "g": width - u(160)}
+    out = {
+        "how": width - u(12),
+        "above": width - u(34),
+        "ahead": width - u(78),
+        "pm": width - u(156),
+        "g": width - u(160),
+    }
     out["shape"] = width - u(290) if width > u(430) else -1.0
     return out
 
@@ -44,8 +50,11 @@ def rows(desk: Desk, tree: Tree) -> list[Row]:
     out: list[Row] = []
     for ident in ("base", *(joint.id for joint in ordered_joints(figure))):
         out.append(_group(desk, tree, ident))
-        out += [_part(desk, part, "ink2" if ident == "base" else REGION[figure.joint(ident).region][0])
-                for part in figure.parts if part.rides_on == ident]
+        out += [
+            _part(desk, part, "ink2" if ident == "base" else REGION[figure.joint(ident).region][0])
+            for part in figure.parts
+            if part.rides_on == ident
+        ]
     out.append(_whole(desk, tree))
     return out
 
@@ -98,13 +107,27 @@ def _part(desk: Desk, part: Part, spine: str) -> Row:
         kit.text(u(16), y, words, 12, 600 if on else 400, "indigo" if on else "ink")
         if c["shape"] > 0:
             shape = part.shape
-            kit.text(c["shape"], y, "point" if isinstance(shape, Point) else f"{shape.kind}{' shell' if shape.wall_mm else ''}", 12, 400, "ink2")
+            kit.text(
+                c["shape"],
+                y,
+                "point" if isinstance(shape, Point) else f"{shape.kind}{' shell' if shape.wall_mm else ''}",
+                12,
+                400,
+                "ink2",
+            )
         if known is None:
             kit.text(c["g"], y, "unknown", 12, 500, "ink2", "r")
         else:
             kit.text(c["g"], y, show_number(Quantity(known[0], "mass"), desk.units), 13, 600 if on else 400, "ink", "r")
             if known[2] != "weighed" or part.plus_minus_g is not None:
-                kit.text(c["pm"] + u(4), y, "±" + show_number(Quantity(known[1], "mass", rounding="up"), desk.units), 12, 500, "brass")
+                kit.text(
+                    c["pm"] + u(4),
+                    y,
+                    "±" + show_number(Quantity(known[1], "mass", rounding="up"), desk.units),
+                    12,
+                    500,
+                    "brass",
+                )
             origin(kit, c["how"], y, known[2])
         kit.text(c["ahead"], y, signed(desk, part.at_mm[0] / 1e3), 12, 400, "ink2", "r")
         kit.text(c["above"], y, signed(desk, part.at_mm[2] / 1e3), 12, 400, "ink2", "r")
@@ -125,6 +148,13 @@ def _whole(desk: Desk, tree: Tree) -> Row:
         kit.text(kit.u(8), y, words, 13, 600)
         if mass > 0:
             _numbers(kit, desk, y, width, (mass, float(com[0]), float(com[2])), "ink")
-            kit.text(c["pm"] + kit.u(4), y, "±" + show_number(Quantity(bound, "mass", rounding="up"), desk.units), 12, 500, "brass")
+            kit.text(
+                c["pm"] + kit.u(4),
+                y,
+                "±" + show_number(Quantity(bound, "mass", rounding="up"), desk.units),
+                12,
+                500,
+                "brass",
+            )
 
     return Row(("whole", ""), f"Whole figure, {desk.show(Quantity(mass, 'mass'))}", paint, 21)

@@ -18,10 +18,12 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Do, Head, Note, Page, Pick, Write, WriteText
 from karakuri.workbench.widgets.tag import Tag
 
-STEPS = (("Make the figure", "In the card: what it is called and stands on. Every field has a default."),
-         ("Add its joints", "Ctrl+J: where it turns, like a nod or a shake, and how far it should go."),
-         ("Hang parts on it", "Ins: a name, a mass, ahead and above. A point mass is enough; shapes can come later."),
-         ("Fit a servo", "Drive bench: one of the classes, or your own from its label. The verdict stands below."))
+STEPS = (
+    ("Make the figure", "In the card: what it is called and stands on. Every field has a default."),
+    ("Add its joints", "Ctrl+J: where it turns, like a nod or a shake, and how far it should go."),
+    ("Hang parts on it", "Ins: a name, a mass, ahead and above. A point mass is enough; shapes can come later."),
+    ("Fit a servo", "Drive bench: one of the classes, or your own from its label. The verdict stands below."),
+)
 
 
 class StartBench(Bench):
@@ -31,39 +33,57 @@ class StartBench(Bench):
         super().__init__(desk, parent)
         self.deeds = deeds
         self.reset()
-        self.demo = Tag(desk, "Open the demo, Owl librarian", self, lambda: deeds["replace"](Session.from_template(owl_path())))
+        self.demo = Tag(
+            desk, "Open the demo, Owl librarian", self, lambda: deeds["replace"](Session.from_template(owl_path()))
+        )
         self.open = Tag(desk, "Open a file", self, deeds["open"])
         self.back = Tag(desk, "Back to what was open", self, lambda: desk.turn_to("figure"))
-        self.lately = [Tag(desk, path.stem, self, lambda path=path: deeds["open path"](path)) for path in last_figures()[:3]]
+        self.lately = [
+            Tag(desk, path.stem, self, lambda path=path: deeds["open path"](path)) for path in last_figures()[:3]
+        ]
         desk.looked.connect(self._place)
 
     def reset(self) -> None:
-        self.values = {"name": "New head", "growth": "25", "depth": 200.0, "width": 200.0, "on": "a table", "lean": 0.0, "volts": 6.0,
-                       "amps": 5.0}
+        self.values = {
+            "name": "New head",
+            "growth": "25",
+            "depth": 200.0,
+            "width": 200.0,
+            "on": "a table",
+            "lean": 0.0,
+            "volts": 6.0,
+            "amps": 5.0,
+        }
 
     def _set(self, key: str, scale: float = 1.0):
         def done(value) -> None:
             self.values[key] = round(value * scale, 4) if isinstance(value, float) else value
             self.desk.turned.emit()
+
         return done
 
     def page(self) -> Page:
         v = self.values
-        return Page("A new figure", "every field has a default", (
-            WriteText("name", "Name", v["name"], self._set("name")),
-            Pick("finish", "So far", dict(FINISH)[v["growth"]], FINISH, self._set("growth")),
-            Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
-            Head("hs", "Stands on"),
-            WriteText("on", "Stands on", v["on"], self._set("on")),
-            Write("depth", "Foot, deep", mm(v["depth"]), "length", self._set("depth", 1e3)),
-            Write("width", "Foot, wide", mm(v["width"]), "length", self._set("width", 1e3)),
-            Write("lean", "Also leans by", degrees(v["lean"]), "angle", self._set("lean", 57.29577951308232)),
-            Note("nl", "Posture: how the base stands. A lean other than 0° is judged besides standing level."),
-            Head("hv", "Supply for the servos"),
-            Write("volts", "Voltage", Quantity(v["volts"], "voltage"), "voltage", self._set("volts")),
-            Write("amps", "Current", Quantity(v["amps"], "current"), "current", self._set("amps")),
-            Do("make", "Make this figure", self.make),
-        ), ("new",))
+        return Page(
+            "A new figure",
+            "every field has a default",
+            (
+                WriteText("name", "Name", v["name"], self._set("name")),
+                Pick("finish", "So far", dict(FINISH)[v["growth"]], FINISH, self._set("growth")),
+                Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
+                Head("hs", "Stands on"),
+                WriteText("on", "Stands on", v["on"], self._set("on")),
+                Write("depth", "Foot, deep", mm(v["depth"]), "length", self._set("depth", 1e3)),
+                Write("width", "Foot, wide", mm(v["width"]), "length", self._set("width", 1e3)),
+                Write("lean", "Also leans by", degrees(v["lean"]), "angle", self._set("lean", 57.29577951308232)),
+                Note("nl", "Posture: how the base stands. A lean other than 0° is judged besides standing level."),
+                Head("hv", "Supply for the servos"),
+                Write("volts", "Voltage", Quantity(v["volts"], "voltage"), "voltage", self._set("volts")),
+                Write("amps", "Current", Quantity(v["amps"], "current"), "current", self._set("amps")),
+                Do("make", "Make this figure", self.make),
+            ),
+            ("new",),
+        )
 
     def make(self) -> None:
         """The figure as described replaces what is on the desk, which is kept or saved first."""
@@ -72,12 +92,17 @@ class StartBench(Bench):
         if abs(v["lean"]) > 0.01:
             postures += (Posture(id="leaning", name="leaning", lean_deg=v["lean"]),)
         try:
-            figure = Figure(name=v["name"].strip() or "New head",
-                            base=Base(outline_mm=foot_of(v["depth"], v["width"]), stands_on=v["on"].strip() or "a table"),
-                            postures=postures, supply=Supply(voltage_V=v["volts"], current_A=v["amps"]),
-                            assumptions=Assumptions(growth_percent=float(v["growth"])))
+            figure = Figure(
+                name=v["name"].strip() or "New head",
+                base=Base(outline_mm=foot_of(v["depth"], v["width"]), stands_on=v["on"].strip() or "a table"),
+                postures=postures,
+                supply=Supply(voltage_V=v["volts"], current_A=v["amps"]),
+                assumptions=Assumptions(growth_percent=float(v["growth"])),
+            )
         except ValueError as trouble:
-            self.desk.said.emit(f"Not made yet: {str(trouble).splitlines()[-2].strip() if len(str(trouble).splitlines()) > 1 else trouble}")
+            self.desk.said.emit(
+                f"Not made yet: {str(trouble).splitlines()[-2].strip() if len(str(trouble).splitlines()) > 1 else trouble}"
+            )
             return
         if self.deeds["replace"](Session(figure)):
             self.reset()
@@ -118,5 +143,3 @@ class StartBench(Bench):
             kit.text(u(600), u(70), "Where to measure from", 13, 600)
             datum_sketch(kit, u(600), u(84), u(260), u(100))
         kit.line(u(16), self.demo.y() - u(10), w - u(12), self.demo.y() - u(10), "rule")
-
-

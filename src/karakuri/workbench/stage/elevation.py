@@ -13,50 +13,19 @@ from PyQt6.QtGui import QPainterPath, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.outline import outline
-from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
-from karakuri.mechanics.kinematics import carried_mass, place
-from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
 from karakuri.model.edit import Edit, Set
-from karakuri.model.figure import Figure
 from karakuri.model.finding import show_reserve
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
+from karakuri.workbench.stage.scene import Scene
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
 PX_PER_MM = 96 / 25.4
-SCALES = (1, 1.5, 2, 2.5, 3, 4, 5, 6, 8, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
+SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
-
-
-class Scene:
-    """A figure placed in the view's pose and posture: everything the elevation draws, in room coordinates, m."""
-
-    def __init__(self, desk: Desk, figure: Figure) -> None:
-        self.figure = figure
-        self.tree, q = desk.pose_array(figure)
-        self.placed = place(self.tree, q[:, None])
-        self.room = posture_rotation(desk.posture_value())
-        self.gravity = posture_gravity(desk.posture_value(), figure.assumptions.gravity_mps2)
-        self.centres = carried_centre(self.tree, self.placed)[:, :, 0]
-        self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
-        self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
-        self.masses = carried_mass(self.tree)
-
-    def link(self, rides_on: str) -> int:
-        return -1 if rides_on == "base" else self.tree.index(rides_on)
-
-    def rotation(self, link: int):
-        return self.room if link < 0 else self.room @ self.placed.rotation[link, :, :, 0]
-
-    def at(self, link: int, at_mm) -> np.ndarray:
-        point = np.array(at_mm) / 1e3
-        if link < 0:
-            return self.room @ point
-        tree: Tree = self.tree
-        return self.room @ (self.placed.pivot[link, :, 0] + self.placed.rotation[link, :, :, 0] @ (point - tree.pivot[link]))
 
 
 class Elevation(Sheet):
@@ -77,7 +46,7 @@ class Elevation(Sheet):
 
     def refresh(self) -> None:
         self.scene = None
-        kind, ident = self.desk.subject
+        _kind, ident = self.desk.subject
         name = {i.id: i.name for i in (*self.desk.figure.parts, *self.desk.figure.joints)}.get(ident, "nothing in hand")
         self.setAccessibleName(f"{self.view_name} elevation, in hand: {name}")
         self.update()
@@ -107,7 +76,7 @@ class Elevation(Sheet):
     def margins(self) -> tuple[int, int, int, int]:
         u = self.u
         side = u(112) if self.labels else u(12)
-        return side, u(24), side, u(32)
+        return side, u(22), side, u(32 if self.bobs else 14)
 
     def _fit(self) -> None:
         x0, x1, y0, y1 = self._extent()
@@ -130,8 +99,12 @@ class Elevation(Sheet):
         self._ground(kit)
         scene = self.scene
         depth = 1 if self.view_name == "side" else 0
-        parts = sorted(scene.figure.parts, key=lambda part: float(scene.at(scene.link(part.rides_on), part.at_mm)[depth])
-                       - (1 if part.rides_on == "base" else 0))
+        parts = sorted(
+            scene.figure.parts,
+            key=lambda part: (
+                float(scene.at(scene.link(part.rides_on), part.at_mm)[depth]) - (1 if part.rides_on == "base" else 0)
+            ),
+        )
         if self.view_name == "side":
             parts = sorted(parts, key=self._area, reverse=True)
         for part in parts:
@@ -145,7 +118,9 @@ class Elevation(Sheet):
         self._centre(kit)
         if self.labels:
             self._names(kit)
-        kit.text(self.u(4), self.u(10), "Side elevation" if self.view_name == "side" else "Front elevation", 12, 600, "ink2")
+        kit.text(
+            self.u(4), self.u(10), "Side elevation" if self.view_name == "side" else "Front elevation", 12, 600, "ink2"
+        )
         scale = f"scale 1 : {self.scale:g}" + (", grid 50 mm" if self.width() > self.u(280) else "")
         kit.text(self.width() - self.u(4), self.u(10), scale, 12, 400, "ink3", "r")
         self._at_pointer(kit)
@@ -272,17 +247,25 @@ class Elevation(Sheet):
 
     def _bobs(self, kit: Kit) -> None:
         scene = self.scene
-        taken: list[tuple[float, float]] = []
+        taken: list[tuple[float, float]] = [self.to_screen(scene.room @ scene.whole)]
+        ident = self.desk.joint_in_hand()
+        if ident in scene.tree.ids:
+            j = scene.tree.index(ident)
+            taken += [
+                self.to_screen(scene.room @ scene.centres[j]),
+                self.to_screen(scene.room @ scene.placed.pivot[j, :, 0]),
+            ]
         for i, body in enumerate(b for b in scene.tree.bodies if b.kind == "part"):
             x, y = self.to_screen(scene.at(body.link, body.at))
             tall = max(8.5, 0.6 * math.sqrt(body.mass * 1e3)) * self.desk.look.scale
             bob(kit, x, y - tall / 2, tall)
-            tx, ty = x + tall * 0.42 + 3, y
-            if all(abs(tx - a) > self.u(9) or abs(ty - b) > self.u(12) for a, b in taken):
-                width = kit.width(LETTERS[i % 26], 12, 600)
-                if tx + width < self.width() - 4:
-                    kit.text(tx, ty, LETTERS[i % 26], 12, 600, "indigo")
-                    taken.append((tx, ty))
+            half = kit.width(LETTERS[i % 26], 12, 600) / 2
+            for side in (1, -1):
+                tx = x + side * (tall * 0.42 + 3 + half)
+                if all(abs(tx - a) > self.u(13) or abs(y - b) > self.u(13) for a, b in taken):
+                    kit.text(tx, y, LETTERS[i % 26], 12, 600, "indigo", "c")
+                    taken.append((tx, y))
+                    break
 
     def _names(self, kit: Kit) -> None:
         """Names in columns at the edges, a short level piece, then straight to a ring on the part."""
@@ -297,25 +280,28 @@ class Elevation(Sheet):
             mine = sorted((r for r in rows if (r[1] < middle) == (side == "l")), key=lambda r: r[2])
             mine = sorted(sorted(mine, key=lambda r: -self._weight(r[0]))[:fits], key=lambda r: r[2])
             ys = _spread([r[2] for r in mine], step, top, bottom)
-            for (part, x, y), ty in zip(mine, ys, strict=True):
-                self._name(kit, part, x, y, ty, side)
+            named = [(*row, ty, self._short(kit, row[0])) for row, ty in zip(mine, ys, strict=True)]
+            column = max((kit.width(words, 12, 600) for *_, words in named), default=0.0) + self.u(10)
+            for part, x, y, ty, words in named:
+                self._name(kit, part, x, y, ty, side, words, column)
 
     def _weight(self, part) -> float:
         return 1e9 if self.desk.subject == ("part", part.id) else (part.mass_g or 0.0)
 
-    def _name(self, kit: Kit, part, x: float, y: float, ty: float, side: str) -> None:
+    def _short(self, kit: Kit, part) -> str:
+        """The name, or as many of its words as there is room for."""
+        words = part.name
+        while kit.width(words, 12, 600) > self.u(100) and len(words) > 1:
+            words = words.rsplit(" ", 1)[0] if " " in words else words[:-1]
+        return words
+
+    def _name(self, kit: Kit, part, x: float, y: float, ty: float, side: str, words: str, column: float) -> None:
         on = self.desk.subject == ("part", part.id)
-        words, room = part.name, self.u(104)
-        while kit.width(words, 12, 600 if on else 500) > room and " " in words:
-            words = words.rsplit(" ", 1)[0]
-        if kit.width(words, 12, 600 if on else 500) > room:
-            return
-        wide = kit.width(words, 12, 600 if on else 500)
+        way = 1 if side == "l" else -1
         edge = self.u(4) if side == "l" else self.width() - self.u(4)
         kit.text(edge, ty, words, 12, 600 if on else 500, "indigo" if on else "ink", side)
-        start = edge + wide + 4 if side == "l" else edge - wide - 4
-        bend = start + (6 if side == "l" else -6)
-        kit.polyline([(start, ty), (bend, ty), (x, y)], "indigo" if on else "rule", 1.6 if on else 1)
+        start = edge + way * (kit.width(words, 12, 600 if on else 500) + 4)
+        kit.polyline([(start, ty), (edge + way * column, ty), (x, y)], "indigo" if on else "rule", 1.6 if on else 1)
         kit.circle(x, y, 2.4, "card", "indigo" if on else "ink2", 1.3)
 
     def _at_pointer(self, kit: Kit) -> None:
@@ -397,7 +383,12 @@ class Elevation(Sheet):
         self.refresh()
 
     def keyPressEvent(self, event) -> None:
-        step = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}.get(event.key())
+        step = {
+            Qt.Key.Key_Left: (-1, 0),
+            Qt.Key.Key_Right: (1, 0),
+            Qt.Key.Key_Up: (0, 1),
+            Qt.Key.Key_Down: (0, -1),
+        }.get(event.key())
         kind, ident = self.desk.subject
         if step is None or kind == "figure":
             super().keyPressEvent(event)
@@ -420,5 +411,3 @@ def _spread(wanted: list[float], step: float, top: float, bottom: float) -> list
         out[i] = min(out[i], limit)
         limit = out[i] - step
     return out
-
-

@@ -88,7 +88,9 @@ class CardBody(Sheet):
             if below:
                 y += len(wrapped(self.desk.look, below, w, 12)) * u(16)
         self.setMinimumHeight(round(y) + u(10))
-        self.resize(self.width(), max(self.minimumHeight(), self.height() if self.height() > self.minimumHeight() else 0))
+        self.resize(
+            self.width(), max(self.minimumHeight(), self.height() if self.height() > self.minimumHeight() else 0)
+        )
         self.update()
 
     def _title(self) -> list[str]:
@@ -150,7 +152,7 @@ class Card(Sheet):
                 editor.setFocus()
                 if isinstance(editor, Field):
                     editor.selectAll()
-                QTimer.singleShot(0, lambda: self.area.ensureWidgetVisible(editor, 10, 40))
+                QTimer.singleShot(0, lambda shown=editor: self.area.ensureWidgetVisible(shown, 10, 40))
                 return True
         return False
 
@@ -163,8 +165,13 @@ class Card(Sheet):
         kit.rect(0, 0, w, h, "desk")
         kit.line(0.5, 0, 0.5, h, "rule")
         x, y, ww, hh, cut = u(10), u(10), w - u(20), h - u(20), u(16)
-        kit.draw(Kit.path([(x + cut, y), (x + ww - cut, y), (x + ww, y + cut), (x + ww, y + hh), (x, y + hh), (x, y + cut)], True),
-                 "card", "rule")
+        kit.draw(
+            Kit.path(
+                [(x + cut, y), (x + ww - cut, y), (x + ww, y + cut), (x + ww, y + hh), (x, y + hh), (x, y + cut)], True
+            ),
+            "card",
+            "rule",
+        )
         mid = x + ww / 2
         kit.circle(mid, y + u(9), u(4.5), "desk", "brass_f", 1.6)
         thread = QPainterPath()

@@ -24,7 +24,9 @@ class Field(QLineEdit):
         self.kept = ""
         self.setAccessibleName(name)
         self.setFrame(False)
-        self.setAlignment((Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft) | Qt.AlignmentFlag.AlignVCenter)
+        self.setAlignment(
+            (Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft) | Qt.AlignmentFlag.AlignVCenter
+        )
         self.right = right
         self.editingFinished.connect(self._leave)
         self.textEdited.connect(lambda _: self.stirred.emit())
@@ -35,9 +37,11 @@ class Field(QLineEdit):
         c = self.desk.look.colours
         self.setFont(font(self.desk.look, 14 if self.right else 13, 600 if self.right else 500))
         self.setTextMargins(2, 0, 2, 0)
-        self.setStyleSheet(f"QLineEdit{{background:transparent;border:none;color:{c['indigo']};"
-                           f"selection-background-color:{c['indigo']};selection-color:{c['card']};placeholder-text-color:{c['ink3']};}}"
-                           f"QLineEdit:focus{{background:{c['sel']};}}")
+        self.setStyleSheet(
+            f"QLineEdit{{background:transparent;border:none;color:{c['indigo']};"
+            f"selection-background-color:{c['indigo']};selection-color:{c['card']};placeholder-text-color:{c['ink3']};}}"
+            f"QLineEdit:focus{{background:{c['sel']};}}"
+        )
 
     def show_text(self, text: str) -> None:
         """Show a value unless the hand is writing in the field."""
@@ -45,6 +49,8 @@ class Field(QLineEdit):
         if not (self.hasFocus() and self.isModified()):
             self.setText(text)
             self.setModified(False)
+            if not self.hasFocus():
+                self.setCursorPosition(0)
 
     def put_back(self) -> None:
         self.setText(self.kept)
@@ -82,7 +88,9 @@ class QuantityField(Field):
     changed = pyqtSignal(float)
     troubled = pyqtSignal(str)
 
-    def __init__(self, desk: Desk, name: str, quantity: Quantity | None, kind: str, parent: QWidget | None = None) -> None:
+    def __init__(
+        self, desk: Desk, name: str, quantity: Quantity | None, kind: str, parent: QWidget | None = None
+    ) -> None:
         super().__init__(desk, name, parent)
         self.kind = kind
         self.entered.connect(self._read)
@@ -97,7 +105,9 @@ class QuantityField(Field):
             value = read_quantity(text, self.kind, self.desk.units)
         except BadQuantity as trouble:
             self.setModified(True)
-            self.troubled.emit(f"{self.accessibleName()}: {trouble}. Before it was {self.kept or 'empty'}; Esc puts that back.")
+            self.troubled.emit(
+                f"{self.accessibleName()}: {trouble}. Before it was {self.kept or 'empty'}; Esc puts that back."
+            )
             return
         self.changed.emit(value)
 
@@ -109,13 +119,17 @@ class QuantityField(Field):
             value = read_quantity(self.text(), self.kind, self.desk.units)
         except BadQuantity:
             return f"was {self.kept or 'empty'} · Esc puts it back"
-        return f"{show_number(Quantity(value, self.kind), self.desk.units)}, was {self.kept or 'empty'} · Esc puts it back"
+        return (
+            f"{show_number(Quantity(value, self.kind), self.desk.units)}, was {self.kept or 'empty'} · Esc puts it back"
+        )
 
     def keyPressEvent(self, event) -> None:
         steps = {Qt.Key.Key_Up: 1, Qt.Key.Key_Down: -1}.get(event.key())
         if steps is not None and self.quantity is not None:
             unit = self.desk.units.unit(self.kind)
-            step = 10.0 ** -max(0, len(self.text().partition(".")[2])) * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+            step = 10.0 ** -max(0, len(self.text().partition(".")[2])) * (
+                10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            )
             try:
                 now = read_quantity(self.text(), self.kind, self.desk.units)
             except BadQuantity:

@@ -8,8 +8,16 @@ import re
 from karakuri.errors import BadQuantity
 from karakuri.units import METRIC, read_quantity
 
-DEEDS = {"new": "new", "open": "open", "save": "save", "save as": "save_as", "add a joint": "add_joint", "add a part": "add_part", "twin": "twin",
-         "remove": "remove"}
+DEEDS = {
+    "new": "new",
+    "open": "open",
+    "save": "save",
+    "save as": "save_as",
+    "add a joint": "add_joint",
+    "add a part": "add_part",
+    "twin": "twin",
+    "remove": "remove",
+}
 
 
 def carry_out(window, text: str) -> str:
@@ -39,7 +47,11 @@ def carry_out(window, text: str) -> str:
             low, high = (math.radians(a) for a in desk.figure.joint(joint[1]).range_deg)
             desk.select(*joint[:2])
             desk.set_pose(joint[1], min(max(value, low), high))
-            return "" if low <= value <= high else f"{joint[2]} is wanted between {math.degrees(low):g}° and {math.degrees(high):g}°; it stands at the end."
+            return (
+                ""
+                if low <= value <= high
+                else f"{joint[2]} is wanted between {math.degrees(low):g}° and {math.degrees(high):g}°; it stands at the end."
+            )
     found = _best(items, words)
     if found is not None:
         desk.select(*found[:2])
@@ -51,7 +63,12 @@ def carry_out(window, text: str) -> str:
 
 def _best(items: list[tuple[str, str, str]], words: str) -> tuple[str, str, str] | None:
     """The name that begins with the words, else has a word that begins so, else contains them."""
-    for test in (lambda n: n == words, lambda n: n.startswith(words), lambda n: any(w.startswith(words) for w in n.split()), lambda n: words in n):
+    for test in (
+        lambda n: n == words,
+        lambda n: n.startswith(words),
+        lambda n: any(w.startswith(words) for w in n.split()),
+        lambda n: words in n,
+    ):
         for item in items:
             if test(item[2].lower()):
                 return item

@@ -165,7 +165,9 @@ class Fact(Item):
     under: str = ""
 
     def height(self, desk: Desk, width: float) -> float:
-        return desk.look.u(22) + (len(wrapped(desk.look, self.under, width, 11.5)) * desk.look.u(15) if self.under else 0)
+        return desk.look.u(22) + (
+            len(wrapped(desk.look, self.under, width, 11.5)) * desk.look.u(15) if self.under else 0
+        )
 
     def paint(self, kit: Kit, desk: Desk, x: float, y: float, w: float, editor: QWidget | None) -> None:
         edge = x + w - (kit.u(UNIT) if self.unit else 0)

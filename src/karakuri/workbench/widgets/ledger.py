@@ -101,8 +101,14 @@ class Ledger(Sheet):
     def keyPressEvent(self, event) -> None:
         keys = [row.key for row in self.rows]
         at = keys.index(self.current) if self.current in keys else -1
-        step = {Qt.Key.Key_Down: 1, Qt.Key.Key_Up: -1, Qt.Key.Key_PageDown: 8, Qt.Key.Key_PageUp: -8,
-                Qt.Key.Key_Home: -len(keys), Qt.Key.Key_End: len(keys)}.get(event.key())
+        step = {
+            Qt.Key.Key_Down: 1,
+            Qt.Key.Key_Up: -1,
+            Qt.Key.Key_PageDown: 8,
+            Qt.Key.Key_PageUp: -8,
+            Qt.Key.Key_Home: -len(keys),
+            Qt.Key.Key_End: len(keys),
+        }.get(event.key())
         if step is not None and keys:
             self._take(self.rows[max(0, min(len(keys) - 1, at + step))])
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.current is not None:

@@ -128,7 +128,7 @@ class Strip(Sheet):
     def refresh(self) -> None:
         listed, count = self.listed(), self.visible_rows()
         self.first = max(0, min(self.first, len(listed) - count))
-        shown = listed[self.first:self.first + count]
+        shown = listed[self.first : self.first + count]
         while len(self.rows) < count:
             self.rows.append(FindingRow(self.desk, self))
             self.tags.append([])
@@ -180,7 +180,9 @@ class Strip(Sheet):
                 if x + size.width() > right and n > 0:
                     tag.hide()
                     continue
-                tag.setGeometry(x, y + (self.u(ROW) - size.height()) // 2, min(size.width(), max(right - x, 60)), size.height())
+                tag.setGeometry(
+                    x, y + (self.u(ROW) - size.height()) // 2, min(size.width(), max(right - x, 60)), size.height()
+                )
                 tag.show()
                 x += size.width()
 
@@ -199,7 +201,9 @@ class Strip(Sheet):
         listed = self.listed()
         if not listed:
             return
-        now = next((self.first + i for i, row in enumerate(self.rows) if row.hasFocus()), -1 if step > 0 else len(listed))
+        now = next(
+            (self.first + i for i, row in enumerate(self.rows) if row.hasFocus()), -1 if step > 0 else len(listed)
+        )
         now = (now + step) % len(listed)
         if not self.first <= now < self.first + self.visible_rows():
             self.scroll_to(now if step < 0 else now - self.visible_rows() + 1)
@@ -222,13 +226,19 @@ class Strip(Sheet):
         if study is None:
             kit.text(x, y, "being worked out", 12, 400, "ink3")
             return
-        words = {"fails": ("fails", "fail"), "tight": ("tight", "tight"), "holds": ("holds", "hold"),
-                 "not yet judged": ("not yet judged", "not yet judged")}
+        words = {
+            "fails": ("fails", "fail"),
+            "tight": ("tight", "tight"),
+            "holds": ("holds", "hold"),
+            "not yet judged": ("not yet judged", "not yet judged"),
+        }
         for verdict, (one, many) in words.items():
             n = study.count(verdict)
             if n:
                 tumbler(kit, x + self.u(6), y - 1, self.u(12), verdict)
-                x = kit.text(x + self.u(17), y, f"{n} {one if n == 1 else many}", 12, 600, VERDICT[verdict][0]) + self.u(14)
+                x = kit.text(
+                    x + self.u(17), y, f"{n} {one if n == 1 else many}", 12, 600, VERDICT[verdict][0]
+                ) + self.u(14)
         hidden = len(self.listed()) - self.first - self.visible_rows()
         note = "Worst first" + (f" · {hidden} more below" if hidden > 0 else "")
         if not study.settled:

@@ -20,7 +20,9 @@ MARGIN = 4
 class Tag(Press):
     """A deed: text in a tag. A press does it."""
 
-    def __init__(self, desk: Desk, text: str, parent: QWidget | None = None, deed: Callable[[], None] | None = None) -> None:
+    def __init__(
+        self, desk: Desk, text: str, parent: QWidget | None = None, deed: Callable[[], None] | None = None
+    ) -> None:
         super().__init__(desk, text, parent)
         self.label = text
         if deed is not None:
@@ -114,8 +116,15 @@ class RemedyTag(Tag):
 class Choice(Press):
     """A word with an unfold mark; a press opens the list of what else it may be."""
 
-    def __init__(self, desk: Desk, caption: str, options: Callable[[], list[tuple[str, str]]], pick: Callable[[str], None],
-                 parent: QWidget | None = None, bold: bool = True) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        caption: str,
+        options: Callable[[], list[tuple[str, str]]],
+        pick: Callable[[str], None],
+        parent: QWidget | None = None,
+        bold: bool = True,
+    ) -> None:
         super().__init__(desk, caption, parent)
         self.caption, self.options, self.pick, self.shown, self.bold = caption, options, pick, "", bold
         self.clicked.connect(self.unfold)

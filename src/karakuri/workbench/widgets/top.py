@@ -39,17 +39,41 @@ class RailButton(Press):
         on, u, w = self.desk.bench == self.bench, self.u, self.width()
         if on:
             cut = u(8)
-            shape = Kit.path([(cut, 0.5), (w, 0.5), (w, self.height() - 0.5), (cut, self.height() - 0.5), (0.5, self.height() - cut),
-                              (0.5, cut)], True)
+            shape = Kit.path(
+                [
+                    (cut, 0.5),
+                    (w, 0.5),
+                    (w, self.height() - 0.5),
+                    (cut, self.height() - 0.5),
+                    (0.5, self.height() - cut),
+                    (0.5, cut),
+                ],
+                True,
+            )
             kit.draw(shape, "paper", "rule")
             kit.rect(u(5), u(10), 3, self.height() - u(20), "indigo")
         elif self.hot():
             kit.rect(u(4), 2, w - u(8), self.height() - 4, "paper")
-        named = self.height() >= u(56)
-        glyph(kit, self.bench, w / 2, u(23) if named else self.height() / 2, "indigo" if on else "ink2", "brass_f" if on else "brass_t",
-              self.desk.look.scale if named else 1.0)
+        named = self.height() >= u(56) and self.width() >= u(70)
+        glyph(
+            kit,
+            self.bench,
+            w / 2,
+            u(23) if named else self.height() / 2,
+            "indigo" if on else "ink2",
+            "brass_f" if on else "brass_t",
+            self.desk.look.scale if named else 1.0,
+        )
         if named:
-            kit.text(w / 2, self.height() - u(13), self.bench.capitalize(), 12, 600 if on else 400, "indigo" if on else "ink2", "c")
+            kit.text(
+                w / 2,
+                self.height() - u(13),
+                self.bench.capitalize(),
+                12,
+                600 if on else 400,
+                "indigo" if on else "ink2",
+                "c",
+            )
         worst = self.worst()
         if worst:
             slip(kit, w / 2 + u(22), u(12), *worst)
@@ -111,7 +135,9 @@ class TurnButton(Press):
     def refresh(self) -> None:
         history = self.desk.session.history
         name = history.undo_name if self.back else history.redo_name
-        self.setAccessibleName(f"{'Undo' if self.back else 'Redo'} {name}" if name else f"Nothing to {'undo' if self.back else 'redo'}")
+        self.setAccessibleName(
+            f"{'Undo' if self.back else 'Redo'} {name}" if name else f"Nothing to {'undo' if self.back else 'redo'}"
+        )
         self.setToolTip(self.accessibleName())
         self.setEnabled(name is not None)
         self.updateGeometry()
@@ -136,7 +162,9 @@ class Top(Sheet):
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, "Top line", parent)
         self.note = ""
-        self.posture = Choice(desk, "Posture", lambda: [(p.id, p.name) for p in desk.figure.postures], desk.set_posture, self)
+        self.posture = Choice(
+            desk, "Posture", lambda: [(p.id, p.name) for p in desk.figure.postures], desk.set_posture, self
+        )
         self.pose = Choice(desk, "Pose", self._poses, self._take_pose, self)
         self.units = Choice(desk, "Units", self._unit_options, self._take_units, self, bold=False)
         self.undo, self.redo = TurnButton(desk, True, self), TurnButton(desk, False, self)
@@ -147,7 +175,11 @@ class Top(Sheet):
         self.refresh()
 
     def _poses(self) -> list[tuple[str, str]]:
-        worst = [(f"worst {j.id}", f"worst of {j.name}") for j in self.desk.figure.joints if j.kind == "turn" and j.role == "driven"]
+        worst = [
+            (f"worst {j.id}", f"worst of {j.name}")
+            for j in self.desk.figure.joints
+            if j.kind == "turn" and j.role == "driven"
+        ]
         return [("rest", "rest"), *worst]
 
     def _take_pose(self, key: str) -> None:
@@ -227,7 +259,13 @@ class Top(Sheet):
         kit.rect(0, 0, w, h, "card")
         kit.line(0, h - 0.5, w, h - 0.5, "rule")
         kit.text(u(16), h / 2, self.desk.figure.name, 16, 600)
-        glyph(kit, "book", w - u(20) - kit.width(self.saved_words(), 13) - u(14), h / 2, "moss", "moss_t", 0.56 * self.desk.look.scale)
+        glyph(
+            kit,
+            "book",
+            w - u(20) - kit.width(self.saved_words(), 13) - u(14),
+            h / 2,
+            "moss",
+            "moss_t",
+            0.56 * self.desk.look.scale,
+        )
         kit.text(w - u(14), h / 2, self.saved_words(), 13, 400, "ink2", "r")
-
-

@@ -1,0 +1,243 @@
+"""The moment curve of the joint in hand."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QPainterPath
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.bodies.tree import posture_gravity
+from karakuri.mechanics.worst import moment_curve
+from karakuri.model.finding import show_reserve
+from karakuri.units import MINUS, Quantity, show_number
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.marks import bob, tumbler
+from karakuri.workbench.theme import VERDICT
+from karakuri.workbench.widgets.sheet import Sheet
+
+
+class MomentCurve(Sheet):
+    """Gravity's side of the moment against the joint's own angle, with both lines, and the bob that sets the pose."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, "Moment against angle", parent)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        for signal in (desk.studied, desk.posed, desk.selected, desk.previewed, desk.looked):
+            signal.connect(self.update)
+
+    def results(self):
+        study, ident = self.desk.study, self.desk.joint_in_hand()
+        return next((r for r in study.results.joints if r.joint.id == ident), None) if study else None
+
+    def _curve(self, figure, ident: str):
+        tree, q = self.desk.pose_array(figure)
+        j = tree.index(ident)
+        gravity = posture_gravity(self.desk.posture_value(), figure.assumptions.gravity_mps2)
+        angles, torque = moment_curve(tree, j, q, gravity)
+        return angles, -torque
+
+    def draw(self, kit: Kit) -> None:
+        u, r = kit.u, self.results()
+        kit.line(0, 0.5, self.width(), 0.5, "rule")
+        if r is None:
+            kit.text(0, u(16), "Moment about a joint", 13, 600)
+            kit.text(0, u(40), "Waits for a driven joint that turns.", 13, 400, "ink2")
+            return
+        ends, units = r.joint.ends, self.desk.units
+        unit = units.unit("torque")
+        x = kit.text(0, u(15), f"Moment about {r.joint.name}", 13, 600) + u(10)
+        noun = "it" if " " in ends[1] or "-" not in ends[1] else "the " + ends[1].split("-")[0]
+        words = (
+            f"{unit.label} against its angle; above 0 {noun} falls, below it lifts"
+            if r.joint.axis[1] > 0.5 and "nose" in ends[1]
+            else f"{unit.label} against its angle; above 0 it is pulled {ends[1]}, below {ends[0]}"
+        )
+        if x + kit.width(words, 12) < self.width():
+            kit.text(x, u(15), words, 12, 400, "ink3")
+        angles, pull = self._curve(self.desk.figure, r.joint.id)
+        self.gx = (u(44), self.width() - u(150))
+        gy0, gy1 = u(30), self.height() - u(46)
+        can = r.can
+        shown = [float(pull.max()), float(pull.min()), 0.0]
+        if can:
+            most = max(can.held, *map(abs, shown))
+            shown += [can.usable * 1.06 if can.usable < 3.5 * most else 1.3 * most, can.held, -can.held * 0.6]
+        top, low = max(shown) * 1.08 + 1e-9, min(shown) * 1.1 - 1e-9
+        a0, a1 = float(angles[0]), float(angles[-1])
+        self.span = (a0, a1)
+
+        def fx(a: float) -> float:
+            return self.gx[0] + (a - a0) / (a1 - a0 or 1) * (self.gx[1] - self.gx[0])
+
+        def fy(v: float) -> float:
+            return gy1 - (min(max(v, low), top) - low) / (top - low) * (gy1 - gy0)
+
+        if can:
+            self._lines(kit, can, fy, top, low, gy0)
+        self._axis(kit, fy, unit.si, top, low)
+        self._trace(kit, angles, pull, can, fx, fy)
+        self._labels(kit, r, fx, fy, angles, pull, gy0)
+        self._pose_rule(kit, r, fx, gy0, gy1, angles, pull, fy)
+        if self.hasFocus():
+            kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
+
+    def _lines(self, kit: Kit, can, fy, top: float, low: float, gy0: float) -> None:
+        u, (x0, x1) = kit.u, self.gx
+        units = self.desk.units
+        high, deep = min(can.held, top), max(-can.held, low)
+        kit.rect(x0, fy(high), x1 - x0, fy(deep) - fy(high), "moss_t")
+        for value in (can.held, -can.held):
+            if low < value < top:
+                kit.line(x0, fy(value), x1, fy(value), "moss", 1.4)
+        if can.usable < top:
+            kit.line(x0, fy(can.usable), x1, fy(can.usable), "ink2", 1.4)
+            path = QPainterPath()
+            path.addRect(x0, gy0, x1 - x0, max(0.0, fy(can.usable) - gy0))
+            kit.hatch(path, "ink3", 6)
+            kit.text(
+                x0 + u(10),
+                fy(can.usable) + u(10),
+                f"stalls at {show_number(Quantity(can.usable, 'torque', rounding='down'), units)}",
+                12,
+                500,
+                "ink2",
+                "l",
+                "paper",
+            )
+        else:
+            kit.text(
+                x1 - u(6),
+                gy0 + u(8),
+                f"stalls at {show_number(Quantity(can.usable, 'torque', rounding='down'), units)}, above this picture",
+                12,
+                500,
+                "ink2",
+                "r",
+                "paper",
+            )
+        if fy(deep) - fy(high) > u(18):
+            kit.text(
+                x0 + u(10),
+                fy(high) + u(11),
+                f"may be held for long, ±{show_number(Quantity(can.held, 'torque', rounding='down'), units)}",
+                12,
+                500,
+                "moss",
+                "l",
+                "moss_t",
+            )
+
+    def _axis(self, kit: Kit, fy, si: float, top: float, low: float) -> None:
+        u, (x0, x1) = kit.u, self.gx
+        step = 10 ** math.floor(math.log10((top - low) / si / 2.2))
+        step = next(step * k for k in (1, 2, 5, 10) if (top - low) / si / (step * k) <= 5)
+        k = math.ceil(low / si / step)
+        while k * step * si <= top:
+            value = k * step
+            y = fy(value * si)
+            kit.line(x0 - 4, y, x0, y, "ink3")
+            kit.text(x0 - u(7), y, f"{value:g}".replace("-", MINUS), 12, 400, "ink2", "r")
+            if k == 0:
+                kit.line(x0, y, x1, y, "rule")
+            k += 1
+        kit.line(x0, fy(top), x0, fy(low), "rule")
+
+    def _trace(self, kit: Kit, angles, pull, can, fx, fy) -> None:
+        points = [(fx(float(a)), fy(float(v))) for a, v in zip(angles, pull, strict=True)]
+        if can is None:
+            kit.polyline(points, "ink", 2)
+            return
+        over = [abs(float(v)) > can.held for v in pull]
+        start = 0
+        for i in range(1, len(points)):
+            if over[i] != over[start] or i == len(points) - 1:
+                kit.polyline(points[start : i + 1], "verm" if over[start] else "ink", 2.4 if over[start] else 2)
+                if over[i] != over[start]:
+                    kit.circle(*points[i], kit.u(3.4), "card", "verm", 1.6)
+                    where = self.desk.show(Quantity(abs(float(angles[i])), "angle"))
+                    kit.text(
+                        points[i][0] - kit.u(8),
+                        points[i][1] - kit.u(12),
+                        f"lets go at {where}",
+                        12,
+                        600,
+                        "verm",
+                        "r",
+                        "paper",
+                    )
+                start = i
+        if self.desk.preview is not None and any(j.id == self.desk.joint_in_hand() for j in self.desk.preview.joints):
+            angles, pull = self._curve(self.desk.preview, self.desk.joint_in_hand())
+            kit.pen("indigo", 1.8, "dash")
+            kit.polyline(
+                [(fx(float(a)), fy(float(v))) for a, v in zip(angles, pull, strict=True)], "indigo", 1.8, "dash"
+            )
+
+    def _labels(self, kit: Kit, r, fx, fy, angles, pull, gy0: float) -> None:
+        u = kit.u
+        x = self.gx[1] + u(14)
+        finding = self.desk.finding(f"hold.{r.joint.id}")
+        if finding is None or finding.reserve is None:
+            return
+        ink = VERDICT[finding.verdict][0]
+        kit.text(x, gy0 + u(8), "As it stands", 12, 600, ink)
+        tumbler(kit, x + u(7), gy0 + u(25), u(14), finding.verdict)
+        kit.text(x + u(19), gy0 + u(26), f"{finding.verdict} {show_reserve(finding.reserve)}", 12, 600, ink)
+        kit.lines(x, gy0 + u(46), "over all wanted ranges and postures", u(130), 11.5, 400, "ink3", 14)
+        if self.desk.preview is not None:
+            kit.lines(x, gy0 + u(84), f"dashed: {self.desk.preview_name}", u(130), 12, 600, "indigo", 15)
+
+    def _pose_rule(self, kit: Kit, r, fx, gy0: float, gy1: float, angles, pull, fy) -> None:
+        u = kit.u
+        y = gy1 + u(20)
+        a0, a1 = self.span
+        value = min(max(self.desk.pose.get(r.joint.id, 0.0), a0), a1)
+        x = fx(value)
+        kit.line(x, gy0 - u(4), x, y, "indigo", 1.2)
+        at = min(range(len(angles)), key=lambda i: abs(float(angles[i]) - value))
+        kit.circle(x, fy(float(pull[at])), u(4.2), "card", "indigo", 1.8)
+        kit.line(fx(a0), y, fx(a1), y, "rule", u(5))
+        kit.line(fx(min(max(0.0, a0), a1)), y, x, y, "indigo", u(5))
+        for a in (a0, a1):
+            kit.rect(fx(a) - 2.5, y - u(8), 5, u(16), "ink")
+        kit.text(self.gx[0] - u(8), y, "Pose", 12, 600, "ink", "r")
+        bob(kit, x, y - u(5), u(20))
+        joint = r.joint
+        words = self.desk.show(Quantity(abs(value), "angle"))
+        if abs(value) > 0.008:
+            words += f" {joint.ends[1] if value > 0 else joint.ends[0]}"
+        kit.text(self.gx[1] + u(14), y, words, 12, 600, "indigo")
+        for a in (a0, a1):
+            side = joint.ends[1] if a > 0 else joint.ends[0]
+            label = self.desk.show(Quantity(abs(a), "angle")) + (f" {side}" if abs(a) > 1e-6 else "")
+            if abs(fx(a) - x) > u(14):
+                kit.text(fx(a), y + u(17), label, 12, 400, "ink2", "l" if a == a0 else "r")
+
+    def _from(self, x: float) -> None:
+        r = self.results()
+        if r is None or not hasattr(self, "span"):
+            return
+        (x0, x1), (a0, a1) = self.gx, self.span
+        value = a0 + (a1 - a0) * (x - x0) / (x1 - x0)
+        self.desk.set_pose(r.joint.id, min(max(math.radians(round(math.degrees(value))), a0), a1))
+
+    def mousePressEvent(self, event) -> None:
+        self._from(event.position().x())
+
+    def mouseMoveEvent(self, event) -> None:
+        if event.buttons() & Qt.MouseButton.LeftButton:
+            self._from(event.position().x())
+
+    def keyPressEvent(self, event) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(event.key())
+        r = self.results()
+        if r is None or (step is None and event.key() != Qt.Key.Key_Home):
+            super().keyPressEvent(event)
+            return
+        low, high = math.radians(r.joint.range_deg[0]), math.radians(r.joint.range_deg[1])
+        by = math.radians(10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+        now = 0.0 if step is None else self.desk.pose.get(r.joint.id, 0.0) + step * by
+        self.desk.set_pose(r.joint.id, min(max(now, low), high))

@@ -1,0 +1,45 @@
+"""A figure placed in the view's pose and posture."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
+from karakuri.mechanics.kinematics import carried_mass, place
+from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
+from karakuri.model.figure import Figure
+from karakuri.workbench.desk import Desk
+
+PX_PER_MM = 96 / 25.4
+SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
+LETTERS = "abcdefghijklmnopqrstuvwxyz"
+
+
+class Scene:
+    """A figure placed in the view's pose and posture: everything the elevation draws, in room coordinates, m."""
+
+    def __init__(self, desk: Desk, figure: Figure) -> None:
+        self.figure = figure
+        self.tree, q = desk.pose_array(figure)
+        self.placed = place(self.tree, q[:, None])
+        self.room = posture_rotation(desk.posture_value())
+        self.gravity = posture_gravity(desk.posture_value(), figure.assumptions.gravity_mps2)
+        self.centres = carried_centre(self.tree, self.placed)[:, :, 0]
+        self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
+        self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
+        self.masses = carried_mass(self.tree)
+
+    def link(self, rides_on: str) -> int:
+        return -1 if rides_on == "base" else self.tree.index(rides_on)
+
+    def rotation(self, link: int):
+        return self.room if link < 0 else self.room @ self.placed.rotation[link, :, :, 0]
+
+    def at(self, link: int, at_mm) -> np.ndarray:
+        point = np.array(at_mm) / 1e3
+        if link < 0:
+            return self.room @ point
+        tree: Tree = self.tree
+        return self.room @ (
+            self.placed.pivot[link, :, 0] + self.placed.rotation[link, :, :, 0] @ (point - tree.pivot[link])
+        )

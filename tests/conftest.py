@@ -1,0 +1,17 @@
+"""With KARAKURI_NO_QT=1 every Qt binding is unimportable: the core must not notice."""
+
+import os
+import sys
+from importlib.abc import MetaPathFinder
+
+
+class _NoQt(MetaPathFinder):
+    def find_spec(self, name, path=None, target=None):
+        if name.split(".")[0] in ("PyQt6", "PyQt5", "PySide6", "PySide2"):
+            raise ImportError(f"{name} is made unimportable for this run")
+        return None
+
+
+if os.environ.get("KARAKURI_NO_QT"):
+    sys.meta_path.insert(0, _NoQt())
+    collect_ignore = ["ui"]

@@ -1,0 +1,85 @@
+"""Figures that several tests use. All invented but FIG1, a worked neck of eight masses."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.catalogue import servo_class
+from karakuri.model.drive import Drive
+from karakuri.model.figure import Base, Figure, Posture, Supply
+from karakuri.model.joint import Joint, Move
+from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+
+X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
+
+
+def part(ident, rides_on, grams, at, shape=None, **more) -> Part:
+    return Part(id=ident, name=ident, rides_on=rides_on, mass_g=grams, at_mm=at, shape=shape or Point(), **more)
+
+
+def box(*size) -> Box:
+    return Box(size_mm=size)
+
+
+def fig1() -> Figure:
+    """Neck of pan, tilt and roll under an eight-mass head; origin at the roll axis."""
+    joints = (
+        Joint(id="pan", name="pan", axis=Z, at_mm=(0.0, 0.0, -70.0), range_deg=(-60.0, 60.0)),
+        Joint(id="tilt", name="tilt", rides_on="pan", axis=Y, at_mm=(0.0, 0.0, -30.0)),
+        Joint(id="roll", name="roll", rides_on="tilt", axis=X, range_deg=(-20.0, 20.0)),
+    )
+    parts = (
+        part("skull", "roll", 450.0, (10.0, 0.0, 70.0), Ellipsoid(semi_axes_mm=(75.0, 60.0, 85.0))),
+        part("jaw", "roll", 120.0, (50.0, 0.0, 15.0), box(70.0, 60.0, 25.0)),
+        part("eye_l", "roll", 85.0, (55.0, 32.0, 75.0), box(30.0, 30.0, 30.0)),
+        part("eye_r", "roll", 85.0, (55.0, -32.0, 75.0), box(30.0, 30.0, 30.0)),
+        part("jaw_servo", "roll", 60.0, (20.0, 25.0, 25.0), box(40.0, 20.0, 38.0)),
+        part("brows", "roll", 48.0, (30.0, 0.0, 115.0), box(24.0, 60.0, 24.0)),
+        part("mask", "roll", 320.0, (60.0, 0.0, 60.0), Ellipsoid(semi_axes_mm=(25.0, 65.0, 80.0))),
+        part("rear", "roll", 250.0, (-70.0, 0.0, 60.0)),
+        part("pan_link", "pan", 90.0, (0.0, 0.0, -50.0), box(50.0, 50.0, 20.0)),
+        part("tilt_link", "tilt", 75.0, (0.0, 0.0, -15.0), box(40.0, 50.0, 20.0)),
+    )
+    return Figure(name="FIG1", joints=joints, parts=parts, base=Base(floor_mm=-120.0))
+
+
+def head(mass_g=500.0, at=(20.0, 0.0, 150.0), servo="class_10", ranges=(-30.0, 30.0), **more) -> Figure:
+    """One part nodding on one joint at 100 mm, driven by a class."""
+    joint = Joint(id="tilt", name="Tilt", at_mm=(0.0, 0.0, 100.0), range_deg=ranges, ends=("nose-up", "nose-down"), **more)
+    return Figure(
+        name="head",
+        joints=(joint,),
+        parts=(part("skull", "tilt", mass_g, at, mass_origin="weighed"), part("foot", "base", 3000.0, (0.0, 0.0, 10.0))),
+        drives=(Drive(id="servo", joint="tilt", actuator=servo_class(servo)),) if servo else (),
+        supply=Supply(current_A=20.0),
+    )
+
+
+def random_shape(rng):
+    size = lambda: float(rng.uniform(10, 60))  # noqa: E731
+    return [
+        lambda: Point(),
+        lambda: Box(size_mm=(size(), size(), size())),
+        lambda: Sphere(radius_mm=size()),
+        lambda: Ellipsoid(semi_axes_mm=(size(), size(), size())),
+        lambda: Cylinder(radius_mm=size(), height_mm=size()),
+    ][int(rng.integers(5))]()
+
+
+def random_figure(seed: int, joints: int, slides: bool = False) -> Figure:
+    """A random tree of turning (and sliding) joints with random parts, turned every way."""
+    rng = np.random.default_rng(seed)
+    made, parts = [], []
+    for i in range(joints):
+        axis = tuple(float(v) for v in rng.normal(size=3))
+        rides = "base" if i == 0 else f"j{int(rng.integers(max(0, i - 3), i))}"
+        low, high = sorted(float(v) for v in rng.uniform(-70, 70, 2))
+        kind = "slide" if slides and rng.random() < 0.25 else "turn"
+        at = tuple(float(v) for v in rng.uniform(-80, 80, 3))
+        made.append(Joint(id=f"j{i}", name=f"joint {i}", rides_on=rides, kind=kind, at_mm=at, axis=axis, range_deg=(low, high),
+                          range_mm=(low / 4, high / 4), move=Move(by=10.0, time_s=0.5)))  # fmt: skip
+        for k in range(int(rng.integers(1, 4))):
+            parts.append(part(f"p{i}_{k}", f"j{i}", float(rng.uniform(20, 600)), tuple(float(v) for v in rng.uniform(-120, 120, 3)),
+                              random_shape(rng), turned_deg=tuple(float(v) for v in rng.uniform(-180, 180, 3))))  # fmt: skip
+    postures = (Posture(id="level", name="level"), Posture(id="lean", name="lean", lean_deg=20.0, roll_deg=-7.0))
+    return Figure(name=f"random {seed}", joints=tuple(made), parts=tuple(parts), postures=postures)
