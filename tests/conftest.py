@@ -12,6 +12,8 @@ class _NoQt(MetaPathFinder):
         return None
 
 
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
 if os.environ.get("KARAKURI_NO_QT"):
     sys.meta_path.insert(0, _NoQt())
     collect_ignore = ["ui"]

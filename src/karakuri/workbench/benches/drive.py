@@ -187,6 +187,7 @@ class DriveBench(Bench):
         top = u(42) + plot_h + u(8)
         self.table_top = top
         self.table.setGeometry(u(8), top + u(40), w - u(16), h - top - u(46))
+        self.table.setVisible(bool(self.rows))
         size = self.fit.sizeHint()
         self.fit.setGeometry(w - u(8) - size.width(), top - MARGIN, size.width(), size.height())
 

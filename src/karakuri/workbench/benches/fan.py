@@ -170,6 +170,8 @@ class Fan(Sheet):
                 )
                 y = max(y, min(x[1], self.height() - u(40)))
                 align = "r" if side == 0 else "l"
+                if y > self.height() - u(9):
+                    break
                 if kit.width(words, 12, 600) > (edge if side == 0 else self.width() - edge) - u(4):
                     continue
                 kit.line(*x, edge + (4 if side == 0 else -4), y, "rule")

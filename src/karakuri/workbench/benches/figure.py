@@ -130,6 +130,7 @@ class FigureBench(Bench):
         self.list_box = (list_x, top, w - u(12) - list_x)
         weigh = u(98)
         self.ledger.setGeometry(list_x, top + u(20), w - u(12) - list_x, h - top - u(26) - weigh)
+        self.ledger.resize(self.ledger.width(), min(self.ledger.height(), self.ledger.content()))
         self.ledger.setVisible(show_list)
 
     def resizeEvent(self, event) -> None:

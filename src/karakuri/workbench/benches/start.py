@@ -127,6 +127,7 @@ class StartBench(Bench):
         self.draw_head(kit)
         x, y = u(24), u(52)
         wide = min(u(560), w - u(48))
+        step = min(u(78), (self.demo.y() - u(62)) // len(STEPS))
         for i, (name, words) in enumerate(STEPS):
             kit.line(x + u(14), y, x + u(14), y + u(20), "brass_f", 1.6)
             kit.rect(x, y + u(16), wide, u(56), "card", "brass_f", 1.4)
@@ -134,7 +135,7 @@ class StartBench(Bench):
             kit.text(x + u(22), y + u(44), str(i + 1), 13, 700, "ink", "c")
             kit.text(x + u(46), y + u(34), name, 13, 600)
             kit.lines(x + u(46), y + u(53), words, wide - u(56), 12, 400, "ink2", 14)
-            y += u(78)
+            y += step
         y += u(16)
         if y + u(150) < self.demo.y():
             kit.text(x, y, "Where to measure from: one ruler, one corner", 13, 600)

@@ -240,14 +240,16 @@ class Elevation(Sheet):
 
     def _sites(self, kit: Kit) -> None:
         scene, s = self.scene, self.u(9)
+        self.taken: list[tuple[float, float]] = []
         for i, site in enumerate(scene.figure.ballast_sites):
             x, y = self.to_screen(scene.at(scene.link(site.rides_on), site.at_mm))
             kit.rect(x - s, y - s, 2 * s, 2 * s, "moss_t", "moss", 1.4, "dash")
-            kit.text(x, y, LETTERS[i].upper(), 12, 700, "moss", "c")
+            kit.text(x - s - 3, y - s, LETTERS[i].upper(), 12, 700, "moss", "r", "paper")
+            self.taken.append((x - s - 3 - self.u(5), y - s))
 
     def _bobs(self, kit: Kit) -> None:
         scene = self.scene
-        taken: list[tuple[float, float]] = [self.to_screen(scene.room @ scene.whole)]
+        taken = [*self.taken, self.to_screen(scene.room @ scene.whole)]
         ident = self.desk.joint_in_hand()
         if ident in scene.tree.ids:
             j = scene.tree.index(ident)

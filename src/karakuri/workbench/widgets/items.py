@@ -16,7 +16,7 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.field import Field, QuantityField
 from karakuri.workbench.widgets.tag import MARGIN, Choice, Tag
 
-UNIT = 40
+UNIT, RULED = 40, 76
 
 
 @dataclass(frozen=True)
@@ -189,12 +189,16 @@ class Write(Item):
     done: Callable[[float], object]
     unset: str = ""
 
+    def _label(self, desk: Desk, width: float) -> list[str]:
+        return wrapped(desk.look, self.label, width - desk.look.u(UNIT + 4 + RULED + 4), 13, 600)
+
     def height(self, desk: Desk, width: float) -> float:
-        return desk.look.u(26)
+        return desk.look.u(26) + (len(self._label(desk, width)) - 1) * desk.look.u(15)
 
     def paint(self, kit: Kit, desk: Desk, x: float, y: float, w: float, editor: QWidget | None) -> None:
         on = editor is not None and editor.hasFocus()
-        kit.text(x, y + kit.u(12), self.label, 13, 600 if on else 400, "indigo" if on else "ink")
+        for i, line in enumerate(self._label(desk, w)):
+            kit.text(x, y + kit.u(12 + 15 * i), line, 13, 600 if on else 400, "indigo" if on else "ink")
         kit.text(x + w - kit.u(UNIT), y + kit.u(12), desk.units.unit(self.kind).label, 12, 400, "ink2")
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
@@ -210,7 +214,7 @@ class Write(Item):
 
     def place(self, desk: Desk, editor: QWidget, x: float, y: float, w: float) -> None:
         u = desk.look.u
-        wide = u(76)
+        wide = u(RULED)
         editor.setGeometry(round(x + w - u(UNIT + 4) - wide), round(y + u(1)), wide, u(23))
 
 

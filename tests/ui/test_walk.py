@@ -1,0 +1,89 @@
+"""Every view at 100 % and 150 % text: nothing clipped, overlapping, under 11 px, under 4.5:1, nameless or out of Tab's reach."""
+
+import pytest
+
+from karakuri.session.session import Session
+from karakuri.workbench.kit import Kit
+from tests.ui.walk import walk
+
+VIEWS = ("figure", "drive", "balance", "limits", "start")
+
+
+def turn(window, view, scale, qtbot):
+    window.desk.set_scale(scale)
+    window.desk.turn_to(view)
+    if view not in ("start", "figure"):
+        window.desk.select("joint", "neck_tilt")
+    qtbot.wait(30)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.25, 1.5])
+@pytest.mark.parametrize("view", VIEWS)
+def test_nothing_is_hard_to_read_or_to_reach(view, scale, open_window, qtbot):
+    window = open_window()
+    turn(window, view, scale, qtbot)
+    assert walk(window) == []
+    if window.overlapping():
+        window.toggle_card()
+        qtbot.wait(20)
+        assert [f for f in walk(window) if "in Card" in f] == []
+
+
+@pytest.mark.parametrize(("kind", "ident"), [("part", "face_disc"), ("part", "tufts"), ("joint", "neck_roll"), ("joint", "eye_left_pan")])
+def test_cards_of_parts_and_joints(kind, ident, open_window, qtbot):
+    window = open_window()
+    window.desk.select(kind, ident)
+    for scale in (1.0, 1.5):
+        window.desk.set_scale(scale)
+        window.card_out = True
+        window.lay()
+        for units in ("metric", "kg·cm", "inch"):
+            window.desk.set_units(units)
+            for view in ("figure", "drive", "limits") if kind == "joint" else ("figure",):
+                window.desk.turn_to(view)
+                qtbot.wait(10)
+                assert [f for f in walk(window) if "Card" in f or "field" in f or "Fan" in f or "Torque" in f] == [], (view, units)
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1100, 760)])
+def test_other_sizes_and_an_empty_figure(size, open_window, qtbot):
+    for session in ("owl", Session()):
+        window = open_window(session, size=size)
+        for view in VIEWS:
+            window.desk.turn_to(view)
+            qtbot.wait(20)
+            assert walk(window) == [], (size, view)
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_the_walk_finds_what_is_planted(view, open_window, qtbot, monkeypatch):
+    """A clipped, a faint and an overlapping string, planted in the view's own painting: all three must be told."""
+    window = open_window()
+    turn(window, view, 1.0, qtbot)
+    bench = window.benches[view]
+    real = bench.draw
+
+    def planted(kit: Kit) -> None:
+        real(kit)
+        kit.text(bench.width() - 10, 8, "planted and clipped", 13)
+        kit.text(bench.width() * 0.5, 6, "planted and faint", 13, 400, "hair")
+        kit.text(300, 8, "planted", 13)
+        kit.text(310, 9, "overlapping", 13)
+
+    monkeypatch.setattr(bench, "draw", planted)
+    faults = " ".join(walk(window))
+    assert "CLIPPED 'planted and clipped'" in faults
+    assert "FAINT 'planted and faint'" in faults
+    assert "OVERLAP 'overlapping' with 'planted'" in faults
+
+
+def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
+    window = open_window()
+    rows = {row.key for row in window.benches["figure"].ledger.rows}
+    for bench in ("figure", "balance"):
+        for drawing in (window.benches[bench].side, window.benches[bench].front):
+            window.desk.turn_to(bench)
+            drawing.repaint()
+            marks = {hit[:2] for hit in drawing.hits}
+            assert marks and marks <= rows
+    assert {("joint", spot[0]) for spot in window.benches["figure"].bough.spots} <= rows
