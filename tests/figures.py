@@ -45,11 +45,16 @@ def fig1() -> Figure:
 
 def head(mass_g=500.0, at=(20.0, 0.0, 150.0), servo="class_10", ranges=(-30.0, 30.0), **more) -> Figure:
     """One part nodding on one joint at 100 mm, driven by a class."""
-    joint = Joint(id="tilt", name="Tilt", at_mm=(0.0, 0.0, 100.0), range_deg=ranges, ends=("nose-up", "nose-down"), **more)
+    joint = Joint(
+        id="tilt", name="Tilt", at_mm=(0.0, 0.0, 100.0), range_deg=ranges, ends=("nose-up", "nose-down"), **more
+    )
     return Figure(
         name="head",
         joints=(joint,),
-        parts=(part("skull", "tilt", mass_g, at, mass_origin="weighed"), part("foot", "base", 3000.0, (0.0, 0.0, 10.0))),
+        parts=(
+            part("skull", "tilt", mass_g, at, mass_origin="weighed"),
+            part("foot", "base", 3000.0, (0.0, 0.0, 10.0)),
+        ),
         drives=(Drive(id="servo", joint="tilt", actuator=servo_class(servo)),) if servo else (),
         supply=Supply(current_A=20.0),
     )

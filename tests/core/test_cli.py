@@ -22,7 +22,9 @@ def answer(capsys, *arguments):
 
 
 def test_check_says_by_its_status(tmp_path, capsys):
-    well = apply(head(200.0, servo="class_25", stops_deg=(-45.0, 45.0)), Edit("x", (Set(("supply",), Supply(current_A=20.0)),)))
+    well = apply(
+        head(200.0, servo="class_25", stops_deg=(-45.0, 45.0)), Edit("x", (Set(("supply",), Supply(current_A=20.0)),))
+    )
     for figure, want in ((well, 0), (head(3000.0), 1), (head(200.0, servo="class_25"), 3), (head(servo=None), 3)):
         save(figure, tmp_path / "f.karakuri")
         assert answer(capsys, "check", str(tmp_path / "f.karakuri"))[0] == want

@@ -44,7 +44,9 @@ def test_the_demo_obeys_the_shipped_schema_and_round_trips():
 
 
 def test_a_file_by_hand_needs_few_fields():
-    figure = from_text('{"joints": [{"id": "tilt", "name": "Tilt"}], "parts": [{"id": "a", "name": "a", "rides_on": "tilt", "mass_g": 300}]}')
+    figure = from_text(
+        '{"joints": [{"id": "tilt", "name": "Tilt"}], "parts": [{"id": "a", "name": "a", "rides_on": "tilt", "mass_g": 300}]}'
+    )
     assert figure.joint("tilt").range_deg == (-30.0, 30.0)
 
 

@@ -48,7 +48,12 @@ def test_six_builds_that_must_come_out_right(kgcm, mass, at, ranges, gears, want
 
 def test_sags_and_drops_and_the_lines_between():
     need = study(head()).results.of("tilt").hold.need
-    for held_times, verdict, word in ((0.29, "fails", "drops"), (0.9, "fails", "cannot hold"), (1.1, "tight", "holds"), (1.3, "holds", "holds")):
+    for held_times, verdict, word in (
+        (0.29, "fails", "drops"),
+        (0.9, "fails", "cannot hold"),
+        (1.1, "tight", "holds"),
+        (1.3, "holds", "holds"),
+    ):
         servo = servo_from_label("s", need * held_times / 0.85 / 0.30, 0.2, 6.0, 0.0)
         figure = head(servo=None)
         figure = apply(figure, fit_servo(figure, "tilt", type(servo)(**(dict(servo) | {"gears": "metal"}))))
@@ -58,7 +63,9 @@ def test_sags_and_drops_and_the_lines_between():
 
 
 def test_the_worst_posture_and_pose_are_named():
-    figure = changed(head(), (("postures",), (Posture(id="level", name="level"), Posture(id="bow", name="bowing", lean_deg=25.0))))
+    figure = changed(
+        head(), (("postures",), (Posture(id="level", name="level"), Posture(id="bow", name="bowing", lean_deg=25.0)))
+    )
     finding = study(figure).finding("hold.tilt")
     assert "30° nose-down" in finding.sentence.show(METRIC) and "posture bowing" in finding.sentence.show(METRIC)
 
@@ -109,17 +116,24 @@ def test_shaft_moment_on_a_bare_spline_leans_and_a_bearing_cures_it():
     assert r.shaft.lean == pytest.approx(lean)
     finding = study(figure).finding("shaft.pan")
     assert finding.verdict == "fails" and "± 50 %" in finding.sentence.text
-    assert (finding.reserve_low, finding.reserve_high) == (pytest.approx(finding.reserve / 2), pytest.approx(finding.reserve * 1.5))
+    assert (finding.reserve_low, finding.reserve_high) == (
+        pytest.approx(finding.reserve / 2),
+        pytest.approx(finding.reserve * 1.5),
+    )
     better = study(changed(figure, (("joints", "pan", "support"), Support(kind="turntable")))).finding("shaft.pan")
     assert better.verdict == "holds"
-    far = study(changed(figure, (("joints", "pan", "support"), Support(distance_mm=50.0)))).results.of("pan").shaft.moment
+    far = (
+        study(changed(figure, (("joints", "pan", "support"), Support(distance_mm=50.0)))).results.of("pan").shaft.moment
+    )
     assert far >= r.shaft.moment
 
 
 def test_tipping_on_its_own_and_by_tilt():
     base = Base(outline_mm=((-40.0, -40.0), (40.0, -40.0), (40.0, 40.0), (-40.0, 40.0)))
     out = Figure(base=base, parts=(part("arm", "base", 1000.0, (60.0, 0.0, 100.0)),))
-    assert study(out).finding("tipping").verdict == "fails" and "on its own" in study(out).finding("tipping").sentence.text
+    assert (
+        study(out).finding("tipping").verdict == "fails" and "on its own" in study(out).finding("tipping").sentence.text
+    )
     held = Figure(base=base, parts=(part("post", "base", 1000.0, (0.0, 0.0, 100.0)),))
     finding = study(held).finding("tipping")
     assert finding.reserve == pytest.approx(0.4 / math.tan(math.radians(10)))
@@ -129,7 +143,10 @@ def test_unknown_and_guessed_masses():
     figure = head()
     unknown = changed(figure, (("parts", "skull", "mass_g"), None))
     findings = study(unknown)
-    assert findings.finding("hold.tilt").verdict == "not yet judged" and findings.finding("mass.skull").verdict == "not yet judged"
+    assert (
+        findings.finding("hold.tilt").verdict == "not yet judged"
+        and findings.finding("mass.skull").verdict == "not yet judged"
+    )
     assert findings.finding("tipping") is None
     need = study(figure).results.of("tilt").hold.need
     servo = servo_from_label("s", need * 1.1 / 0.85 / 0.25, 0.2, 6.0, 0.0)
@@ -150,7 +167,11 @@ def test_growth_counts_on_parts_only():
 def test_joints_that_are_not_judged_say_so_by_name_and_still_weigh():
     figure = head()
     free = Joint(id="ear", name="Ear", rides_on="tilt", role="free", axis=Y, at_mm=(0.0, 0.0, 150.0))
-    figure = changed(figure, (("joints",), (*figure.joints, free)), (("parts",), (*figure.parts, part("lobe", "ear", 200.0, (50.0, 0.0, 150.0)))))
+    figure = changed(
+        figure,
+        (("joints",), (*figure.joints, free)),
+        (("parts",), (*figure.parts, part("lobe", "ear", 200.0, (50.0, 0.0, 150.0)))),
+    )
     findings = study(figure)
     assert "Ear" in findings.finding("unjudged.ear").sentence.text and findings.finding("hold.ear") is None
     assert findings.results.of("tilt").hold.mass == pytest.approx(0.7)
@@ -161,14 +182,20 @@ def test_remedies_hold_when_applied_and_say_what_got_worse():
     before = study(figure, reuse)
     assert before.count("fails") >= 1 and before.count("tight") >= 2
     for finding in before.findings:
-        offered = remedies(before, finding, reuse) if finding.verdict in ("fails", "tight") and finding.reserve is not None else None
+        offered = (
+            remedies(before, finding, reuse)
+            if finding.verdict in ("fails", "tight") and finding.reserve is not None
+            else None
+        )
         if offered is None:
             continue
         assert offered, finding.id
         for remedy in offered:
             after = study(apply(figure, remedy.edit))
             new = after.finding(finding.id)
-            assert new is None or (new.verdict == remedy.verdict and new.reserve == pytest.approx(remedy.reserve, rel=1e-6))
+            assert new is None or (
+                new.verdict == remedy.verdict and new.reserve == pytest.approx(remedy.reserve, rel=1e-6)
+            )
             assert new is None or new.reserve > finding.reserve
 
 
@@ -238,7 +265,9 @@ def test_every_derivation_comes_out_to_its_last_digit_in_every_unit():
 def test_numbers_never_say_better_than_their_mark():
     assert show_reserve(0.9999) == "0.99" and verdict_of(0.9999, 1.25) == "fails"
     assert show_reserve(1.2499999) == "1.24" and verdict_of(1.25, 1.25) == "holds"
-    d = Derivation("t", "{0} × {1}", (Quantity(0.5, "torque"), Quantity(0.3, "ratio")), Quantity(0.15, "torque", rounding="down"))
+    d = Derivation(
+        "t", "{0} × {1}", (Quantity(0.5, "torque"), Quantity(0.3, "ratio")), Quantity(0.15, "torque", rounding="down")
+    )
     assert d.show(METRIC) == "0.5\u00a0N·m × 0.3 =\u00a00.15\u00a0N·m"
 
 

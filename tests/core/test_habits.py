@@ -9,7 +9,28 @@ import sys
 import karakuri
 
 CORE = ("bodies", "actuators", "mechanics", "limits", "sizing", "power")
-UNITS = ("m/s²", "kg·m²", "m", "mm", "rad", "N·m", "kg", "s", "deg", "share", "°", "torques", "volts", "V", "A", "N", "unit", "pose", "id", "bool")
+UNITS = (
+    "m/s²",
+    "kg·m²",
+    "m",
+    "mm",
+    "rad",
+    "N·m",
+    "kg",
+    "s",
+    "deg",
+    "share",
+    "°",
+    "torques",
+    "volts",
+    "V",
+    "A",
+    "N",
+    "unit",
+    "pose",
+    "id",
+    "bool",
+)
 
 
 def functions():
@@ -26,7 +47,16 @@ def test_public_functions_of_the_core_say_their_units():
     lacking = []
     for name, function in functions():
         text = (inspect.getdoc(function) or "") + (inspect.getdoc(inspect.getmodule(function)) or "")
-        words = text.replace(",", " ").replace("²,", "² ").replace(";", " ").replace(":", " ").replace("(", " ").replace(")", " ").replace(".", " ").split()
+        words = (
+            text.replace(",", " ")
+            .replace("²,", "² ")
+            .replace(";", " ")
+            .replace(":", " ")
+            .replace("(", " ")
+            .replace(")", " ")
+            .replace(".", " ")
+            .split()
+        )
         numbers = any(word in str(inspect.signature(function)) for word in ("float", "Array"))
         if not inspect.getdoc(function) or (numbers and not any(unit in words for unit in UNITS)):
             lacking.append(name)

@@ -23,7 +23,10 @@ def grid(tree, steps):
     return np.array(list(itertools.product(*axes))).T
 
 
-@pytest.mark.parametrize(("seed", "joints", "slides"), [(1, 1, False), (2, 2, False), (3, 3, False), (4, 3, True), (5, 4, False), (6, 4, False), (7, 2, True)])
+@pytest.mark.parametrize(
+    ("seed", "joints", "slides"),
+    [(1, 1, False), (2, 2, False), (3, 3, False), (4, 3, True), (5, 4, False), (6, 4, False), (7, 2, True)],
+)
 def test_no_grid_point_is_worse(seed, joints, slides):
     figure = random_figure(seed, joints, slides)
     tree, gravities = build_tree(figure), pulls(figure)
@@ -75,7 +78,9 @@ def test_joints_that_do_not_matter_stay_at_rest():
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_tipping_against_a_grid(seed):
     figure = random_figure(seed, 3)
-    base = Base(outline_mm=((-150.0, -120.0), (160.0, -120.0), (160.0, 130.0), (-150.0, 130.0), (0.0, 0.0)), floor_mm=-400.0)
+    base = Base(
+        outline_mm=((-150.0, -120.0), (160.0, -120.0), (160.0, 130.0), (-150.0, 130.0), (0.0, 0.0)), floor_mm=-400.0
+    )
     tree, gravities = build_tree(figure), pulls(figure)
     q = grid(tree, 25)
     corners, inward = edges(base)

@@ -12,8 +12,20 @@ import pytest
 from karakuri.catalogue import servo_classes, servo_from_label
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import (
-    TURNS_LIKE, add_joint, add_part, ballast_edit, fit_servo, fresh_joint, fresh_part, label_mass, make_turn_like, remove_item, remove_joint, set_field,
-    set_one_of, twin_part,
+    TURNS_LIKE,
+    add_joint,
+    add_part,
+    ballast_edit,
+    fit_servo,
+    fresh_joint,
+    fresh_part,
+    label_mass,
+    make_turn_like,
+    remove_item,
+    remove_joint,
+    set_field,
+    set_one_of,
+    twin_part,
 )  # fmt: skip
 from karakuri.model.figure import BallastSite, Posture
 from karakuri.model.joint import Move, Support
@@ -48,7 +60,10 @@ class Builder:
 
     def build(self):
         if self.rng.random() < 0.3:
-            self.do("posture", Edit("add a posture", (Add("postures", Posture(id="lean", name="lean", lean_deg=self.u(5, 30))),)))
+            self.do(
+                "posture",
+                Edit("add a posture", (Add("postures", Posture(id="lean", name="lean", lean_deg=self.u(5, 30))),)),
+            )
         if self.rng.random() < 0.3:
             self.do("growth", Edit("growth", (Set(("assumptions", "growth_percent"), 10.0),)))
         rides = "base"
@@ -65,7 +80,12 @@ class Builder:
     def joint(self, rides: str) -> str:
         joint = fresh_joint(self.figure, rides)
         self.do("add joint", add_joint(joint))
-        self.do("turn like", make_turn_like(self.figure, joint.id, ["nods", "nods", "leans", "opens", "shakes"][int(self.rng.integers(5))]))
+        self.do(
+            "turn like",
+            make_turn_like(
+                self.figure, joint.id, ["nods", "nods", "leans", "opens", "shakes"][int(self.rng.integers(5))]
+            ),
+        )
         for axis in range(3):
             at = joint.at_mm[axis] + self.u(-15, 15)
             self.do("pivot", set_one_of(self.figure, "joints", joint.id, "at_mm", axis, at, "pivot"))
@@ -73,24 +93,46 @@ class Builder:
         self.do("range", set_one_of(self.figure, "joints", joint.id, "range_deg", 1, high, "wanted range"))
         self.do("range", set_one_of(self.figure, "joints", joint.id, "range_deg", 0, low, "wanted range"))
         if self.rng.random() < 0.3:
-            self.do("move", set_field(self.figure, "joints", joint.id, ("move",), Move(by=20.0, time_s=self.u(0.3, 1.5)), "wanted move"))
+            self.do(
+                "move",
+                set_field(
+                    self.figure, "joints", joint.id, ("move",), Move(by=20.0, time_s=self.u(0.3, 1.5)), "wanted move"
+                ),
+            )
             self.do("stops", set_field(self.figure, "joints", joint.id, ("stops_deg",), (low - 8, high + 8), "stops"))
             self.do("friction", set_field(self.figure, "joints", joint.id, ("friction_Nm",), 0.005, "friction"))
             self.do("ends", set_one_of(self.figure, "joints", joint.id, "ends", 0, "down there", "name of an end"))
         if self.rng.random() < 0.5:
-            self.do("support", set_field(self.figure, "joints", joint.id, ("support",), Support(kind="bearing_pair"), "support"))
+            self.do(
+                "support",
+                set_field(self.figure, "joints", joint.id, ("support",), Support(kind="bearing_pair"), "support"),
+            )
         return joint.id
 
     def part(self, rides: str) -> None:
         part = fresh_part(self.figure, rides)
         self.do("add part", add_part(part))
         self.do("mass", label_mass(self.figure, part.id, self.u(20, 700)))
-        self.do("origin", set_field(self.figure, "parts", part.id, ("mass_origin",), ["weighed", "guess", "typical"][int(self.rng.integers(3))], "origin"))
+        self.do(
+            "origin",
+            set_field(
+                self.figure,
+                "parts",
+                part.id,
+                ("mass_origin",),
+                ["weighed", "guess", "typical"][int(self.rng.integers(3))],
+                "origin",
+            ),
+        )
         for axis, reach in ((0, 90), (1, 20), (2, 60)):
             at = part.at_mm[axis] + self.u(-reach, reach)
             self.do("place", set_one_of(self.figure, "parts", part.id, "at_mm", axis, at, "place"))
         if self.rng.random() < 0.6:
-            shape = [Box(size_mm=(60.0, 40.0, 30.0)), Sphere(radius_mm=25.0), Ellipsoid(semi_axes_mm=(50.0, 40.0, 30.0))][int(self.rng.integers(3))]
+            shape = [
+                Box(size_mm=(60.0, 40.0, 30.0)),
+                Sphere(radius_mm=25.0),
+                Ellipsoid(semi_axes_mm=(50.0, 40.0, 30.0)),
+            ][int(self.rng.integers(3))]
             self.do("shape", set_field(self.figure, "parts", part.id, ("shape",), shape, "shape"))
             self.do("turned", set_one_of(self.figure, "parts", part.id, "turned_deg", 1, self.u(-90, 90), "turn"))
 
@@ -106,7 +148,17 @@ class Builder:
                 self.do("ballast", ballast_edit(self.figure, site, self.u(10, 150)))
         if self.rng.random() < 0.3:
             self.do("twin", twin_part(self.figure, self.figure.parts[0].id))
-            self.do("rides on", set_field(self.figure, "parts", self.figure.parts[-1].id, ("rides_on",), self.figure.joints[-1].id, "what carries it"))
+            self.do(
+                "rides on",
+                set_field(
+                    self.figure,
+                    "parts",
+                    self.figure.parts[-1].id,
+                    ("rides_on",),
+                    self.figure.joints[-1].id,
+                    "what carries it",
+                ),
+            )
         if len(self.figure.parts) > 3 and self.rng.random() < 0.3:
             self.do("remove part", remove_item(self.figure, "parts", self.figure.parts[-1].id))
         if len(self.figure.joints) > 2 and self.rng.random() < 0.3:
@@ -126,7 +178,9 @@ class Builder:
         self.do("own servo", fit_servo(self.figure, joint_id, servo_from_label("own servo", torque, 0.15, 6.0, 0.0)))
         drive = self.figure.drive_of(joint_id)
         if ratio > 0.5 and self.rng.random() < 0.3:
-            metal = type(drive.actuator)(**(dict(drive.actuator) | {"gears": "metal", "torque_Nm": torque * 0.25 / 0.30}))
+            metal = type(drive.actuator)(
+                **(dict(drive.actuator) | {"gears": "metal", "torque_Nm": torque * 0.25 / 0.30})
+            )
             self.do("label", set_field(self.figure, "drives", drive.id, ("actuator",), metal, "gears"))
 
 
@@ -146,7 +200,13 @@ def again(done, ratios, left_out, ends) -> int:
         pose = dict(zip(done.results.tree.ids, map(float, r.hold.worst.pose), strict=True))
         posture = done.figure.postures[r.hold.worst.posture]
         ended = outcome(done.figure, r.joint.id, pose, posture, r.can.usable if drops else r.can.held)
-        assert (ended == "held") == (finding.verdict != "fails"), (done.figure.name, r.joint.id, finding.reserve, drops, ended)
+        assert (ended == "held") == (finding.verdict != "fails"), (
+            done.figure.name,
+            r.joint.id,
+            finding.reserve,
+            drops,
+            ended,
+        )
         ends[ended] += 1
         run += 1
     return run
@@ -177,7 +237,9 @@ def test_two_hundred_figures_are_judged_as_mujoco_finds_them():
     edges = [0, 0.25, 0.5, 0.8, 0.9, 1.0, 1.1, 1.25, 1.5, 2, 3, 5, 50]
     counts, _ = np.histogram(ratios, edges)
     print("\nreserves:", ", ".join(f"{a:g}–{b:g}: {n}" for a, b, n in zip(edges, edges[1:], counts, strict=False)))
-    print(f"{len(ratios)} joints of {FIGURES} figures, {run} run in MuJoCo, {remedied} remedies, {len(left_out)} left out between 0.9 and 1.1; {dict(ends)}")
+    print(
+        f"{len(ratios)} joints of {FIGURES} figures, {run} run in MuJoCo, {remedied} remedies, {len(left_out)} left out between 0.9 and 1.1; {dict(ends)}"
+    )
     assert not [kind for kind in KINDS if not used[kind]], "a kind of edit was never used"
     assert sum(0.8 <= r <= 1.5 for r in ratios) >= len(ratios) / 3
     assert run >= FIGURES and remedied >= 20

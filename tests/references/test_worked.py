@@ -46,9 +46,15 @@ def test_fig1_holding(tilt, t_tilt, t_roll):
 def test_fig1_leaning_and_nodding():
     tree = build_tree(fig1())
     lean = posture_gravity(Posture(id="l", name="l", lean_deg=25.0), 9.80665)
-    assert holding_torque_Nm(tree, np.radians([[40.0], [10.0], [5.0]]), lean)[:, 0] == pytest.approx([0.1045, -0.809, -0.282], abs=5.1e-4)
+    assert holding_torque_Nm(tree, np.radians([[40.0], [10.0], [5.0]]), lean)[:, 0] == pytest.approx(
+        [0.1045, -0.809, -0.282], abs=5.1e-4
+    )
     s = np.linspace(0, 1, 4001)
-    x, v, a = 10 * s**3 - 15 * s**4 + 6 * s**5, (30 * s**2 - 60 * s**3 + 30 * s**4) / 0.6, (60 * s - 180 * s**2 + 120 * s**3) / 0.36
+    x, v, a = (
+        10 * s**3 - 15 * s**4 + 6 * s**5,
+        (30 * s**2 - 60 * s**3 + 30 * s**4) / 0.6,
+        (60 * s - 180 * s**2 + 120 * s**3) / 0.36,
+    )
     q, qd, qdd = (np.zeros((3, s.size)) for _ in range(3))
     q[1], qd[1], qdd[1] = np.radians(-15 + 30 * x), np.radians(30 * v), np.radians(30 * a)
     torque = inverse_dynamics(tree, q, qd, qdd, DOWN)
@@ -61,7 +67,7 @@ def test_fig1_leaning_and_nodding():
 
 def test_minimum_jerk_constants():
     """Flash & Hogan, J. Neurosci. 5, 1985: 1.875 D/T and 5.774 D/T²."""
-    assert (PEAK_SPEED, PEAK_ACCELERATION) == (pytest.approx(1.875), pytest.approx(5.7735, abs=5e-5))
+    assert (pytest.approx(1.875), pytest.approx(5.7735, abs=5e-5)) == (PEAK_SPEED, PEAK_ACCELERATION)
 
 
 @pytest.mark.parametrize(("shape", "want"), [
@@ -90,7 +96,7 @@ def test_unit_table():
     assert read_quantity("475 oz·in", "torque", METRIC) == pytest.approx(3.3542, abs=5e-5)
     assert read_quantity("475 oz in", "torque", METRIC) == pytest.approx(475 * OZIN, rel=1e-12)
     assert read_quantity("20 kg cm", "torque", METRIC) == pytest.approx(1.9613, abs=5e-5)
-    assert KGCM / OZIN == pytest.approx(13.887, abs=5e-4)
+    assert pytest.approx(13.887, abs=5e-4) == KGCM / OZIN
     assert show(Quantity(475 * OZIN, "torque"), SERVO) == "34.2\u00a0kg·cm"
     assert show(Quantity(475 * OZIN, "torque"), INCH) == "475.0\u00a0oz·in"
     assert read_quantity("2 lb", "mass", METRIC) == pytest.approx(0.90718474)

@@ -29,7 +29,9 @@ def test_nothing_is_hard_to_read_or_to_reach(view, scale, open_window, qtbot):
         assert [f for f in walk(window) if "in Card" in f] == []
 
 
-@pytest.mark.parametrize(("kind", "ident"), [("part", "face_disc"), ("part", "tufts"), ("joint", "neck_roll"), ("joint", "eye_left_pan")])
+@pytest.mark.parametrize(
+    ("kind", "ident"), [("part", "face_disc"), ("part", "tufts"), ("joint", "neck_roll"), ("joint", "eye_left_pan")]
+)
 def test_cards_of_parts_and_joints(kind, ident, open_window, qtbot):
     window = open_window()
     window.desk.select(kind, ident)
@@ -42,7 +44,10 @@ def test_cards_of_parts_and_joints(kind, ident, open_window, qtbot):
             for view in ("figure", "drive", "limits") if kind == "joint" else ("figure",):
                 window.desk.turn_to(view)
                 qtbot.wait(10)
-                assert [f for f in walk(window) if "Card" in f or "field" in f or "Fan" in f or "Torque" in f] == [], (view, units)
+                assert [f for f in walk(window) if "Card" in f or "field" in f or "Fan" in f or "Torque" in f] == [], (
+                    view,
+                    units,
+                )
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1100, 760)])

@@ -10,8 +10,10 @@ SMALLEST, CONTRAST = 11, 4.5
 
 def luminance(colour: QColor) -> float:
     """WCAG 2.x relative luminance."""
+
     def part(v):
         return v / 12.92 if v <= 0.03928 else ((v + 0.055) / 1.055) ** 2.4
+
     return 0.2126 * part(colour.redF()) + 0.7152 * part(colour.greenF()) + 0.0722 * part(colour.blueF())
 
 
@@ -25,12 +27,18 @@ def pixels(widget) -> np.ndarray:
     """A widget's picture as (height, width) of 0xAARRGGBB."""
     image = widget.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
     bits = image.constBits().asarray(image.sizeInBytes())
-    return np.frombuffer(bits, dtype=np.uint32).reshape(image.height(), image.bytesPerLine() // 4)[:, : image.width()].copy()
+    return (
+        np.frombuffer(bits, dtype=np.uint32)
+        .reshape(image.height(), image.bytesPerLine() // 4)[:, : image.width()]
+        .copy()
+    )
 
 
 def ground(image: np.ndarray, rect: QRectF) -> QColor:
     """The commonest colour in and just round a text."""
-    part = image[max(0, int(rect.top()) - 1): int(rect.bottom()) + 2, max(0, int(rect.left()) - 2): int(rect.right()) + 3]
+    part = image[
+        max(0, int(rect.top()) - 1) : int(rect.bottom()) + 2, max(0, int(rect.left()) - 2) : int(rect.right()) + 3
+    ]
     if part.size == 0:
         return QColor("white")
     values, counts = np.unique(part, return_counts=True)
@@ -51,11 +59,16 @@ def walk(window) -> list[str]:
                 faults += _texts(widget, pixels(widget))
             else:
                 at = widget.mapTo(window.middle, QPoint(0, 0))
-                faults += _texts(widget, whole[max(0, at.y()): at.y() + widget.height(), max(0, at.x()): at.x() + widget.width()])
+                faults += _texts(
+                    widget, whole[max(0, at.y()) : at.y() + widget.height(), max(0, at.x()) : at.x() + widget.width()]
+                )
         if isinstance(widget, QLineEdit):
             faults += _line(widget)
-        if isinstance(widget, (QAbstractButton, QLineEdit)) or (hasattr(widget, "keyPressEvent") and widget.focusPolicy() & Qt.FocusPolicy.TabFocus
-                                                                and hasattr(widget, "painted")):
+        if isinstance(widget, (QAbstractButton, QLineEdit)) or (
+            hasattr(widget, "keyPressEvent")
+            and widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+            and hasattr(widget, "painted")
+        ):
             if not widget.accessibleName().strip():
                 faults.append(f"NAMELESS {type(widget).__name__}")
             if not widget.focusPolicy() & Qt.FocusPolicy.TabFocus:
@@ -81,14 +94,21 @@ def _texts(widget, image: np.ndarray) -> list[str]:
             if common.width() > 1 and common.height() > 1.5 and other.text.strip():
                 faults.append(f"OVERLAP {text.text!r} with {other.text!r} {_at(common)} in {name}")
         for child in widget.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly):
-            if child.isVisible() and QRectF(QRect(child.pos(), child.size())).adjusted(3, 3, -3, -3).intersects(text.rect):
-                faults.append(f"COVERED {text.text!r} by {type(child).__name__} “{child.accessibleName()[:30]}” in {name}")
+            if child.isVisible() and QRectF(QRect(child.pos(), child.size())).adjusted(3, 3, -3, -3).intersects(
+                text.rect
+            ):
+                faults.append(
+                    f"COVERED {text.text!r} by {type(child).__name__} “{child.accessibleName()[:30]}” in {name}"
+                )
     return faults + _siblings(widget)
 
 
 def _siblings(widget) -> list[str]:
     """Two controls that lie over each other."""
-    faults, kids = [], [c for c in widget.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly) if c.isVisible()]
+    faults, kids = (
+        [],
+        [c for c in widget.findChildren(QWidget, options=Qt.FindChildOption.FindDirectChildrenOnly) if c.isVisible()],
+    )
     for i, a in enumerate(kids):
         for b in kids[:i]:
             common = a.geometry().intersected(b.geometry())
@@ -110,4 +130,3 @@ def _line(field: QLineEdit) -> list[str]:
 
 def _at(rect) -> str:
     return f"at {rect.x():.0f},{rect.y():.0f}"
-

@@ -15,6 +15,11 @@ Bench = Literal["figure", "drive", "balance", "limits"]
 VERDICTS: tuple[Verdict, ...] = ("fails", "not yet judged", "tight", "holds")
 
 
+def _filled(text: str, parts: list[str]) -> str:
+    """The text with {0}, {1}, … filled in; any other brace is a builder's own and stays."""
+    return re.sub(r"\{(\d)\}", lambda m: parts[int(m[1])] if int(m[1]) < len(parts) else m[0], text)
+
+
 @dataclass(frozen=True)
 class Sentence:
     """A text with places {0}, {1}, … for quantities."""
@@ -24,7 +29,7 @@ class Sentence:
 
     def show(self, units: Units) -> str:
         """The sentence in a choice of units."""
-        return self.text.format(*(show(q, units) for q in self.quantities))
+        return _filled(self.text, [show(q, units) for q in self.quantities])
 
 
 @dataclass(frozen=True)
@@ -46,11 +51,11 @@ class Derivation:
         """The written sum, ending in '= value unit', true to its last digit in these units."""
         text, kept = self._for(units)
         for extra in range(5):
-            parts = tuple(show(q, units, extra, written=True) for q in kept)
+            parts = [show(q, units, extra, written=True) for q in kept]
             if self._comes_out(text, kept, units, extra):
-                return text.format(*parts) + f" =\u00a0{show(self.result, units)}"
-        parts = tuple(show(q, units, 3, written=True) for q in kept)
-        return text.format(*parts) + f" = {show(self.result, units, 3)}"
+                return _filled(text, parts) + f" =\u00a0{show(self.result, units)}"
+        parts = [show(q, units, 3, written=True) for q in kept]
+        return _filled(text, parts) + f" = {show(self.result, units, 3)}"
 
     def _for(self, units: Units) -> tuple[str, tuple[Quantity, ...]]:
         if not units.gravitational:

@@ -24,7 +24,7 @@ from karakuri.workbench.widgets.find import carry_out
 from karakuri.workbench.widgets.say import Say
 from karakuri.workbench.widgets.strip import HEAD, ROW, Strip
 from karakuri.workbench.widgets.tag import Tag
-from karakuri.workbench.widgets.top import Rail, Top
+from karakuri.workbench.widgets.top import BENCHES, Rail, Top
 
 
 class Window(QMainWindow):
@@ -177,6 +177,7 @@ class Window(QMainWindow):
             ("Alt+Shift+1", lambda: self.strip.focus_remedy(0)),
             ("Alt+Shift+2", lambda: self.strip.focus_remedy(1)),
             ("Alt+Shift+3", lambda: self.strip.focus_remedy(2)),
+            *((f"Alt+{i + 1}", lambda bench=bench: self.to_bench(bench)) for i, bench in enumerate(BENCHES)),
             ("Alt+C", lambda: self.focus_card()),
         ):
             shortcut = QShortcut(QKeySequence(keys), self)
@@ -213,6 +214,12 @@ class Window(QMainWindow):
         self.desk.said.emit(carry_out(self, self.top.find.text()))
         self.top.find.show_text("")
         self.top.find.setText("")
+
+    def to_bench(self, bench: str) -> None:
+        """A bench by its key; the hand goes to its card."""
+        self._leave_field()
+        self.desk.turn_to(bench)
+        self.focus_card()
 
     def focus_card(self) -> None:
         for item in self.card.body.page.items:

@@ -326,9 +326,15 @@ class Elevation(Sheet):
 
     # ---- the hand
     def hit(self, x: float, y: float) -> tuple[str, str] | None:
-        """Pivots first, then the smallest part under the pointer."""
-        found = [h for h in self.hits if h[2].contains(QPointF(x, y))]
-        return min(found, key=lambda h: h[3])[:2] if found else None
+        """The nearest pivot first, then the smallest part under the pointer."""
+        here = QPointF(x, y)
+        found = [h for h in self.hits if h[2].contains(here)]
+
+        def rank(hit) -> tuple[float, float]:
+            away = hit[2].boundingRect().center() - here
+            return (hit[3], math.hypot(away.x(), away.y()))
+
+        return min(found, key=rank)[:2] if found else None
 
     def screen_of(self, kind: str, ident: str) -> tuple[float, float]:
         """Where a part or pivot is drawn; for tests and for keyboard reveals."""

@@ -41,6 +41,14 @@ class Item:
         """Put the editor in its place."""
 
 
+def _carry_out(desk: Desk, field: Field, value: object) -> None:
+    """Hand a written value on; a field whose edit was refused shows again what the figure holds."""
+    before = desk.figure
+    field.item.done(value)
+    if desk.figure is before:
+        field.put_back()
+
+
 @dataclass(frozen=True)
 class Block(Item):
     """The verdict block: mark, word, reserve, rule with ticks at 1 and at the wished margin."""
@@ -204,7 +212,7 @@ class Write(Item):
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
         made = QuantityField(desk, self.label, self.quantity, self.kind, parent)
         made.setPlaceholderText(self.unset)
-        made.changed.connect(lambda value: made.item.done(value))
+        made.changed.connect(lambda value: _carry_out(desk, made, value))
         made.item = self
         return made
 
@@ -237,7 +245,7 @@ class WriteText(Item):
         made = Field(desk, self.label, parent, right=False)
         made.show_text(self.text)
         made.item = self
-        made.entered.connect(lambda text: made.item.done(text))
+        made.entered.connect(lambda text: _carry_out(desk, made, text))
         return made
 
     def refresh(self, editor: QWidget) -> None:

@@ -28,8 +28,10 @@ class Sheet(QWidget):
     def paintEvent(self, event) -> None:
         painter = QPainter(self)
         kit = Kit(painter, self.desk.look)
-        self.draw(kit)
-        painter.end()
+        try:
+            self.draw(kit)
+        finally:
+            painter.end()
         self.painted = kit.rec
 
 
@@ -59,8 +61,10 @@ class Press(QAbstractButton):
     def paintEvent(self, event) -> None:
         painter = QPainter(self)
         kit = Kit(painter, self.desk.look)
-        self.draw(kit)
-        painter.end()
+        try:
+            self.draw(kit)
+        finally:
+            painter.end()
         self.painted = kit.rec
 
     def keyPressEvent(self, event) -> None:

@@ -23,7 +23,6 @@ class RailButton(Press):
         super().__init__(desk, f"{bench.capitalize()} bench, Alt+{number}", parent)
         self.bench = bench
         self.clicked.connect(lambda: desk.turn_to(bench))
-        self.setShortcut(f"Alt+{number}")
 
     def worst(self) -> tuple[int, str] | None:
         study = self.desk.study
