@@ -272,7 +272,7 @@ def test_a_closed_window_and_its_worker_are_gone(qtbot, qapp):
     thread = worker._thread
     window.close()
     assert not thread.is_alive()
-    del window, worker, thread
+    window = worker = thread = None
     for _ in range(5):
         qapp.processEvents()
         gc.collect()

@@ -47,8 +47,11 @@ class Turn:
         """The angle that makes left · R(q) right largest; right may be one column."""
         if not self.moves or self.slides:
             return now
-        a = np.einsum("in,in->n", left, self.across @ right)
-        b = np.einsum("in,in->n", left, self.skew @ right)
+        if right.shape[1] == 1:
+            a, b = (self.across @ right)[:, 0] @ left, (self.skew @ right)[:, 0] @ left
+        else:
+            a = np.einsum("in,in->n", left, self.across @ right)
+            b = np.einsum("in,in->n", left, self.skew @ right)
         return best_angle(a, b, self.low, self.high, now)
 
 

@@ -13,7 +13,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import Carried
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
-from karakuri.mechanics.worst import rest_pose
+from karakuri.mechanics.worst import rest_pose, spread
 from karakuri.model.figure import Base
 
 
@@ -62,17 +62,17 @@ def worst_tipping(
     point[2] = base.floor_mm / 1e3
     z = np.array([0.0, 0.0, 1.0])[:, None]
     top, bottom = normal * u_z - z * u_n, normal * u_n + z * u_z
-    rng = np.random.default_rng(11)
-    q = tree.low[:, None] + rng.random((m, n)) * (tree.high - tree.low)[:, None]
+    u = np.stack([spread(n, i) for i in range(m)]) if m else np.zeros((0, n))
+    q = tree.low[:, None] + u * (tree.high - tree.low)[:, None]
     q[:, ::starts] = rest_pose(tree)[:, None]
-    if warm is not None and starts > 1:
-        q[:, 1::starts] = np.clip(warm, tree.low, tree.high)[:, None]
+    if warm is not None:
+        q[:, starts - 1 :: starts] = np.clip(warm, tree.low, tree.high)[:, None]
     carried = Carried(tree, -1)
     ratio = np.full(n, np.inf)
     for _ in range(60):
         moments = carried.moments(q)
         new = _ratio(moments[-1] / total - point, top, bottom)
-        settled = float(np.min(ratio)) - float(np.min(new)) < 1e-8
+        settled = float(np.min(ratio)) - float(np.min(new)) < (1e-8 if starts > 1 else 1e-5)
         ratio = new
         if settled:
             break

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,6 +15,7 @@ from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
 
 STARTS, QUICK_STARTS = 32, 4
 FEW = 4
+_PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53)
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,11 +42,17 @@ def rest_pose(tree: Tree) -> Array:
     return np.clip(np.zeros(len(tree.ids)), tree.low, tree.high)
 
 
+def spread(count: int, which: int) -> Array:
+    """(count,) values spread evenly over 0…1 (unit: share), another row for each `which`: Weyl's additive recurrence with square roots of primes."""
+    root = math.sqrt(_PRIMES[which % len(_PRIMES)])
+    out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
+    return out
+
+
 def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]) -> Array:
-    rng = np.random.default_rng(20261125)
     q = np.repeat(rest_pose(tree)[:, None], count, axis=1)
-    for k in relevant:
-        u = rng.random(count)
+    for i, k in enumerate(relevant):
+        u = spread(count, i)
         u[: count // 2] = np.round(u[: count // 2])
         q[k] = tree.low[k] + u * (tree.high[k] - tree.low[k])
     q[:, 0] = rest_pose(tree)
@@ -71,7 +79,7 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     free = np.zeros(3 * p * count, dtype=bool)
     free[2 * p * count :] = True
     e[:, free] = _across(axis, p * count)
-    value = climb(tree, j, pull, e, free, q, 3 * p, *((3,) if count > FEW else (8, 1e-7)))
+    value = climb(tree, j, pull, e, free, q, 3 * p, *((3,) if count > FEW else (6, 1e-4)))
     if count > FEW:
         best = np.argsort(-value.reshape(3 * p, count), axis=1)[:, :FEW] + np.arange(3 * p)[:, None] * count
         keep, count = best.ravel(), FEW
@@ -143,7 +151,7 @@ def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
 def largest_inertia(tree: Tree, j: int, most: int = 729) -> float:
     """Largest inertia, kg·m², about joint j's axis over low, middle and high of everything it carries.
 
-    Every combination up to `most` of them, else that many drawn with a fixed seed.
+    Every combination up to `most` of them, else that many spread evenly.
     """
     below = [k for k in tree.below[j] if tree.low[k] < tree.high[k]]
     q = np.repeat(rest_pose(tree)[:, None], 1, axis=1)
@@ -152,7 +160,7 @@ def largest_inertia(tree: Tree, j: int, most: int = 729) -> float:
         if 3 ** len(below) <= most:
             picks = np.stack(np.meshgrid(*[range(3)] * len(below), indexing="ij")).reshape(len(below), -1)
         else:
-            picks = np.random.default_rng(7).integers(0, 3, (len(below), most))
+            picks = np.stack([(spread(most, i) * 3).astype(int) for i in range(len(below))])
         q = np.repeat(rest_pose(tree)[:, None], picks.shape[1], axis=1)
         for row, k in zip(picks, below, strict=True):
             q[k] = levels[row, k]

@@ -67,7 +67,7 @@ def _results(figure: Figure, reuse: Reuse, quick: bool) -> Results:
         return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
 
     return Results(
-        figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse), stall_sum(figure), worst_of
+        figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse, quick), stall_sum(figure), worst_of
     )
 
 
@@ -84,16 +84,17 @@ def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = Fals
     return reuse.get(kind, key, make)
 
 
-def tipping(figure: Figure, tree: Tree, gravities: Array, reuse: Reuse) -> Tipping | None:
+def tipping(figure: Figure, tree: Tree, gravities: Array, reuse: Reuse, quick: bool = False) -> Tipping | None:
     """Tipping over the base's outline, reused where nothing it depends on changed."""
     key = tipping_key(tree, np.array(figure.base.outline_mm), figure.base.floor_mm, gravities)
 
     def make() -> Tipping | None:
-        found = worst_tipping(tree, figure.base, gravities, warm=reuse.last_tipping(len(tree.ids)))
+        warm = reuse.last_tipping(len(tree.ids))
+        found = worst_tipping(tree, figure.base, gravities, 1 if quick and warm is not None else 6, warm)
         reuse.tipped = found.pose if found is not None else None
         return found
 
-    return reuse.get("tipping", key, make)
+    return reuse.get("quick tipping" if quick and not reuse.has("tipping", key) else "tipping", key, make)
 
 
 def _joint(figure: Figure, tree: Tree, joint: Joint, held: Hold, reuse: Reuse) -> JointResults:

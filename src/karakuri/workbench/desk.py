@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 
 from karakuri.bodies.tree import build_tree
 from karakuri.errors import Trouble
@@ -19,7 +19,7 @@ from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.worker import Request, Worker
 
-AUTOSAVE_MS, SETTLE_MS = 4000, 180
+AUTOSAVE_MS, SETTLE_MS, PATIENCE = 4000, 180, 0.06
 
 
 class Desk(QObject):
@@ -27,6 +27,7 @@ class Desk(QObject):
 
     changed = pyqtSignal()
     studied = pyqtSignal()
+    remedied = pyqtSignal()
     selected = pyqtSignal()
     posed = pyqtSignal()
     looked = pyqtSignal()
@@ -51,6 +52,7 @@ class Desk(QObject):
         self.preview_name = ""
         self.saving = False
         self._number = 0
+        self._tree: tuple | None = None
         self._in_place = in_place
         self.worker = Worker(in_place)
         self.worker.studied.connect(self._on_study)
@@ -75,21 +77,27 @@ class Desk(QObject):
         self.busy = True
         self.worker.ask(Request(self._number, self.figure, quick))
 
+    def look_over(self) -> None:
+        """A figure newly on the desk: findings at once from a few starts, settled right after."""
+        self.ask(quick=not self._in_place)
+
     def _on_study(self, number: int, done: Study) -> None:
         if number != self._number:
             return
         self.study, self.remedies = done, {}
+        if not done.settled:
+            self._settle.start()
         self.studied.emit()
 
     def _on_remedies(self, number: int, ident: str, offered: tuple[Remedy, ...]) -> None:
         if number == self._number:
             self.remedies[ident] = offered
-            self.studied.emit()
+            self.remedied.emit()
 
     def _on_finished(self, number: int) -> None:
         if number == self._number:
             self.busy = False
-            self.studied.emit()
+            self.remedied.emit()
 
     def _on_broke(self, number: int, text: str) -> None:
         self.busy = False
@@ -110,10 +118,10 @@ class Desk(QObject):
     def _after_edit(self, dragging: bool = False) -> None:
         self.set_preview(None)
         self._tidy_view()
-        self.changed.emit()
         self.ask(quick=dragging and not self._in_place)
-        if dragging and not self._in_place:
-            self._settle.start()
+        if dragging and self.worker.wait(PATIENCE):
+            QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)
+        self.changed.emit()
         self._autosave.start()
 
     def end_drag(self) -> None:
@@ -150,7 +158,7 @@ class Desk(QObject):
         self.changed.emit()
         self.selected.emit()
         self.posed.emit()
-        self.ask()
+        self.look_over()
 
     def select(self, kind: str, ident: str) -> None:
         if self.subject != (kind, ident):
@@ -189,9 +197,16 @@ class Desk(QObject):
         self.posture = posture
         self.posed.emit()
 
+    def tree(self, figure: Figure | None = None):
+        """The tree of a figure, built once."""
+        figure = figure or self.figure
+        if self._tree is None or self._tree[0] is not figure:
+            self._tree = (figure, build_tree(figure))
+        return self._tree[1]
+
     def pose_array(self, figure: Figure | None = None):
         """The view's pose for a figure's tree: (tree, q)."""
-        tree = build_tree(figure or self.figure)
+        tree = self.tree(figure or self.figure)
         q = rest_pose(tree)
         for ident, value in self.pose.items():
             if ident in tree.ids:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainterPath, QPen, QPolygonF
@@ -12,6 +13,25 @@ from PyQt6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QPainter, QPainter
 from karakuri.workbench.theme import FAMILY, Look
 
 _KEEP = re.compile(r"(\d) (mm|cm|kg·cm|oz·in|kg|oz|in|N·m|g|A|V|s|N|°/s|%)(?![\w])")
+
+
+@lru_cache(maxsize=512)
+def _pen(colour: str, width: float, style: str, round_cap: bool) -> QPen:
+    pen = QPen(QColor(colour), width)
+    patterns = {"dash": [4, 3], "dot": [1.2, 2.6], "chain": [9, 3, 2, 3]}
+    if style:
+        pen.setDashPattern([max(0.6, v / max(width, 1)) for v in patterns[style]])
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap if round_cap else Qt.PenCapStyle.FlatCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
+@lru_cache(maxsize=512)
+def _brush(colour: str, alpha: float | None) -> QBrush:
+    shade = QColor(colour)
+    if alpha is not None:
+        shade.setAlphaF(alpha)
+    return QBrush(shade)
 
 
 @dataclass(frozen=True)
@@ -25,25 +45,35 @@ class Painted:
 
 
 def font(look: Look, size: float, weight: int = 400) -> QFont:
+    return _font(max(11, round(size * look.scale)), weight)[0]
+
+
+@lru_cache(maxsize=128)
+def _font(px: int, weight: int) -> tuple[QFont, QFontMetricsF]:
     made = QFont(FAMILY)
-    made.setPixelSize(max(11, round(size * look.scale)))
+    made.setPixelSize(px)
     made.setWeight(QFont.Weight(weight))
     made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
-    return made
+    return made, QFontMetricsF(made)
+
+
+@lru_cache(maxsize=8192)
+def _advance(text: str, px: int, weight: int) -> float:
+    return _font(px, weight)[1].horizontalAdvance(text)
 
 
 def text_width(look: Look, text: str, size: float, weight: int = 400) -> float:
-    return QFontMetricsF(font(look, size, weight)).horizontalAdvance(text)
+    return _advance(text, max(11, round(size * look.scale)), weight)
 
 
 def wrapped(look: Look, text: str, width: float, size: float, weight: int = 400) -> list[str]:
     """Lines no wider than width; numbers keep their units, cos and sin their angles."""
     text = _KEEP.sub("\\1\u00a0\\2", text).replace("cos ", "cos\u00a0").replace("sin ", "sin\u00a0")
-    metrics = QFontMetricsF(font(look, size, weight))
+    px = max(11, round(size * look.scale))
     out, line = [], ""
     for word in text.split(" "):
         longer = f"{line} {word}" if line else word
-        if metrics.horizontalAdvance(longer) <= width or not line:
+        if _advance(longer, px, weight) <= width or not line:
             line = longer
         else:
             out.append(line)
@@ -62,26 +92,17 @@ class Kit:
     def u(self, px: float) -> int:
         return self.look.u(px)
 
-    def colour(self, name: str, alpha: float | None = None) -> QColor:
-        colour = QColor(self.look.colours[name])
-        if alpha is not None:
-            colour.setAlphaF(alpha)
-        return colour
-
     def pen(self, name: str | None, width: float = 1.0, style: str = "", round_cap: bool = False) -> None:
         if name is None:
             self.p.setPen(Qt.PenStyle.NoPen)
-            return
-        pen = QPen(self.colour(name), width)
-        patterns = {"dash": [4, 3], "dot": [1.2, 2.6], "chain": [9, 3, 2, 3]}
-        if style:
-            pen.setDashPattern([max(0.6, v / max(width, 1)) for v in patterns[style]])
-        pen.setCapStyle(Qt.PenCapStyle.RoundCap if round_cap else Qt.PenCapStyle.FlatCap)
-        pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-        self.p.setPen(pen)
+        else:
+            self.p.setPen(_pen(self.look.colours[name], width, style, round_cap))
 
     def brush(self, name: str | None, alpha: float | None = None) -> None:
-        self.p.setBrush(Qt.BrushStyle.NoBrush if name is None else QBrush(self.colour(name, alpha)))
+        if name is None:
+            self.p.setBrush(Qt.BrushStyle.NoBrush)
+        else:
+            self.p.setBrush(_brush(self.look.colours[name], alpha))
 
     def rect(
         self,
@@ -183,9 +204,8 @@ class Kit:
         ground: str | None = None,
     ) -> float:
         """One line; y is the middle of the letters, align l, c or r. Returns where it ends."""
-        made = font(self.look, size, weight)
-        advance = QFontMetricsF(made).horizontalAdvance(text)
-        px = made.pixelSize()
+        px = max(11, round(size * self.look.scale))
+        made, advance = _font(px, weight)[0], _advance(text, px, weight)
         left = x if align == "l" else x - advance if align == "r" else x - advance / 2
         base = y + px * 0.34
         if ground:
@@ -193,10 +213,10 @@ class Kit:
         self.p.setFont(made)
         self.pen(colour)
         self.p.drawText(QPointF(left, base), text)
-        box = self.p.combinedTransform().mapRect(QRectF(left, base - px * 0.68, advance, px * 0.86))
-        ratio = self.p.device().devicePixelRatioF() if self.p.device() else 1.0
-        box = QRectF(box.x() / ratio, box.y() / ratio, box.width() / ratio, box.height() / ratio)
-        self.rec.append(Painted(box, text, self.colour(colour).name(), px))
+        box = QRectF(left, base - px * 0.68, advance, px * 0.86)
+        shift = self.p.transform()
+        box = box if shift.isIdentity() else shift.mapRect(box)
+        self.rec.append(Painted(box, text, self.look.colours[colour], px))
         return left + advance
 
     def lines(

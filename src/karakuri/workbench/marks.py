@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainterPath, QPen, QPolygonF
+from PyQt6.QtGui import QColor, QPainterPath, QPen, QPolygonF
 
 from karakuri.workbench.kit import Kit
 
@@ -58,7 +58,7 @@ def tumbler(kit: Kit, cx: float, cy: float, h: float, verdict: str) -> None:
         p.drawRect(QRectF(-h, -0.02 * h, 2 * h, h))
         p.restore()
     elif verdict == "not yet judged":
-        pen = QPen(kit.colour(colour), line)
+        pen = QPen(QColor(kit.look.colours[colour]), line)
         pen.setDashPattern([max(1.9, 0.15 * h) / line, max(1.3, 0.085 * h) / line])
         p.setPen(pen)
         kit.brush(None)

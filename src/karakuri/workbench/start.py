@@ -7,21 +7,15 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QFontDatabase
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtGui import QColor, QFontDatabase
+from PyQt6.QtWidgets import QApplication, QToolTip
 
 from karakuri.demo import owl_path
 from karakuri.errors import Trouble
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session
-from karakuri.workbench.theme import FAMILY
+from karakuri.workbench.theme import DAY, FAMILY
 from karakuri.workbench.window import Window
-
-STYLE = """QMenu{{background:{card};color:{ink};border:1px solid {rule};padding:4px;}}
-QMenu::item{{padding:6px 22px 6px 12px;}} QMenu::item:selected{{background:{indigo};color:{card};}}
-QMenu::section{{color:{ink3};padding:4px 10px;}}
-QToolTip{{background:{card};color:{ink};border:1px solid {rule};padding:4px;}}"""
 
 
 def application(arguments: list[str]) -> QApplication:
@@ -31,9 +25,10 @@ def application(arguments: list[str]) -> QApplication:
     app.setDesktopFileName("karakuri")
     app.setStyle("Fusion")
     load_fonts()
-    from karakuri.workbench.theme import DAY
-
-    app.setStyleSheet(STYLE.format(**DAY))
+    palette = QToolTip.palette()
+    palette.setColor(palette.ColorRole.ToolTipBase, QColor(DAY["card"]))
+    palette.setColor(palette.ColorRole.ToolTipText, QColor(DAY["ink"]))
+    QToolTip.setPalette(palette)
     font = app.font()
     font.setFamily(FAMILY)
     font.setPixelSize(13)
@@ -71,5 +66,5 @@ def start(arguments: list[str]) -> int:
     else:
         window.offer_recovery()
     if "--quit-when-judged" in arguments:
-        window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: os._exit(0)))
+        window.desk.studied.connect(lambda: (window.strip.repaint(), os._exit(0)))
     return int(app.exec())

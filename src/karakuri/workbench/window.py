@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import weakref
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
@@ -49,17 +50,12 @@ class Window(QMainWindow):
             "open path": self.open_path,
         }
         self.top, self.rail = Top(desk, self.middle), Rail(desk, self.middle)
-        self.benches = {
-            "start": StartBench(desk, self.middle, deeds),
-            "figure": FigureBench(desk, self.middle, deeds),
-            "drive": DriveBench(desk, self.middle),
-            "balance": BalanceBench(desk, self.middle),
-            "limits": LimitsBench(desk, self.middle),
-        }
+        self.benches = Benches(self, deeds)
         self.card, self.strip, self.note = Card(desk, self.middle), Strip(desk, self.middle), Say(desk, self.middle)
         self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
         self.slide.setCheckable(True)
         self.card_out, self.was_over = True, False
+        self.centre = (0, 0, 900, 600)
         self.top.find.returnPressed.connect(self._find)
         desk.turned.connect(self._turned)
         desk.looked.connect(self.relook)
@@ -73,7 +69,7 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")
         self.middle.setFocus()
-        desk.ask()
+        desk.look_over()
 
     # ---- layout
     def relook(self) -> None:
@@ -108,8 +104,9 @@ class Window(QMainWindow):
         self.top.setGeometry(rail, 0, w - rail, top)
         self.strip.setGeometry(rail, h - strip, w - rail, strip)
         centre = w - rail - (0 if over else card)
+        self.centre = (rail, top, centre, h - top - strip)
         for bench in self.benches.values():
-            bench.setGeometry(rail, top, centre, h - top - strip)
+            bench.setGeometry(*self.centre)
         self.card.setGeometry(w - card, top, card, h - top - strip)
         self.card.setVisible(not over or self.card_out)
         self.card.raise_()
@@ -125,8 +122,9 @@ class Window(QMainWindow):
         self.lay()
 
     def _turned(self) -> None:
-        for name, bench in self.benches.items():
-            bench.setVisible(name == self.desk.bench)
+        front = self.benches[self.desk.bench]
+        for bench in self.benches.values():
+            bench.setVisible(bench is front)
         self._show_page()
         self._order()
 
@@ -153,9 +151,7 @@ class Window(QMainWindow):
         self._paging.start()
 
     def _show_page(self) -> None:
-        bench = self.benches.get(self.desk.bench)
-        if bench is not None:
-            self.card.show_page(bench.page())
+        self.card.show_page(self.benches[self.desk.bench].page())
 
     # ---- keys
     def _keys(self) -> None:
@@ -424,6 +420,30 @@ class Window(QMainWindow):
         self.desk.session.drop_autosave()
         self.desk.close()
         event.accept()
+
+
+class Benches(dict):
+    """Benches by name, each made when it is first turned to."""
+
+    def __init__(self, window: Window, deeds: dict) -> None:
+        super().__init__()
+        self._window, self._deeds = weakref.ref(window), deeds
+
+    def __missing__(self, name: str):
+        window = self._window()
+        made = {
+            "start": StartBench,
+            "figure": FigureBench,
+            "drive": DriveBench,
+            "balance": BalanceBench,
+            "limits": LimitsBench,
+        }[name]
+        extra = (self._deeds,) if name in ("start", "figure") else ()
+        self[name] = bench = made(window.desk, window.middle, *extra)
+        bench.hide()
+        bench.lower()
+        bench.setGeometry(*window.centre)
+        return bench
 
 
 class Ground(QWidget):

@@ -46,6 +46,7 @@ class Worker(QObject):
         self._closing = False
         self._wake = threading.Condition()
         self._thread: threading.Thread | None = None
+        self._answered = threading.Event()
 
     def ask(self, request: Request) -> None:
         """Study this figure; whatever was asked before is dropped."""
@@ -55,10 +56,15 @@ class Worker(QObject):
             return
         with self._wake:
             self._next = request
+            self._answered.clear()
             self._wake.notify()
         if self._thread is None:
             self._thread = threading.Thread(target=self._run, name="study", daemon=True)
             self._thread.start()
+
+    def wait(self, seconds: float) -> bool:
+        """Let the thread have the processor for a moment; True when it has answered. Painting beside it would slow both."""
+        return self._thread is not None and self._answered.wait(seconds)
 
     def close(self) -> None:
         """End the thread and wait for it."""
@@ -93,6 +99,7 @@ class Worker(QObject):
         if self._stale(request):
             return
         self.studied.emit(request.number, done)
+        self._answered.set()
         if request.quick:
             return
         self._offer(request, done)

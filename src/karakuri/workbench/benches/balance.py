@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.bodies.tree import build_tree
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.balance_page import balance_page
 from karakuri.workbench.benches.bench import Bench
@@ -28,8 +27,7 @@ class BalanceBench(Bench):
         self.side = Elevation(desk, "side", self, bobs=True)
         self.front = Elevation(desk, "front", self, bobs=True)
         self.curve = MomentCurve(desk, self)
-        for signal in (desk.studied, desk.selected, desk.looked, desk.changed):
-            signal.connect(self.refresh)
+        self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
@@ -43,7 +41,7 @@ class BalanceBench(Bench):
         self.update()
 
     def _rows(self) -> list[Row]:
-        tree = build_tree(self.desk.figure)
+        tree = self.desk.tree()
         bodies = [b for b in tree.bodies if b.kind == "part"]
         out = [self._row(("part", b.id), LETTERS[i % 26], b.name, b.mass, "indigo") for i, b in enumerate(bodies)]
         servos = sum(b.mass for b in tree.bodies if b.kind == "servo")

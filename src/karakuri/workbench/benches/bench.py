@@ -32,6 +32,26 @@ class Bench(Sheet):
     def page(self) -> Page:
         raise NotImplementedError
 
+    def refresh(self) -> None:
+        """Show the desk as it is now."""
+
+    def listen(self, *signals) -> None:
+        """Refresh on these signals while in front; what was missed is made up for when the bench is turned to."""
+        self.missed = True
+        for signal in signals:
+            signal.connect(self._heard)
+
+    def _heard(self) -> None:
+        if self.isVisible():
+            self.refresh()
+        else:
+            self.missed = True
+
+    def showEvent(self, event) -> None:
+        if getattr(self, "missed", False):
+            self.missed = False
+            self.refresh()
+
     def draw_head(self, kit: Kit, right: str = "") -> float:
         """Title and question; returns where the question ended."""
         y = self.u(20)

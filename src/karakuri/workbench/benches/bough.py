@@ -8,7 +8,6 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.bodies.tree import build_tree
 from karakuri.mechanics.kinematics import carried_mass
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -32,7 +31,7 @@ class Bough(Sheet):
         kit.line(0, 0.5, self.width(), 0.5, "rule")
         kit.text(0, u(13), "The bough of joints", 13, 600)
         kit.text(self.width(), u(13), "thickness: mass carried", 12, 400, "ink3", "r")
-        tree = build_tree(figure)
+        tree = self.desk.tree()
         masses = carried_mass(tree)
         total = float(tree.mass.sum()) or 1.0
         self.spots = []

@@ -44,8 +44,7 @@ class DriveBench(Bench):
         self.table.picked.connect(lambda _: self._name_fit())
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
         self.rows: tuple[Candidate, ...] = ()
-        for signal in (desk.studied, desk.selected, desk.looked, desk.changed):
-            signal.connect(self.refresh)
+        self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:

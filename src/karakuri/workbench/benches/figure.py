@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.bodies.tree import build_tree
 from karakuri.checks.masses import weigh_next
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import Bench
@@ -49,8 +48,8 @@ class FigureBench(Bench):
         self.fold = Tag(desk, "Show the list", self, self._fold)
         self.folded = False
         self.ghosts: list[tuple[str, str]] = []
-        for signal in (desk.changed, desk.studied, desk.looked):
-            signal.connect(self.refresh)
+        self.listen(desk.changed, desk.looked)
+        desk.studied.connect(self.update)
         desk.selected.connect(self._select)
         self.refresh()
 
@@ -73,7 +72,7 @@ class FigureBench(Bench):
                 rule.hide()
                 rule.deleteLater()
             self.rules = {ident: PoseRule(self.desk, ident, self) for ident in wanted}
-        self.ledger.show_rows(rows(self.desk, build_tree(self.desk.figure)), self._key())
+        self.ledger.show_rows(rows(self.desk, self.desk.tree()), self._key())
         self._place()
         self.update()
 

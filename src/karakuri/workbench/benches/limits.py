@@ -31,8 +31,7 @@ class LimitsBench(Bench):
         self.fan = Fan(desk, self)
         self.ladders = Ledger(desk, "Ladders of every joint", self)
         self.ladders.picked.connect(lambda key: desk.select(*key))
-        for signal in (desk.studied, desk.selected, desk.looked, desk.changed):
-            signal.connect(self.refresh)
+        self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:

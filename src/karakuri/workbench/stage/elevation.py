@@ -8,7 +8,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QLineF, QPointF, Qt
 from PyQt6.QtGui import QPainterPath, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
@@ -36,13 +36,15 @@ class Elevation(Sheet):
         self.view_name, self.labels, self.bobs = view, labels, bobs
         self.axes = np.array([[1.0, 0, 0], [0, 0, 1.0]]) if view == "side" else np.array([[0, 1.0, 0], [0, 0, 1.0]])
         self.scene: Scene | None = None
+        self.areas: dict[str, tuple] = {}
         self.ghost: Scene | None = None
         self.hits: list[tuple[str, str, QPainterPath, float]] = []
         self.held: tuple[str, str, np.ndarray, tuple] | None = None
         self.pointer: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        for signal in (desk.changed, desk.posed, desk.previewed, desk.selected, desk.looked, desk.studied):
+        for signal in (desk.changed, desk.posed, desk.previewed, desk.selected, desk.looked):
             signal.connect(self.refresh)
+        desk.studied.connect(self._judged)
 
     def refresh(self) -> None:
         self.scene = None
@@ -50,6 +52,10 @@ class Elevation(Sheet):
         name = {i.id: i.name for i in (*self.desk.figure.parts, *self.desk.figure.joints)}.get(ident, "nothing in hand")
         self.setAccessibleName(f"{self.view_name} elevation, in hand: {name}")
         self.update()
+
+    def _judged(self) -> None:
+        if self.held is not None:
+            self.update()
 
     # ---- projection
     def _prepare(self) -> None:
@@ -64,7 +70,7 @@ class Elevation(Sheet):
         for part in scene.figure.parts:
             link = scene.link(part.rides_on)
             middle = self.axes @ scene.at(link, part.at_mm)
-            shape = outline(part, scene.rotation(link), self.axes)
+            shape = scene.outline(part, self.axes)
             pts += [(middle[0] + x, middle[1] + y) for x, y in shape] or [tuple(middle)]
         pts += [tuple(self.axes @ scene.at(scene.link(j.rides_on), j.at_mm)) for j in scene.figure.joints]
         base = scene.figure.base
@@ -128,23 +134,25 @@ class Elevation(Sheet):
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
 
     def _area(self, part) -> float:
-        shape = outline(part, np.eye(3), self.axes)
-        if not shape:
-            return 0.0
-        xs, ys = [p[0] for p in shape], [p[1] for p in shape]
-        return (max(xs) - min(xs)) * (max(ys) - min(ys))
+        """Size of a part's outline at rest, for what lies over what."""
+        kept = self.areas.get(part.id)
+        if kept is None or kept[0] is not part.shape or kept[1] != part.turned_deg:
+            shape = outline(part, np.eye(3), self.axes)
+            xs, ys = [p[0] for p in shape] or [0.0], [p[1] for p in shape] or [0.0]
+            kept = self.areas[part.id] = (part.shape, part.turned_deg, (max(xs) - min(xs)) * (max(ys) - min(ys)))
+        return kept[2]
 
     def _ground(self, kit: Kit) -> None:
         scene, base = self.scene, self.scene.figure.base
         kit.pen("hair")
         step = 0.05 * self.k
         if step > 6:
-            for i in range(-60, 61):
-                for j in range(-60, 61):
-                    x, y = self.ox + i * step, self.oy + j * step
-                    if 4 < x < self.width() - 4 and self.u(20) < y < self.height() - 4:
-                        kit.p.drawLine(QPointF(x - 2, y), QPointF(x + 2, y))
-                        kit.p.drawLine(QPointF(x, y - 2), QPointF(x, y + 2))
+            i0, i1 = math.ceil((4 - self.ox) / step), math.floor((self.width() - 4 - self.ox) / step)
+            j0, j1 = math.ceil((self.u(20) - self.oy) / step), math.floor((self.height() - 4 - self.oy) / step)
+            crosses = [(self.ox + i * step, self.oy + j * step) for i in range(i0, i1 + 1) for j in range(j0, j1 + 1)]
+            kit.p.drawLines(
+                [QLineF(x - 2, y, x + 2, y) for x, y in crosses] + [QLineF(x, y - 2, x, y + 2) for x, y in crosses]
+            )
         span = [self.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3 for x, y in base.outline_mm]
         low, high = min(span, key=lambda p: p[0]), max(span, key=lambda p: p[0])
         ends = [(self.ox + self.k * p[0], self.oy - self.k * p[1]) for p in (low, high)]
@@ -162,7 +170,7 @@ class Elevation(Sheet):
 
     def _path(self, scene: Scene, part) -> QPainterPath | None:
         link = scene.link(part.rides_on)
-        shape = outline(part, scene.rotation(link), self.axes)
+        shape = scene.outline(part, self.axes)
         x, y = self.to_screen(scene.at(link, part.at_mm))
         path = QPainterPath()
         if len(shape) < 3:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
@@ -20,6 +21,7 @@ class Scene:
 
     def __init__(self, desk: Desk, figure: Figure) -> None:
         self.figure = figure
+        self.outlines: dict[tuple[str, float], list[tuple[float, float]]] = {}
         self.tree, q = desk.pose_array(figure)
         self.placed = place(self.tree, q[:, None])
         self.room = posture_rotation(desk.posture_value())
@@ -34,6 +36,13 @@ class Scene:
 
     def rotation(self, link: int):
         return self.room if link < 0 else self.room @ self.placed.rotation[link, :, :, 0]
+
+    def outline(self, part, axes: np.ndarray) -> list[tuple[float, float]]:
+        """A part's outline in a view, worked out once."""
+        key = (part.id, float(axes[0, 0]))
+        if key not in self.outlines:
+            self.outlines[key] = outline(part, self.rotation(self.link(part.rides_on)), axes)
+        return self.outlines[key]
 
     def at(self, link: int, at_mm) -> np.ndarray:
         point = np.array(at_mm) / 1e3

@@ -34,14 +34,13 @@ class Field(QLineEdit):
 
     def dress(self) -> None:
         """Fonts and colours of the look."""
-        c = self.desk.look.colours
         self.setFont(font(self.desk.look, 14 if self.right else 13, 600 if self.right else 500))
-        self.setTextMargins(2, 0, 2, 0)
-        self.setStyleSheet(
-            f"QLineEdit{{background:transparent;border:none;color:{c['indigo']};"
-            f"selection-background-color:{c['indigo']};selection-color:{c['card']};placeholder-text-color:{c['ink3']};}}"
-            f"QLineEdit:focus{{background:{c['sel']};}}"
-        )
+        self.setTextMargins(0, 0, 0, 0)
+        colours, palette = {k: QColor(v) for k, v in self.desk.look.colours.items()}, self.palette()
+        for role, name in ((palette.ColorRole.Text, "indigo"), (palette.ColorRole.PlaceholderText, "ink3"), (palette.ColorRole.Base, "card"),
+                           (palette.ColorRole.Highlight, "indigo"), (palette.ColorRole.HighlightedText, "card")):  # fmt: skip
+            palette.setColor(role, colours[name])
+        self.setPalette(palette)
 
     def show_text(self, text: str) -> None:
         """Show a value unless the hand is writing in the field."""

@@ -19,7 +19,7 @@ from karakuri.workbench.widgets.tag import MARGIN, Choice, Tag
 UNIT, RULED = 40, 76
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Item:
     """Base: nothing to edit. `key` names it among the items of its page."""
 
@@ -49,7 +49,7 @@ def _carry_out(desk: Desk, field: Field, value: object) -> None:
         field.put_back()
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Block(Item):
     """The verdict block: mark, word, reserve, rule with ticks at 1 and at the wished margin."""
 
@@ -102,7 +102,7 @@ class Block(Item):
         kit.text(at(self.wished) + 4, by + u(9), f"{show_reserve(self.wished)} wished", 11, 500, "ink2")
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Head(Item):
     """A group head in brass with a hairline."""
 
@@ -117,7 +117,7 @@ class Head(Item):
             kit.line(end + kit.u(8), y + kit.u(13.5), x + w, y + kit.u(13.5), "hair")
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Note(Item):
     """A sentence or two: an estimate, advice, a caution, why something is not there."""
 
@@ -131,7 +131,7 @@ class Note(Item):
         kit.lines(x, y + kit.u(9), self.text, w, 12, 500 if self.strong else 400, "ink" if self.strong else "ink2", 16)
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Calc(Item):
     """A worked-out number with its derivation beneath, behind a hairline bracket."""
 
@@ -163,7 +163,7 @@ class Calc(Item):
         kit.line(x + u(2), top - u(7), x + u(2), top + (len(lines) - 1) * u(15) + u(7), "hair", 2)
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Fact(Item):
     """A worked-out value without a sum: a name, a number, where it came from."""
 
@@ -187,7 +187,7 @@ class Fact(Item):
             kit.lines(x, y + kit.u(27), self.under, w, 11.5, 400, "ink2", 15)
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Write(Item):
     """A ruled number: yours to write, in place."""
 
@@ -226,7 +226,7 @@ class Write(Item):
         editor.setGeometry(round(x + w - u(UNIT + 4) - wide), round(y + u(1)), wide, u(23))
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class WriteText(Item):
     """A ruled text."""
 
@@ -257,7 +257,7 @@ class WriteText(Item):
         editor.setGeometry(round(x + u(96)), round(y + u(1)), round(w - u(96)), u(23))
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Pick(Item):
     """One of several, by a word with an unfold mark."""
 
@@ -298,7 +298,7 @@ class PickChoice(Choice):
         self.setAccessibleName(f"{item.label}: {item.value}")
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Do(Item):
     """A tag in the card. A disabled one says why, next to it."""
 
@@ -330,7 +330,7 @@ class Do(Item):
         editor.setGeometry(round(x) - MARGIN, round(y), min(size.width(), round(w) + 2 * MARGIN), size.height())
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Sketch(Item):
     """A small drawing."""
 
@@ -344,7 +344,7 @@ class Sketch(Item):
         self.drawing(kit, x, y, w, kit.u(self.tall))
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Page:
     """A card's content."""
 

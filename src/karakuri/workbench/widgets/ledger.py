@@ -13,7 +13,7 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.sheet import Sheet
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False, repr=False)
 class Row:
     """A row: what it stands for, its spoken name, and a painter."""
 

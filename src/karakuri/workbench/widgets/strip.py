@@ -110,6 +110,7 @@ class Strip(Sheet):
         self.tags: list[list[Tag]] = []
         self._shown: list[tuple] = []
         desk.studied.connect(self.refresh)
+        desk.remedied.connect(self.refresh)
         desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
 

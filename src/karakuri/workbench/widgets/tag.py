@@ -15,6 +15,9 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Press
 
 MARGIN = 4
+MENU = """QMenu{{background:{card};color:{ink};border:1px solid {rule};padding:4px;}}
+QMenu::item{{padding:6px 22px 6px 12px;}} QMenu::item:selected{{background:{indigo};color:{card};}}
+QMenu::section{{color:{ink3};padding:4px 10px;}}"""
 
 
 class Tag(Press):
@@ -156,6 +159,7 @@ class Choice(Press):
     def unfold(self) -> None:
         """Open the list; keyboard works in it as in any menu."""
         self.menu = QMenu(self)
+        self.menu.setStyleSheet(MENU.format(**self.desk.look.colours))
         self.menu.setAccessibleName(self.caption or "choice")
         for key, words in self.options():
             if key == "":

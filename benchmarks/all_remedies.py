@@ -1,0 +1,29 @@
+"""All remedies of every finding of the demo, from cold."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from benchmarks.timing import spread, timed
+
+PROMISE = "at most 1 s"
+
+
+def measure(smoke: bool) -> Iterator[str]:
+    from karakuri.demo import owl_path
+    from karakuri.files.disk import load
+    from karakuri.study.remedies import remedies
+    from karakuri.study.reuse import Reuse
+    from karakuri.study.study import study
+    from karakuri.workbench.worker import wanted
+
+    figure = load(owl_path())
+
+    def once() -> None:
+        reuse = Reuse()
+        done = study(figure, reuse)
+        for finding in wanted(done.findings):
+            remedies(done, finding, reuse)
+
+    once()
+    yield spread("study and all remedies", [timed(once) for _ in range(1 if smoke else 9)])
