@@ -5,11 +5,11 @@ cd "$(dirname "$0")/.."
 BIN=.venv/bin
 export QT_QPA_PLATFORM=offscreen XDG_STATE_HOME=${TMPDIR:-/tmp}/karakuri-check-$$
 trap 'rm -rf "$XDG_STATE_HOME"' EXIT
-echo "== ruff";           $BIN/ruff check .
+echo "== ruff";           $BIN/ruff check .; $BIN/ruff format --check .
 echo "== mypy, strict on all but the workbench"; $BIN/mypy
 echo "== import contracts"; $BIN/lint-imports
 echo "== core tests, PyQt6 made unimportable"
-KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -p no:qt
+KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -m "not slow"
 echo "== all tests"
 $BIN/python -m pytest tests --junitxml="$XDG_STATE_HOME.xml" | tee "$XDG_STATE_HOME.log"
 echo "== benchmarks, as smoke"
