@@ -37,7 +37,9 @@ def main(folder: Path) -> int:
             window.desk.turn_to(bench)
             if bench == "balance":
                 worst = window.desk.study.results.of("neck_tilt").hold.worst
-                window.desk.set_whole_pose(dict(zip(window.desk.study.results.tree.ids, map(float, worst.pose), strict=True)))
+                window.desk.set_whole_pose(
+                    dict(zip(window.desk.study.results.tree.ids, map(float, worst.pose), strict=True))
+                )
             for _ in range(6):
                 app.processEvents()
             window.grab().save(str(folder / f"{name}.png"))

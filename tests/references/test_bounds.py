@@ -1,0 +1,169 @@
+"""What is called a bound is one, and closed forms come out: moves against trajectories, ballast, stability, energy, mirrors."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from karakuri.actuators.servo import Ability
+from karakuri.bodies.tree import build_tree, posture_gravity
+from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, part_shares
+from karakuri.mechanics.worst import largest_inertia, moment_curve, rest_pose, worst_pose
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import BallastSite, Base, Figure, Posture
+from karakuri.model.joint import Joint, Move
+from karakuri.sizing.move import move_bound, slowest_needed
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
+from tests.figures import Y, head, part, random_figure
+
+DOWN = np.array([0.0, 0.0, -9.80665])
+
+
+def minimum_jerk(start, by, time, samples=401):
+    """Flash & Hogan 1985: 10 s³ − 15 s⁴ + 6 s⁵ and its derivatives."""
+    s = np.linspace(0, 1, samples)
+    x, v, a = 10 * s**3 - 15 * s**4 + 6 * s**5, 30 * s**2 * (1 - s) ** 2, 60 * s * (1 - s) * (1 - 2 * s)
+    return start + by * x, by * v / time, by * a / time**2
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_no_trajectory_of_a_wanted_move_asks_more_than_the_bound(seed):
+    """One joint moves by minimum jerk, wherever in its range and whatever the others stand at: inverse dynamics stays below."""
+    figure = random_figure(seed, 4)
+    tree, rng = build_tree(figure), np.random.default_rng(seed)
+    gravities = np.array([posture_gravity(p, 9.80665) for p in figure.postures])
+    free = Ability(6.0, 1e3, 1e3, 1e3, 1e3, 1e3, 0.3)
+    for j in range(4):
+        width = tree.high[j] - tree.low[j]
+        move = Move(by=max(1.0, math.degrees(width) * 0.6), time_s=0.35)
+        hold = abs(worst_pose(tree, j, gravities).hold)
+        bound = move_bound(move, hold, largest_inertia(tree, j), 0.0, 0.0, free)
+        for _ in range(12):
+            q = np.repeat((tree.low + rng.random(4) * (tree.high - tree.low))[:, None], 401, axis=1)
+            qd, qdd = np.zeros_like(q), np.zeros_like(q)
+            q[j], qd[j], qdd[j] = minimum_jerk(tree.low[j] + rng.random() * 0.4 * width, 0.6 * width, 0.35)
+            for g in gravities:
+                assert np.abs(inverse_dynamics(tree, q, qd, qdd, g)[j]).max() <= bound.torque * (1 + 1e-3)
+            assert np.abs(qd[j]).max() <= bound.speed * (1 + 1e-6)
+
+
+def test_the_least_time_for_a_move_is_the_least():
+    can = Ability(6.0, 1.0, 0.85, 0.25, 0.51, 6.0, 0.3)
+    move = Move(by=30.0, time_s=0.1)
+    time = slowest_needed(move, 0.2, 5e-3, 0.0, 0.0, can, 1.25)
+    assert move_bound(Move(by=30.0, time_s=time), 0.2, 5e-3, 0.0, 0.0, can).reserve == pytest.approx(1.25, rel=1e-6)
+    assert move_bound(Move(by=30.0, time_s=time * 0.99), 0.2, 5e-3, 0.0, 0.0, can).reserve < 1.25
+    assert slowest_needed(move, 0.6, 5e-3, 0.0, 0.0, can, 1.0) is None
+
+
+def test_ballast_against_the_lever_rule():
+    """m_b = m x ÷ l: 1.4 kg, 32 mm forward, 95 mm behind → 0.472 kg balances (statics). The least that holds is sized from it."""
+    site = BallastSite(id="rear", name="rear", rides_on="tilt", at_mm=(-95.0, 0.0, 100.0), most_g=900.0)
+    figure = head(1400.0, (32.0, 0.0, 100.0), servo="class_10", ranges=(-0.5, 0.5))
+    figure = apply(figure, Edit("x", (Set(("ballast_sites",), (site,)),)))
+    balanced = apply(figure, Edit("x", (Set(("parts",), (*figure.parts, part("lead", "tilt", 472.0, site.at_mm))),)))
+    assert study(balanced).results.of("tilt").hold.need == pytest.approx(0.0, abs=0.012)
+    before, reuse = study(figure), Reuse()
+    held = before.results.of("tilt").can.held
+    offered = next(
+        r for r in remedies(before, before.finding("hold.tilt"), reuse) if r.label.text.startswith("Ballast")
+    )
+    grams = offered.label.quantities[0].value * 1e3
+    exact = (1.4 * 0.032 - held / 1.25 / 9.80665) / 0.095 * 1e3
+    assert exact - 6 <= grams <= exact + 11
+    assert offered.verdict == "holds"
+
+
+@given(st.integers(0, 5000), st.floats(-0.6, 0.6), st.integers(0, 3))
+@settings(max_examples=40, deadline=None)
+def test_holding_torque_is_the_slope_of_potential_energy(seed, value, j):
+    """dU/dq = holding torque: virtual work, for every joint of random trees, sliding ones too."""
+    tree = build_tree(random_figure(seed, 4, slides=True))
+    q = np.full((4, 3), value) * np.where(tree.slides, 0.05, 1.0)[:, None]
+    step = 1e-5
+    q[j] += np.array([-step, 0.0, step])
+    energy = -DOWN @ centre_of_mass(tree, q) * tree.mass.sum()
+    slope = (energy[2] - energy[0]) / (2 * step)
+    assert holding_torque_Nm(tree, q, DOWN)[j, 1] == pytest.approx(slope, rel=1e-5, abs=1e-6)
+
+
+@given(st.integers(0, 5000))
+@settings(max_examples=30, deadline=None)
+def test_shares_of_all_bodies_add_up_to_the_torque(seed):
+    figure = random_figure(seed, 4)
+    tree = build_tree(figure)
+    pose = 0.5 * (tree.low + tree.high)
+    joints = tuple(range(4))
+    each = part_shares(tree, np.repeat(pose[:, None], 4, axis=1), np.repeat(DOWN[:, None], 4, axis=1), joints)
+    masses = np.array([body.mass for body in tree.bodies])
+    assert masses @ each == pytest.approx(holding_torque_Nm(tree, pose[:, None], DOWN)[:, 0], rel=1e-9, abs=1e-12)
+
+
+def mirrored(figure: Figure) -> Figure:
+    """Left for right: y turns its sign, axial vectors turn the others."""
+    joints = tuple(
+        Joint(**(dict(j) | {"at_mm": (j.at_mm[0], -j.at_mm[1], j.at_mm[2]), "axis": (-j.axis[0], j.axis[1], -j.axis[2])})) for j in figure.joints)  # fmt: skip
+    parts = tuple(type(p)(**(dict(p) | {"at_mm": (p.at_mm[0], -p.at_mm[1], p.at_mm[2]), "turned_deg": (-p.turned_deg[0], p.turned_deg[1], -p.turned_deg[2])}))
+                  for p in figure.parts)  # fmt: skip
+    postures = tuple(Posture(**(dict(p) | {"roll_deg": -p.roll_deg})) for p in figure.postures)
+    return Figure(**(dict(figure) | {"joints": joints, "parts": parts, "postures": postures}))
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_a_mirrored_figure_gets_mirrored_verdicts(seed):
+    one, other = random_figure(seed, 3), mirrored(random_figure(seed, 3))
+    for a, b in zip(study(one).results.joints, study(other).results.joints, strict=True):
+        assert b.hold.need == pytest.approx(a.hold.need, rel=1e-6)
+        assert b.inertia == pytest.approx(a.inertia, rel=1e-9)
+        assert b.hold.worst.moment == pytest.approx(a.hold.worst.moment, rel=1e-3)
+
+
+@pytest.mark.parametrize(("above", "stable"), [(-20.0, True), (0.0, None), (20.0, False)])
+def test_a_free_pivot_is_stable_below_and_tips_above(above, stable):
+    """U'' = m g z about upright, z from the mass up to the pivot: 1.4 kg, 20 mm → 0.2746 N·m/rad (statics)."""
+    figure = head(1400.0, (0.0, 0.0, 100.0 + above), servo=None, ranges=(-1.0, 1.0))
+    tree = build_tree(figure)
+    angles, torque = moment_curve(tree, 0, rest_pose(tree), DOWN)
+    slope = np.polyfit(angles, torque, 1)[0]
+    assert slope == pytest.approx(-1.4 * 9.80665 * above / 1e3, abs=1e-4)
+    assert stable is None or (slope > 0) == stable
+    assert abs(abs(slope) - 0.2746) < 1e-3 or stable is None
+
+
+@pytest.mark.parametrize(("lean", "roll"), [(0.0, 0.0), (30.0, 0.0), (0.0, 20.0), (-15.0, 10.0)])
+def test_leaning_the_base_is_the_same_as_turning_everything(lean, roll):
+    """A figure in a posture against the same figure whose single joint is turned instead."""
+    posture = Posture(id="p", name="p", lean_deg=lean, roll_deg=roll)
+    figure = Figure(joints=(Joint(id="j", name="j", axis=Y),), parts=(part("a", "j", 800.0, (30.0, 15.0, 90.0)),))
+    pull = posture_gravity(posture, 9.80665)
+    tree = build_tree(figure)
+    if roll == 0:
+        turned = holding_torque_Nm(tree, np.array([[math.radians(lean)]]), DOWN)[0, 0]
+        assert holding_torque_Nm(tree, np.zeros((1, 1)), pull)[0, 0] == pytest.approx(turned, rel=1e-12)
+    assert np.linalg.norm(pull) == pytest.approx(9.80665)
+    pushed = Posture(id="p", name="p", acceleration_mps2=(2.0, 0.0, 0.0))
+    assert posture_gravity(pushed, 9.80665) == pytest.approx([-2.0, 0.0, -9.80665])
+
+
+def test_tip_over_worked():
+    """6 kg, 110 mm to the edge, 380 mm high: 16.1° (atan b/h, statics)."""
+    base = Base(outline_mm=((-110.0, -110.0), (110.0, -110.0), (110.0, 110.0), (-110.0, 110.0)))
+    figure = Figure(base=base, parts=(part("a", "base", 6000.0, (0.0, 0.0, 380.0)),))
+    assert math.degrees(study(figure).results.tipping.angle) == pytest.approx(16.1, abs=0.05)
+    leaning = Figure(**(dict(figure) | {"postures": (Posture(id="l", name="l", lean_deg=6.0),)}))
+    assert math.degrees(study(leaning).results.tipping.angle) == pytest.approx(16.14 - 6.0, abs=0.01)
+
+
+def test_slides_carry_along_their_axis():
+    figure = Figure(joints=(Joint(id="lift", name="lift", kind="slide", axis=(0.0, 0.0, 1.0)), Joint(id="tilt", name="tilt", rides_on="lift")),
+                    parts=(part("a", "tilt", 1000.0, (50.0, 0.0, 0.0)),))  # fmt: skip
+    tree = build_tree(figure)
+    force, torque = holding_torque_Nm(tree, np.array([[0.02], [0.0]]), DOWN)[:, 0]
+    assert (force, torque) == (pytest.approx(9.80665), pytest.approx(-0.4903325))
+    assert place(tree, np.array([[0.02], [0.0]])).pivot[1, 2, 0] == pytest.approx(0.02)

@@ -1,0 +1,206 @@
+"""Every ruled field and every choice of every card: writing it is one named edit, undo takes it back, nonsense is refused."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from karakuri.demo import owl_path
+from karakuri.model.edit import Add, Edit, apply
+from karakuri.model.edits import ballast_edit
+from karakuri.model.finding import Derivation, Finding, Sentence
+from karakuri.model.joint import Joint
+from karakuri.session.session import Session
+from karakuri.units import ALL_UNITS, Quantity
+from karakuri.workbench.widgets.field import QuantityField
+from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Note, Page, Pick, Write, WriteText
+from tests.ui.hand import Hand, painted
+
+PAGES = (
+    ("figure", ("figure", "")), ("figure", ("part", "face_disc")), ("figure", ("part", "driver_box")), ("figure", ("part", "speaker")),
+    ("figure", ("joint", "neck_tilt")), ("figure", ("joint", "lift")), ("drive", ("joint", "neck_roll")), ("balance", ("joint", "neck_tilt")),
+    ("limits", ("joint", "beak")),
+)  # fmt: skip
+ONE_WAY = {"permitted"}  # a typical value has no number until one is written
+
+
+def session() -> Session:
+    """The owl with a joint that slides, so that its fields are walked too."""
+    opened = Session.from_template(owl_path())
+    lift = Joint(
+        id="lift", name="Lift", kind="slide", axis=(0.0, 0.0, 1.0), rides_on="neck_roll", at_mm=(0.0, 0.0, 300.0)
+    )
+    opened.figure = apply(opened.figure, Edit("lift", (Add("joints", lift),)))
+    opened.figure = apply(opened.figure, ballast_edit(opened.figure, opened.figure.ballast_sites[0], 50.0))
+    return opened
+
+
+@pytest.fixture
+def quiet(open_window, monkeypatch):
+    """A window whose studies offer no remedies: here only the fields count."""
+    monkeypatch.setattr("karakuri.workbench.worker.Worker._offer", lambda self, request, done: None)
+    return open_window(session())
+
+
+@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+def test_every_field_is_one_named_undoable_edit(bench, subject, quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    hand = Hand(window, qtbot)
+    desk.select(*subject)
+    desk.turn_to(bench)
+    qtbot.wait(5)
+    keys = [(type(item), item.key) for item in window.card.body.page.items if isinstance(item, (Write, WriteText))]
+    assert len(keys) >= 3
+    for kind, key in keys:
+        item = next(i for i in window.card.body.page.items if isinstance(i, kind) and i.key == key)
+        field = window.card.body.editor_of(item)
+        before, names = desk.figure, len(desk.session.history._done)
+        hand.reveal(field)
+        QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+        if kind is WriteText:
+            hand.fill(f"{item.text} too")
+        else:
+            hand.fill("3" if not field.text().strip("0.") else f"{field.text()} × 0.9")
+        qtbot.wait(2)
+        assert desk.figure != before, (key, window.note.text)
+        assert len(desk.session.history._done) == names + 1, key
+        assert desk.session.history.undo_name
+        desk.undo()
+        qtbot.wait(2)
+        assert desk.figure == before, key
+
+
+@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+def test_every_choice_can_be_taken_and_taken_back(bench, subject, quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    desk.select(*subject)
+    desk.turn_to(bench)
+    qtbot.wait(5)
+    whole = desk.figure
+    for item in [i for i in window.card.body.page.items if isinstance(i, Pick)]:
+        assert item.value and len(item.options) > 1
+        for key, _ in item.options:
+            now = next(i for i in window.card.body.page.items if isinstance(i, Pick) and i.key == item.key)
+            before = desk.figure
+            now.done(key)
+            qtbot.wait(1)
+            if desk.figure != before:
+                assert window.desk.study.figure == desk.figure
+                desk.undo()
+            assert desk.figure == before == whole
+            desk.select(*subject)
+            qtbot.wait(1)
+
+
+@pytest.mark.parametrize(("bench", "subject"), PAGES[:7], ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+def test_nonsense_in_any_number_changes_nothing_and_says_what_was_wanted(bench, subject, quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    hand = Hand(window, qtbot)
+    desk.select(*subject)
+    desk.turn_to(bench)
+    qtbot.wait(5)
+    for item in [i for i in window.card.body.page.items if isinstance(i, Write)][:6]:
+        field = window.card.body.editor_of(item)
+        assert isinstance(field, QuantityField)
+        before = desk.figure
+        QTest.mouseClick(field, Qt.MouseButton.LeftButton)
+        hand.fill("12 parsecs per fortnight")
+        qtbot.wait(1)
+        assert desk.figure is before
+        assert "Esc puts that back" in window.card.body.trouble[item.key]
+        field.setFocus()
+        QTest.keyClick(field, Qt.Key.Key_Escape)
+        assert field.text() == field.kept
+
+
+def test_each_deed_of_the_cards_does_something(quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    done = set()
+    for bench, subject in PAGES:
+        desk.select(*subject)
+        desk.turn_to(bench)
+        qtbot.wait(5)
+        for item in [i for i in window.card.body.page.items if isinstance(i, Do)]:
+            if item.label in done:
+                continue
+            before, place = desk.figure, desk.bench
+            item.done()
+            qtbot.wait(1)
+            assert desk.figure != before or desk.bench != place, item.label
+            done.add(item.label)
+            while desk.figure != before:
+                desk.undo()
+            desk.select(*subject)
+            desk.turn_to(bench)
+            qtbot.wait(2)
+    assert {
+        "Add a posture",
+        "Allow ballast somewhere",
+        "Twin on the other side",
+        "No move wanted",
+        "Stops not measured after all",
+    } <= done
+
+
+def test_items_say_what_they_are_asked_to_say(quiet, qtbot):
+    """Each kind of item painted alone: block, calc, fact, note, head."""
+    window, desk = quiet, quiet.desk
+    q = Quantity(1.5, "torque")
+    failing = Finding(
+        "x", "hold", "", "drive", "fails", Sentence("s"), reserve=0.5, decides=Sentence("Weigh it: ± {0}.", (q,))
+    )
+    waiting = Finding("y", "hold", "", "drive", "not yet judged", Sentence("s"), measure=Sentence("mass of f unknown"))
+    items = (Block("a", failing), Block("b", waiting), Block("c", None), Head("d", "Head"), Note("e", "A note."), Fact("f", "Fact", "12", "mm", "from a ruler"),
+             Calc("g", Derivation("Needs", "{0} × {1}", (q, Quantity(2.0, "ratio")), Quantity(3.0, "torque"))))  # fmt: skip
+    for units in ALL_UNITS:
+        desk.set_units(units.name)
+        window.card.body.show_page(Page("Title", "subtitle", items, ("test",)))
+        window.card.body.repaint()
+        words = painted(window.card.body)
+        for wanted in (
+            "fails",
+            "0.50",
+            "needs 2.00 times what it has",
+            "Weigh it",
+            "mass of f unknown",
+            "nothing to judge here yet",
+            "Head",
+            "A note.",
+            "12",
+            "from a ruler",
+        ):
+            assert wanted in words
+        assert units.unit("torque").label in words
+
+
+def test_the_new_page_refuses_what_cannot_stand(open_window, qtbot):
+    window = open_window(None)
+    hand = Hand(window, qtbot)
+    start = window.benches["start"]
+    for label, text in (("Foot, deep", "0"), ("Voltage", "0")):
+        start.reset()
+        window.desk.turned.emit()
+        hand.click(hand.field(label))
+        hand.fill(text)
+        hand.click(hand.tag("Make this figure"))
+        assert window.desk.bench == "start" and "Not made yet" in window.note.text
+    start.reset()
+    window.desk.turned.emit()
+    hand.click(hand.field("Also leans by"))
+    hand.fill("20")
+    hand.choose(hand.choice("So far"), "shell on")
+    hand.click(hand.tag("Make this figure"))
+    assert [p.lean_deg for p in window.desk.figure.postures] == [0.0, 20.0]
+    assert window.desk.figure.assumptions.growth_percent == 10.0
+
+
+def test_strip_scrolls_and_rows_open_their_bench(open_window, qtbot):
+    window = open_window()
+    hand = Hand(window, qtbot)
+    listed = window.strip.listed()
+    assert len(listed) > window.strip.visible_rows()
+    for i in range(len(listed) + 1):
+        hand.key(Qt.Key.Key_F)
+        row = next(r for r in window.strip.rows if r.hasFocus())
+        assert row.finding.id == listed[i % len(listed)].id and window.desk.bench == row.finding.bench
+    hand.key(Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
+    assert next(r for r in window.strip.rows if r.hasFocus()).finding.id == listed[-1].id
