@@ -139,7 +139,9 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
     if not other or not r.hold.shares:
         return None
     names = [results.tree.bodies[i].name for i, _, bound in r.hold.shares[:3] if bound > 1e-6]
-    return Sentence(f"With masses at their bounds it could be {' or '.join(sorted(other))}: weigh {', '.join(names)}.")
+    return Sentence(
+        f"With masses at their bounds it could come out as {' or '.join(sorted(other))}: weigh {', '.join(names)}."
+    )
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

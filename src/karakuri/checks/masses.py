@@ -48,10 +48,10 @@ def find(results: Results) -> Iterable[Finding]:
             "figure",
             "tight",
             Sentence(
-                f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
+                f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
                 (torque(off, "up"), torque(r.hold.likely, "up")),
             ),
-            measure=Sentence("± {0}", (torque(off, "up"),)),
+            measure=Sentence("± {0}", (torque(off, "up"),)),
             derivations=tuple(w.derivation for w in weigh),
             deeds=(Deed(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),),
         )

@@ -236,36 +236,27 @@ class Window(QMainWindow):
             self.note.say(text)
 
     def add_joint(self) -> None:
-        """A joint on the one in hand, else on the base; every field has a default."""
-        if self.desk.bench == "start":
-            return
-        kind, ident = self.desk.subject
-        rides = (
-            ident
-            if kind == "joint"
-            else self.desk.figure.part(ident).rides_on
-            if kind == "part"
-            else (self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
-        )
-        joint = fresh_joint(self.desk.figure, rides)
-        if self.desk.edit(add_joint(joint)):
-            self._take("joint", joint.id)
+        """A joint with a default for every field, on what is in hand."""
+        if self.desk.bench != "start":
+            joint = fresh_joint(self.desk.figure, self._in_hand())
+            if self.desk.edit(add_joint(joint)):
+                self._take("joint", joint.id)
 
     def add_part(self) -> None:
-        """A part on the joint in hand, else on the last joint or the base."""
-        if self.desk.bench == "start":
-            return
+        """A part without a mass yet, on what is in hand."""
+        if self.desk.bench != "start":
+            part = fresh_part(self.desk.figure, self._in_hand())
+            if self.desk.edit(add_part(part)):
+                self._take("part", part.id)
+
+    def _in_hand(self) -> str:
+        """What a new thing rides on: the joint in hand, what the part in hand rides on, else the last joint, else the base."""
         kind, ident = self.desk.subject
-        rides = (
-            ident
-            if kind == "joint"
-            else self.desk.figure.part(ident).rides_on
-            if kind == "part"
-            else (self.desk.figure.joints[-1].id if self.desk.figure.joints else "base")
-        )
-        part = fresh_part(self.desk.figure, rides)
-        if self.desk.edit(add_part(part)):
-            self._take("part", part.id)
+        if kind == "joint":
+            return ident
+        if kind == "part":
+            return self.desk.figure.part(ident).rides_on
+        return self.desk.figure.joints[-1].id if self.desk.figure.joints else "base"
 
     def _take(self, kind: str, ident: str) -> None:
         self.desk.select(kind, ident)

@@ -44,6 +44,7 @@ class DriveBench(Bench):
         self.table.picked.connect(lambda _: self._name_fit())
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
         self.rows: tuple[Candidate, ...] = ()
+        self.shown_joint = ""
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
@@ -73,12 +74,10 @@ class DriveBench(Bench):
         better = [c for c in self.rows if not c.fitted and c.verdict != "fails"]
         self.plot.show_joint(r, better[:2])
         names = [("class", c.servo.name) for c in self.rows]
-        current = (
-            self.table.current
-            if self.table.current in names
-            else (("class", fitted.servo.name) if fitted else (names[0] if names else None))
-        )
-        self.table.show_rows([self._row(i, c) for i, c in enumerate(self.rows)], current)
+        fitted_key = ("class", fitted.servo.name) if fitted else (names[0] if names else None)
+        kept = self.table.current if ident == self.shown_joint and self.table.current in names else fitted_key
+        self.shown_joint = ident
+        self.table.show_rows([self._row(i, c) for i, c in enumerate(self.rows)], kept)
         self._name_fit()
         self._place()
         self.update()

@@ -72,55 +72,43 @@ class TorqueSpeed(Sheet):
         kit.text(gx1, gy1 + u(27), f"torque, {tq.label}", 12, 400, "ink3", "r")
         kit.text(gx0 + u(6), gy0 - u(4), sp.label, 12, 400, "ink3")
         taken: list[tuple[float, float, float, float]] = []
-        for c, colour, style in zip(self.others[:2], ("asagi", "plum"), ("dash", "chain"), strict=False):
-            kit.pen(colour, 1.6, style)
-            kit.line(fx(0), fy(c.can.free_speed), fx(c.can.usable), gy1, colour, 1.6, style)
-            kit.line(fx(c.can.held), fy(c.can.speed_at(c.can.held)), fx(c.can.held), gy1, colour, 1.6, style)
-            self._label(
-                kit,
-                taken,
-                fx(c.can.held) + u(6),
-                fy(c.can.speed_at(c.can.held)) + u(12),
-                c.servo.name.split(",")[0],
-                colour,
-            )
+        rivals = list(zip(self.others[:2], ("asagi", "plum"), ("dash", "chain"), strict=False))
+        for c, colour, style in rivals:
+            self._line(kit, c.can, fx, fy, gy1, colour, 1.6, style, (c.can.held,))
         if r.can:
-            kit.line(fx(0), fy(r.can.free_speed), fx(r.can.usable), gy1, "indigo", 2.2)
-            for torque in (r.can.held, r.can.passing):
-                kit.line(
-                    fx(torque),
-                    fy(r.can.speed_at(torque)),
-                    fx(torque),
-                    gy1,
-                    "indigo",
-                    2 if torque == r.can.held else 1.2,
-                )
-            self._label(kit, taken, fx(0) + u(14), fy(r.can.free_speed) + u(2), "fitted", "indigo")
-            self._label(
-                kit,
-                taken,
-                fx(r.can.held) - u(6),
-                gy1 - u(12),
-                f"held for long {show_number(Quantity(r.can.held, 'torque', rounding='down'), units)}",
-                "indigo",
-                "moss_t" if fx(r.can.held) - gx0 > u(130) else "paper",
-                "r" if fx(r.can.held) - gx0 > u(130) else "l",
-            )
+            self._line(kit, r.can, fx, fy, gy1, "indigo", 2.2, "", (r.can.held, r.can.passing))
         self._points(kit, r, fx, fy, taken)
         if r.can:
-            top = fy(r.can.speed_at(r.can.passing))
-            self._label(
-                kit,
-                taken,
-                fx(r.can.passing) + u(16),
-                top - u(22),
-                "in passing",
-                "indigo",
-                post=(fx(r.can.passing), top),
-            )
-            self._label(
-                kit, taken, fx(r.can.usable) + u(16), gy1 - u(24), "stall", "indigo", post=(fx(r.can.usable), gy1)
-            )
+            self._own_labels(kit, r.can, fx, fy, gy1, taken)
+        for c, colour, _ in rivals:
+            x, y = fx(c.can.held), fy(c.can.speed_at(c.can.held))
+            self._label(kit, taken, x + u(6), y + u(12), c.servo.name.split(",")[0], colour)
+
+    def _line(
+        self,
+        kit: Kit,
+        can: Ability,
+        fx,
+        fy,
+        gy1: float,
+        colour: str,
+        width: float,
+        style: str,
+        posts: tuple[float, ...],
+    ) -> None:
+        """One servo's line, with a post where holding, and using in passing, end."""
+        kit.line(fx(0), fy(can.free_speed), fx(can.usable), gy1, colour, width, style)
+        for torque in posts:
+            kit.line(fx(torque), fy(can.speed_at(torque)), fx(torque), gy1, colour, width - 0.2, style)
+
+    def _own_labels(self, kit: Kit, can: Ability, fx, fy, gy1: float, taken: list) -> None:
+        u, held, passing = kit.u, fx(can.held), fx(can.passing)
+        number = show_number(Quantity(can.held, "torque", rounding="down"), self.desk.units)
+        top, edge = fy(can.speed_at(can.passing)), fy(can.speed_at(can.held))
+        self._label(kit, taken, fx(0) + u(14), fy(can.free_speed) + u(2), "fitted", "indigo")
+        self._label(kit, taken, held + u(16), edge - u(18), f"held for long {number}", "indigo", post=(held, edge))
+        self._label(kit, taken, passing + u(16), top - u(18), "in passing", "indigo", post=(passing, top))
+        self._label(kit, taken, fx(can.usable) + u(16), gy1 - u(24), "stall", "indigo", post=(fx(can.usable), gy1))
 
     def _zones(self, kit: Kit, can: Ability, fx, fy, gx0: float, gy1: float) -> None:
         held = Kit.path(
