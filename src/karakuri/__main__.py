@@ -8,9 +8,9 @@ import sys
 def main() -> int:
     """karakuri [FILE | --demo] starts the window; karakuri check|pose|schema … runs a command."""
     arguments = sys.argv[1:]
-    from karakuri.cli.main import COMMANDS, run
+    if arguments and arguments[0] in ("check", "pose", "schema", "-h", "--help"):
+        from karakuri.cli.main import run
 
-    if arguments and arguments[0] in (*COMMANDS, "-h", "--help"):
         return run(arguments)
     from karakuri.workbench.start import start
 

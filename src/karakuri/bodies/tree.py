@@ -34,7 +34,7 @@ class Tree:
     """Joints parents first. Arrays: parent (m,), axis, pivot, low, high per joint; link arrays have m + 1 rows, base last.
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
-    body_at (k, 3) m and body_link (k,) of the bodies.
+    body_at (k, 3) m and body_link (k,) of the bodies; rides (m, k): which bodies turn with which joint.
     """
 
     ids: tuple[str, ...]
@@ -50,6 +50,7 @@ class Tree:
     bodies: tuple[Body, ...]
     body_at: Array
     body_link: NDArray[np.int64]
+    rides: NDArray[np.bool_]
     unknown: tuple[tuple[str, int], ...]
     chains: tuple[tuple[int, ...], ...]
     below: tuple[tuple[int, ...], ...]
@@ -98,6 +99,10 @@ def build_tree(figure: Figure) -> Tree:
     children = tuple(tuple(k for k in range(m) if parent[k] == j) for j in range(m))
     body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
     body_link = np.array([body.link for body in bodies], dtype=np.int64)
+    turns_with = np.zeros((m, m + 1), dtype=bool)
+    for j in range(m):
+        turns_with[j, [j, *below[j]]] = True
+    rides = turns_with[:, body_link] if len(bodies) else np.zeros((m, 0), dtype=bool)
     return Tree(
         ids,
         parent,
@@ -112,6 +117,7 @@ def build_tree(figure: Figure) -> Tree:
         bodies,
         body_at,
         body_link,
+        rides,
         unknown,
         tuple(chains),
         below,

@@ -27,8 +27,6 @@ from karakuri.model.finding import Finding, show_reserve
 from karakuri.study.study import Study, study
 from karakuri.units import units_named
 
-COMMANDS = ("check", "pose", "schema")
-
 
 def parser() -> argparse.ArgumentParser:
     """The command line."""

@@ -110,11 +110,11 @@ class Carried:
 
 
 def climb(
-    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, most: int = 60, tight: float = 1e-11
+    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
 ) -> Array:
     """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.
 
-    The columns are `blocks` equal groups; the climb ends when no group's best value grows any more.
+    The columns are `blocks` equal groups; the climb ends when no group's best value grows by more than its share `tight` (blocks,).
 
     pull (3, n) in the base's frame; e (3, n) in joint j's frame, turned along across the axis where `free` (n,) is true.
     """

@@ -78,7 +78,7 @@ def part_shares(tree: Tree, q: Array, gravity: Array, joints: tuple[int, ...]) -
         at[rows] = place_points(tree, placed, k, tree.body_at[rows])
     out = np.zeros((len(tree.bodies), n))
     for i, j in enumerate(joints):
-        rows = np.isin(tree.body_link, list(tree.carried(j)))
+        rows = tree.rides[j]
         arm = at[rows, :, i] - placed.pivot[j, :, i]
-        out[rows, i] = arm @ -np.cross(gravity[:, i], placed.axis[j, :, i])
+        out[rows, i] = arm @ cross(placed.axis[j, :, i], gravity[:, i])
     return out

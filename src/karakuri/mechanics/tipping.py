@@ -72,7 +72,7 @@ def worst_tipping(
     for _ in range(60):
         moments = carried.moments(q)
         new = _ratio(moments[-1] / total - point, top, bottom)
-        settled = float(np.min(ratio)) - float(np.min(new)) < (1e-8 if starts > 1 else 1e-5)
+        settled = float(np.min(ratio)) - float(np.min(new)) < (1e-6 if starts > 1 else 1e-4)
         ratio = new
         if settled:
             break

@@ -79,13 +79,14 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     free = np.zeros(3 * p * count, dtype=bool)
     free[2 * p * count :] = True
     e[:, free] = _across(axis, p * count)
-    value = climb(tree, j, pull, e, free, q, 3 * p, *((3,) if count > FEW else (6, 1e-4)))
+    tight = np.repeat([1e-8, 1e-8, 1e-6], p)
+    value = climb(tree, j, pull, e, free, q, 3 * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
     if count > FEW:
         best = np.argsort(-value.reshape(3 * p, count), axis=1)[:, :FEW] + np.arange(3 * p)[:, None] * count
         keep, count = best.ravel(), FEW
         q, e = q[:, keep], e[:, keep]
         free = free[keep]
-        value = climb(tree, j, pull[:, keep], e, free, q, 3 * p)
+        value = climb(tree, j, pull[:, keep], e, free, q, 3 * p, tight)
         g = g[:, :1].repeat(p * count, axis=1) if p == 1 else np.repeat(gravities, count, axis=0).T
     blocks = value.reshape(3, p * count)
     up, down, tilt = (int(np.argmax(block)) for block in blocks)

@@ -48,7 +48,7 @@ def holds(tree: Tree, joints: tuple[int, ...], worsts: tuple[Worst, ...], gravit
 
 
 def _hold(tree: Tree, j: int, worst: Worst, each: Array, mass: Array, bound: Array, g: float) -> Hold:
-    carried = np.isin(tree.body_link, list(tree.carried(j)))
+    carried = tree.rides[j]
     adds, off = math.copysign(1.0, worst.hold) * each * mass, np.abs(each) * bound
     order = [int(i) for i in np.argsort(-off, kind="stable") if carried[i]]
     total, likely = float(off.sum()), float(np.sqrt((off**2).sum()))

@@ -70,5 +70,5 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
 
 def _reach(tree: Tree, j: int) -> float:
     """Distance, m, at rest, from the joint's pivot to the farthest carried body."""
-    rows = np.isin(tree.body_link, list(tree.carried(j)))
+    rows = tree.rides[j]
     return float(np.linalg.norm(tree.body_at[rows] - tree.pivot[j], axis=1).max()) if rows.any() else 0.0

@@ -19,7 +19,7 @@ from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.worker import Request, Worker
 
-AUTOSAVE_MS, SETTLE_MS, PATIENCE = 4000, 180, 0.06
+AUTOSAVE_MS, SETTLE_MS, PATIENCE, FIRST_PATIENCE = 4000, 180, 0.06, 0.3
 
 
 class Desk(QObject):
@@ -28,6 +28,7 @@ class Desk(QObject):
     changed = pyqtSignal()
     studied = pyqtSignal()
     remedied = pyqtSignal()
+    hurried = pyqtSignal()
     selected = pyqtSignal()
     posed = pyqtSignal()
     looked = pyqtSignal()
@@ -81,6 +82,11 @@ class Desk(QObject):
         """A figure newly on the desk: findings at once from a few starts, settled right after."""
         self.ask(quick=not self._in_place)
 
+    def first_answer(self) -> None:
+        """Before the window is first painted, let the first study finish: side by side both would take longer."""
+        if self.worker.wait(FIRST_PATIENCE):
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
+
     def _on_study(self, number: int, done: Study) -> None:
         if number != self._number:
             return
@@ -120,7 +126,8 @@ class Desk(QObject):
         self._tidy_view()
         self.ask(quick=dragging and not self._in_place)
         if dragging and self.worker.wait(PATIENCE):
-            QCoreApplication.sendPostedEvents(self, QEvent.Type.MetaCall)
+            QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
+            self.hurried.emit()
         self.changed.emit()
         self._autosave.start()
 

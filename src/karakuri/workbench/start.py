@@ -7,6 +7,7 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QApplication, QToolTip
 
@@ -60,11 +61,12 @@ def start(arguments: list[str]) -> int:
     except Trouble as told:
         trouble = str(told)
     window = Window(session)
+    if "--quit-when-judged" in arguments:
+        window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
+    window.desk.first_answer()
     window.show()
     if trouble:
         window.desk.said.emit(trouble)
     else:
         window.offer_recovery()
-    if "--quit-when-judged" in arguments:
-        window.desk.studied.connect(lambda: (window.strip.repaint(), os._exit(0)))
     return int(app.exec())

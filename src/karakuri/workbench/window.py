@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import importlib
 import itertools
 import weakref
 from pathlib import Path
@@ -14,11 +15,6 @@ from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
 from karakuri.session.session import Session
-from karakuri.workbench.benches.balance import BalanceBench
-from karakuri.workbench.benches.drive import DriveBench
-from karakuri.workbench.benches.figure import FigureBench
-from karakuri.workbench.benches.limits import LimitsBench
-from karakuri.workbench.benches.start import StartBench
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
@@ -422,13 +418,8 @@ class Benches(dict):
 
     def __missing__(self, name: str):
         window = self._window()
-        made = {
-            "start": StartBench,
-            "figure": FigureBench,
-            "drive": DriveBench,
-            "balance": BalanceBench,
-            "limits": LimitsBench,
-        }[name]
+        module = importlib.import_module(f"karakuri.workbench.benches.{name}")
+        made = getattr(module, f"{name.capitalize()}Bench")
         extra = (self._deeds,) if name in ("start", "figure") else ()
         self[name] = bench = made(window.desk, window.middle, *extra)
         bench.hide()

@@ -111,6 +111,7 @@ class Strip(Sheet):
         self._shown: list[tuple] = []
         desk.studied.connect(self.refresh)
         desk.remedied.connect(self.refresh)
+        desk.hurried.connect(self.repaint)
         desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
 
