@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 
 from karakuri.checks import RULES
+from karakuri.checks.contract import Rule
 from karakuri.errors import EditRefused
 from karakuri.model.edit import apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
@@ -24,6 +25,14 @@ def remedies(
     rule = next((rule for rule in RULES if finding.rule == rule.id), None)
     if rule is None:
         return ()
+    reuse.trying = True
+    try:
+        return _offered(before, finding, reuse, rule, stop)
+    finally:
+        reuse.trying = False
+
+
+def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Callable[[], bool]) -> tuple[Remedy, ...]:
     best: dict[str, Remedy] = {}
     done: set[str] = set()
     for proposal in rule.propose(finding, before.results):

@@ -15,7 +15,10 @@ T = TypeVar("T")
 
 
 class Reuse:
-    """A bounded store. `made` counts, by kind, what had to be computed; `last` keeps the last worst poses to start from."""
+    """A bounded store. `made` counts, by kind, what had to be computed; `last` keeps the last worst poses to start from.
+
+    While `trying` is true the figures studied are only proposals, and `last` stays that of the builder's own figure.
+    """
 
     def __init__(self, most: int = 600) -> None:
         self._kept: OrderedDict[tuple[str, bytes], Any] = OrderedDict()
@@ -23,6 +26,7 @@ class Reuse:
         self.made: Counter[str] = Counter()
         self.last: dict[str, tuple[Array, ...]] = {}
         self.tipped: Array | None = None
+        self.trying = False
 
     def last_tipping(self, joints: int) -> Array | None:
         """The last worst pose for tipping, where it still fits the figure."""

@@ -77,7 +77,8 @@ def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = Fals
 
     def make() -> Worst:
         found = worst_pose(tree, j, gravities, QUICK_STARTS if quick else STARTS, reuse.last.get(ident, ()))
-        reuse.last[ident] = (found.pose, found.moment_pose)
+        if not reuse.trying:
+            reuse.last[ident] = (found.pose, found.moment_pose)
         return found
 
     kind = "quick worst pose" if quick and not reuse.has("worst pose", key) else "worst pose"
@@ -91,7 +92,8 @@ def tipping(figure: Figure, tree: Tree, gravities: Array, reuse: Reuse, quick: b
     def make() -> Tipping | None:
         warm = reuse.last_tipping(len(tree.ids))
         found = worst_tipping(tree, figure.base, gravities, 1 if quick and warm is not None else 6, warm)
-        reuse.tipped = found.pose if found is not None else None
+        if not reuse.trying:
+            reuse.tipped = found.pose if found is not None else None
         return found
 
     return reuse.get("quick tipping" if quick and not reuse.has("tipping", key) else "tipping", key, make)
