@@ -109,6 +109,8 @@ class FigureBench(Bench):
         tall = h - top - u(8)
         side_h = round(tall * 0.47)
         low_h = round(tall * 0.29)
+        if narrow:
+            low_h = min(max(low_h, len(self.rules) * u(20)), tall - side_h - u(6))
         rule_h = max(u(19), min(u(26), low_h // max(1, len(self.rules))))
         self.side.setGeometry(u(16), top, left_end - u(16), side_h)
         half = (left_end - u(16)) * 0.46

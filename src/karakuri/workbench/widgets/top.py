@@ -234,13 +234,15 @@ class Top(Sheet):
         u, y, tall = self.u, (self.height() - self.u(28)) // 2, self.u(28)
         x = u(16) + round(text_width(self.desk.look, self.desk.figure.name, 16, 600)) + u(22)
         right = self.width() - u(34) - round(text_width(self.desk.look, self.saved_words(), 13)) - u(26)
-        for short in (False, True):
+        for short, redo in ((False, True), (True, True), (True, False)):
             self.undo.short = self.redo.short = short
-            need = sum(w.sizeHint().width() + u(8) for w in (self.posture, self.pose, self.units, self.undo, self.redo))
+            shown = [self.posture, self.pose, self.units, self.undo, *([self.redo] if redo else [])]
+            need = sum(w.sizeHint().width() + u(8) for w in shown)
             if x + need + u(130) <= right:
                 break
+        self.redo.setVisible(self.redo in shown)
         self.caption_x = x
-        for widget in (self.posture, self.pose, self.units, self.undo, self.redo):
+        for widget in shown:
             wide = widget.sizeHint().width()
             widget.setGeometry(x, y, wide, tall)
             x += wide + u(8)
