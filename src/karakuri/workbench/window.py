@@ -1,4 +1,4 @@
-"""The window: rail, top line, bench, card and findings strip, and the deeds that belong to all of them."""
+"""The window: rail, top line, bench, card and strip; long for its room because all deeds of the whole window live here."""
 
 from __future__ import annotations
 

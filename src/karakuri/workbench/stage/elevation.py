@@ -1,7 +1,4 @@
-"""An elevation to scale, from its left or from its front: parts, pivots, bobs, centres of mass. Parts and pivots can be dragged.
-
-Long for its room because drawing, hitting and dragging share one projection.
-"""
+"""An elevation to scale, from its left or its front; long for its room because drawing, hitting and dragging share one projection."""
 
 from __future__ import annotations
 
