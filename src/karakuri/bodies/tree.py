@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.bodies.inertia import Array, part_inertia, part_mass_kg
+from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE
@@ -179,7 +179,7 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
     for drive in figure.drives:
         joint = figure.joint(drive.joint)
         mass = drive.actuator.mass_g / 1e3
-        share = {"weighed": 0.01, "data sheet": 0.03, "typical": 0.15, "guess": 0.30}[drive.actuator.mass_origin]
+        share = ORIGIN_BOUNDS[drive.actuator.mass_origin]
         bodies.append(
             Body(
                 drive.id,

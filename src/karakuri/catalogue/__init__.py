@@ -22,7 +22,7 @@ ESTIMATED = (
     "reflected_inertia_kgm2",
 )
 ESTIMATE_SHARE = 0.5
-LEAD_KGM3 = 11340.0
+LEAD_KGM3, SHOT_FILLED = 11340.0, 0.6
 
 
 @lru_cache(maxsize=8)
@@ -89,3 +89,9 @@ def servo_from_label(
         "estimated": guessed,
     }
     return Actuator(**fields)
+
+
+def lead_ml(grams: float) -> tuple[float, float]:
+    """Volume, ml, of so many grams of lead: solid, and as shot (share filled: an estimate)."""
+    solid = grams / LEAD_KGM3 * 1e3
+    return solid, solid / SHOT_FILLED

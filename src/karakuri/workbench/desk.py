@@ -118,10 +118,10 @@ class Desk(QObject):
         except Trouble as trouble:
             self.said.emit(str(trouble))
             return False
-        self._after_edit(dragging)
+        self.after_edit(dragging)
         return True
 
-    def _after_edit(self, dragging: bool = False) -> None:
+    def after_edit(self, dragging: bool = False) -> None:
         self.set_preview(None)
         self._tidy_view()
         self.ask(quick=dragging and not self._in_place)
@@ -139,11 +139,11 @@ class Desk(QObject):
 
     def undo(self) -> None:
         if self.session.undo():
-            self._after_edit()
+            self.after_edit()
 
     def redo(self) -> None:
         if self.session.redo():
-            self._after_edit()
+            self.after_edit()
 
     def _tidy_view(self) -> None:
         joints = {joint.id for joint in self.figure.joints}

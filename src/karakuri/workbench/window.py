@@ -397,7 +397,7 @@ class Window(QMainWindow):
             self._say(str(trouble))
             return
         self.desk.turn_to("figure")
-        self.desk._after_edit()
+        self.desk.after_edit()
 
     def closeEvent(self, event) -> None:
         self._leave_field()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from karakuri.catalogue import LEAD_KGM3
+from karakuri.catalogue import lead_ml
 from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import ballast_edit
 from karakuri.units import Quantity
@@ -42,8 +42,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
             )
         )
         if part is not None and part.mass_g:
-            ml = part.mass_g / LEAD_KGM3 * 1e3
-            shot = ml / 0.6
+            ml, shot = lead_ml(part.mass_g)
             items.append(
                 Note(
                     f"n{site.id}",

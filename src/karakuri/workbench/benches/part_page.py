@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from karakuri.bodies.inertia import part_mass_kg
 from karakuri.catalogue import materials
 from karakuri.errors import Trouble
@@ -184,7 +186,7 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
 
 def _turned(desk: Desk, ident: str, which: int):
     return lambda value: desk.edit(
-        set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(value * 57.29577951308232, 4), "turn")
+        set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(math.degrees(value), 4), "turn")
     )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.demo import owl_path
@@ -75,7 +77,7 @@ class StartBench(Bench):
                 WriteText("on", "Stands on", v["on"], self._set("on")),
                 Write("depth", "Foot, deep", mm(v["depth"]), "length", self._set("depth", 1e3)),
                 Write("width", "Foot, wide", mm(v["width"]), "length", self._set("width", 1e3)),
-                Write("lean", "Also leans by", degrees(v["lean"]), "angle", self._set("lean", 57.29577951308232)),
+                Write("lean", "Also leans by", degrees(v["lean"]), "angle", self._set("lean", math.degrees(1.0))),
                 Note("nl", "Posture: how the base stands. A lean other than 0° is judged besides standing level."),
                 Head("hv", "Supply for the servos"),
                 Write("volts", "Voltage", Quantity(v["volts"], "voltage"), "voltage", self._set("volts")),
