@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable
 import numpy as np
 
 from karakuri.checks.contract import JointResults, Results
+from karakuri.checks.convex import WorstHold
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.statics import carried_centre
 from karakuri.model.edit import Edit, Set, apply
@@ -36,47 +37,24 @@ def least(value: Callable[[float], float], limit: float, low: float, high: float
 
 
 def ballast(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Iterable[Proposal]:
-    """At each allowed site that the joint carries: the least lead that brings the worst hold below each limit.
-
-    The worst hold is convex in the ballast (a largest value of sums linear in it), so its least value is found by golden section.
-    """
+    """At each allowed site that the joint carries: the least lead that brings the worst hold below each limit."""
     carried = {results.tree.ids[k] for k in results.tree.carried(r.index)}
     for site in results.figure.ballast_sites:
         if site.rides_on not in carried:
             continue
 
-        def need(grams: float, site: BallastSite = site) -> float:
-            return needed(results, r.joint.id, ballast_edit(results.figure, site, grams))
+        def fitted(grams: float, site: BallastSite = site) -> Edit:
+            return ballast_edit(results.figure, site, grams)
 
-        best = _lowest(need, site.most_g)
-        lowest = need(best)
+        hold = WorstHold(results, r.joint.id, fitted, 5.0, site.most_g)
         for limit in allowed:
-            grams = least(need, limit, 0.0, best, 5.0) if lowest <= limit else None
-            if grams is not None and grams > 0:
-                yield Proposal(
-                    ballast_edit(results.figure, site, grams), _ballast_label(site, grams), f"ballast {site.id}"
-                )
+            grams = hold.least(limit)
+            if grams is not None:
+                yield Proposal(fitted(grams), _ballast_label(site, grams), f"ballast {site.id}")
 
 
 def _ballast_label(site: BallastSite, grams: float) -> Sentence:
     return Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),))
-
-
-def _lowest(need: Callable[[float], float], most: float) -> float:
-    ratio = (math.sqrt(5) - 1) / 2
-    a, b = 0.0, most
-    c, d = b - ratio * (b - a), a + ratio * (b - a)
-    fc, fd = need(c), need(d)
-    while b - a > 10.0:
-        if fc <= fd:
-            b, d, fd = d, c, fc
-            c = b - ratio * (b - a)
-            fc = need(c)
-        else:
-            a, c, fc = c, d, fd
-            d = a + ratio * (b - a)
-            fd = need(d)
-    return min(most, 5.0 * round((a + b) / 10.0))
 
 
 def range_edit(r: JointResults, low: float, high: float) -> Edit:
@@ -134,12 +112,10 @@ def moved_parts(
             at = tuple(round(a + d * mm, 1) for a, d in zip(part.at_mm, direction, strict=True))
             return Edit(f"move {part.name} by {mm:g} mm", (Set(("parts", part.id, "at_mm"), (at[0], at[1], at[2])),))
 
-        def left_by_move(mm: float, edit: Callable[[float], Edit] = moved) -> float:
-            return needed(results, r.joint.id, edit(mm))
-
+        hold = WorstHold(results, r.joint.id, moved, 1.0, min(most_mm, room))
         found = False
         for limit in allowed:
-            mm = least(left_by_move, limit, 0.0, min(most_mm, room), 1.0)
+            mm = hold.least(limit)
             if mm is not None:
                 label = Sentence(f"Move {part.name} {{0}} {_way(direction)}", (Quantity(mm / 1e3, "length"),))
                 yield Proposal(moved(mm), label, "move")

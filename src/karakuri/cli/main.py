@@ -154,7 +154,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
             "kind": names[ident].kind,
             ("at_mm" if tree.slides[j] else "at_deg"): _shown(q[j], tree.slides[j]),
             ("holding_force_N" if tree.slides[j] else "holding_torque_Nm"): float(torque[j, 0]) + 0.0,
-            "inertia_kgm2": float(inertia_about_axis(tree, placed, j)[0]),
+            "inertia_kgm2": float(inertia_about_axis(tree, column, j)[0]),
             "carried_mass_kg": float(mass[j]),
             "carried_centre_of_mass_m": [float(v) for v in centre[j, :, 0]],
         }

@@ -1,58 +1,19 @@
 """Exact one-angle steps from many starts: the search behind every worst pose.
 
-For a vector r turned about a joint's axis by q and seen along l, the value is A cos q + B sin q + C, so the best q of an
-interval is known in closed form. What a joint carries decouples by branch once the direction of gravity is given.
-Columns are independent searches; each step can only improve them. Products with a fixed axis are 3 × 3 matrices: few calls,
-because the calls, not the numbers, are what costs.
+What a joint carries decouples by branch once the direction of gravity is given. Columns are independent searches; each step
+(see turn.py) can only improve them.
 """
 
 from __future__ import annotations
 
-import math
+from functools import lru_cache
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.kinematics import cross
-
-
-def best_angle(a: Array, b: Array, low: float, high: float, now: Array) -> Array:
-    """The q (n,) in [low, high] that makes a cos q + b sin q largest; where neither matters, q stays."""
-    at = low + np.mod(np.arctan2(b, a) - low, 2 * math.pi)
-    upper = a * (math.cos(high) - math.cos(low)) + b * (math.sin(high) - math.sin(low)) > 0
-    best = np.where(at <= high, at, np.where(upper, high, low))
-    return np.where(np.abs(a) + np.abs(b) > 1e-15, best, now)
-
-
-class Turn:
-    """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
-
-    def __init__(self, axis: Array, low: float, high: float, slides: bool) -> None:
-        x, y, z = axis
-        self.axis, self.low, self.high, self.slides = axis, float(low), float(high), slides
-        self.along = np.outer(axis, axis)
-        self.across = np.eye(3) - self.along
-        self.skew = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-        self.moves = self.low < self.high
-
-    def spin(self, q: Array, v: Array) -> Array:
-        """v (3, n) turned by q (n,)."""
-        if self.slides:
-            return v
-        out: Array = self.along @ v + (self.across @ v) * np.cos(q) + (self.skew @ v) * np.sin(q)
-        return out
-
-    def step(self, left: Array, right: Array, now: Array) -> Array:
-        """The angle that makes left · R(q) right largest; right may be one column."""
-        if not self.moves or self.slides:
-            return now
-        if right.shape[1] == 1:
-            a, b = (self.across @ right)[:, 0] @ left, (self.skew @ right)[:, 0] @ left
-        else:
-            a = np.einsum("in,in->n", left, self.across @ right)
-            b = np.einsum("in,in->n", left, self.skew @ right)
-        return best_angle(a, b, self.low, self.high, now)
+from karakuri.mechanics.kinematics import cross, dot
+from karakuri.mechanics.turn import turns
 
 
 class Carried:
@@ -63,7 +24,7 @@ class Carried:
 
     def __init__(self, tree: Tree, root: int) -> None:
         self.tree, self.root = tree, root
-        self.turns = [Turn(tree.axis[k], tree.low[k], tree.high[k], tree.slides[k]) for k in range(len(tree.ids))]
+        self.turns = turns(tree)
         self.links = tree.below[root] if root >= 0 else tuple(range(len(tree.ids)))
         self.mass = np.zeros(len(tree.ids) + 1)
         self.fixed: dict[int, Array] = {}
@@ -109,6 +70,22 @@ class Carried:
                 self.descend(c, turn.spin(-q[c], w), moments, q)
 
 
+@lru_cache(maxsize=64)
+def carried(tree: Tree, root: int) -> Carried:
+    """What `root` carries, gathered once a tree; masses in kg, lengths in m."""
+    return Carried(tree, root)
+
+
+def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
+    """Holding torque (n,), N·m, of joint j alone, which must turn; q (m, n) rad or m; gravity (3,) m/s², base frame."""
+    what = carried(tree, j)
+    left = np.repeat(-gravity[:, None], q.shape[1], axis=1)
+    for k in tree.chains[j]:
+        left = what.turns[k].spin(-q[k], left)
+    out: Array = dot(cross(left, tree.axis[j][:, None]), what.moments(q)[j])
+    return out
+
+
 def climb(
     tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
 ) -> Array:
@@ -118,17 +95,17 @@ def climb(
 
     pull (3, n) in the base's frame; e (3, n) in joint j's frame, turned along across the axis where `free` (n,) is true.
     """
-    carried = Carried(tree, j)
-    chain = [carried.turns[k] for k in tree.chains[j]]
+    what = carried(tree, j)
+    chain = [what.turns[k] for k in tree.chains[j]]
     rows = tree.chains[j]
-    own = carried.turns[j]
+    own = what.turns[j]
     best = np.full(blocks, -np.inf)
-    moments = carried.moments(q)
+    moments = what.moments(q)
     some = bool(free.any())
     for _ in range(most):
         rights = [cross(e, moments[j])]
         for k in reversed(rows[1:]):
-            rights.append(carried.turns[k].spin(q[k], rights[-1]))
+            rights.append(what.turns[k].spin(q[k], rights[-1]))
         left = pull
         for k, turn, right in zip(rows, chain, reversed(rights), strict=True):
             q[k] = turn.step(left, right, q[k])
@@ -139,8 +116,8 @@ def climb(
             e[:, free] = np.where(size > 1e-15, across / np.maximum(size, 1e-15), e[:, free])
         w = cross(left, e)
         if tree.below[j]:
-            carried.descend(j, w, moments, q)
-            moments = carried.moments(q)
+            what.descend(j, w, moments, q)
+            moments = what.moments(q)
         value = np.einsum("in,in->n", w, moments[j])
         new = value.reshape(blocks, -1).max(axis=1)
         settled = bool(np.all(new - best <= tight * (1e-3 + np.abs(new))))

@@ -1,7 +1,8 @@
 """Inverse dynamics: what each drive must give to move as wanted.
 
 Recursive Newton-Euler: Luh, Walker & Paul 1980; Featherstone, Rigid Body Dynamics Algorithms, 2008, ch. 5 (from memory).
-Vectorised over samples, component-first; turning joints' vectors are kept in the link's own frame.
+Vectorised over samples. Every link's frame is turned so that its joint's axis is z: a fixed 3 × 3 product leads from the parent's
+frame to where the joint starts, and the joint itself touches two components only.
 """
 
 from __future__ import annotations
@@ -10,7 +11,6 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.kinematics import rotation_about
 
 
 def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) -> Array:
@@ -19,86 +19,102 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
     q, qd, qdd: (m, n) rad, rad/s, rad/s² (m … for slides); gravity (3,) m/s² in the base's frame.
     """
     m, n = q.shape
-    ws: list[Array] = []
-    forces: list[Array] = []
-    moments: list[Array] = []
-    turns: list[Array] = []
-    accelerations: list[tuple[Array, Array, Array]] = []
-    zero = np.zeros((3, n))
-    base = (zero, zero, np.repeat(-gravity[:, None], n, axis=1))
+    frames = [_frame(axis) for axis in tree.axis]
+    cosines, sines = np.cos(q), np.sin(q)
+    motions = [np.empty((3, 3, n)) for _ in range(m)]
+    wrenches = [np.empty((3, 2, n)) for _ in range(m)]
+    fixed: list[Array] = []
+    arms: list[Array] = []
     for j in range(m):
         p = tree.parent[j]
-        w_up, dw_up, acc_up = accelerations[p] if p >= 0 else base
-        offset = tree.pivot[j] - (tree.pivot[p] if p >= 0 else 0.0 * tree.pivot[j])
-        acc_up = acc_up if p < 0 else acc_up + _swing(w_up, dw_up, offset)
-        a = tree.axis[j]
-        if tree.slides[j]:
-            turn = np.empty(0)
-            along = a[:, None] * qd[j]
-            w, dw = w_up, dw_up
-            reach = a[:, None] * q[j]
-            acc = acc_up + a[:, None] * qdd[j] + 2 * _x(w, along) + _x(dw, reach) + _x(w, _x(w, reach))
+        motion = motions[j]
+        fixed.append(frames[j] @ (frames[p].T if p >= 0 else np.eye(3)))
+        arms.append(frames[j] @ (tree.pivot[j] - tree.pivot[p]) if p >= 0 else np.zeros(3))
+        if p >= 0:
+            start = (fixed[j] @ motions[p].reshape(3, -1)).reshape(3, 3, n)
+            _swing(start, arms[j], start[:, 2])
         else:
-            turn = rotation_about(a, q[j])
-            w_in, dw_in, acc = _down(turn, w_up), _down(turn, dw_up), _down(turn, acc_up)
-            rate = a[:, None] * qd[j]
-            w = w_in + rate
-            dw = dw_in + a[:, None] * qdd[j] + _x(w_in, rate)
-        com = tree.com[j] - tree.pivot[j]
-        force = tree.mass[j] * (acc + _swing(w, dw, com))
-        inertia = tree.inertia[j]
-        moment = inertia @ dw + _x(w, inertia @ w) + _x_fixed(com, force)
-        turns.append(turn)
-        ws.append(w)
-        accelerations.append((w, dw, acc))
-        forces.append(force)
-        moments.append(moment)
+            start = np.zeros((3, 3, n))
+            start[:, 2] = (frames[j] @ -gravity)[:, None]
+        if tree.slides[j]:
+            motion[:] = start
+            _slide(motion, q[j], qd[j], qdd[j])
+        else:
+            c, s = cosines[j], sines[j]
+            motion[0] = c * start[0] + s * start[1]
+            motion[1] = c * start[1] - s * start[0]
+            motion[2] = start[2]
+            motion[0, 1] += motion[1, 0] * qd[j]
+            motion[1, 1] -= motion[0, 0] * qd[j]
+            motion[2, 0] += qd[j]
+            motion[2, 1] += qdd[j]
+        _wrench(wrenches[j], motion, tree.mass[j], frames[j] @ (tree.com[j] - tree.pivot[j]),
+                frames[j] @ tree.inertia[j] @ frames[j].T)  # fmt: skip
     out = np.empty((m, n))
     for j in reversed(range(m)):
-        a, p = tree.axis[j], tree.parent[j]
-        out[j] = a @ (forces[j] if tree.slides[j] else moments[j])
-        if p >= 0:
-            arm = tree.pivot[j] - tree.pivot[p]
-            if tree.slides[j]:
-                force = forces[j]
-                moment = moments[j] + _x_fixed(arm, force) + _x(a[:, None] * q[j], force)
-            else:
-                force = _up(turns[j], forces[j])
-                moment = _up(turns[j], moments[j]) + _x_fixed(arm, force)
-            forces[p] = forces[p] + force
-            moments[p] = moments[p] + moment
+        wrench, p = wrenches[j], tree.parent[j]
+        out[j] = wrench[2, 0 if tree.slides[j] else 1]
+        if p < 0:
+            continue
+        if tree.slides[j]:
+            wrench[0, 1] -= q[j] * wrench[1, 0]
+            wrench[1, 1] += q[j] * wrench[0, 0]
+        else:
+            c, s = cosines[j], sines[j]
+            x = c * wrench[0] - s * wrench[1]
+            wrench[1] = s * wrench[0] + c * wrench[1]
+            wrench[0] = x
+        _add_moment(wrench, arms[j])
+        wrenches[p] += (fixed[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
     return out
 
 
-def _x(a: Array, b: Array) -> Array:
-    return np.stack((a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]))
+def _frame(axis: Array) -> Array:
+    """Rows: two directions across the unit axis, then the axis itself."""
+    other = np.array([1.0, 0.0, 0.0]) if abs(axis[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+    x = np.cross(other, axis)
+    x /= np.linalg.norm(x)
+    return np.stack([x, np.cross(axis, x), axis])
 
 
-def _x_fixed(a: Array, b: Array) -> Array:
-    """A fixed (3,) vector × samples (3, n)."""
-    x, y, z = a
-    return np.stack((y * b[2] - z * b[1], z * b[0] - x * b[2], x * b[1] - y * b[0]))
-
-
-def _swing(w: Array, dw: Array, r: Array) -> Array:
-    """dw × r + w × (w × r) for a fixed r (3,)."""
+def _swing(motion: Array, r: Array, out: Array) -> None:
+    """Add dw × r + w × (w × r), for a fixed r (3,), to out (3, n); motion (3, 3, n) holds w, dw and acceleration."""
     x, y, z = r
-    wr = w[0] * x + w[1] * y + w[2] * z
-    ww = w[0] * w[0] + w[1] * w[1] + w[2] * w[2]
-    return np.stack(
-        (
-            dw[1] * z - dw[2] * y + w[0] * wr - ww * x,
-            dw[2] * x - dw[0] * z + w[1] * wr - ww * y,
-            dw[0] * y - dw[1] * x + w[2] * wr - ww * z,
-        )
-    )
+    w, dw = motion[:, 0], motion[:, 1]
+    along = w[0] * x + w[1] * y + w[2] * z
+    squared = w[0] * w[0] + w[1] * w[1] + w[2] * w[2]
+    out[0] += dw[1] * z - dw[2] * y + w[0] * along - squared * x
+    out[1] += dw[2] * x - dw[0] * z + w[1] * along - squared * y
+    out[2] += dw[0] * y - dw[1] * x + w[2] * along - squared * z
 
 
-def _down(r: Array, v: Array) -> Array:
-    """Into the child's frame: rᵀ v."""
-    return np.stack([r[0, i] * v[0] + r[1, i] * v[1] + r[2, i] * v[2] for i in range(3)])
+def _slide(motion: Array, q: Array, qd: Array, qdd: Array) -> None:
+    """A slide along z: the place q itself swings, the speed adds Coriolis' share, nothing turns."""
+    w, dw, acc = motion[:, 0], motion[:, 1], motion[:, 2]
+    acc[0] += 2.0 * w[1] * qd + (dw[1] + w[0] * w[2]) * q
+    acc[1] += -2.0 * w[0] * qd + (-dw[0] + w[1] * w[2]) * q
+    acc[2] += qdd - (w[0] * w[0] + w[1] * w[1]) * q
 
 
-def _up(r: Array, v: Array) -> Array:
-    """Into the parent's frame: r v."""
-    return np.stack([r[i, 0] * v[0] + r[i, 1] * v[1] + r[i, 2] * v[2] for i in range(3)])
+def _wrench(out: Array, motion: Array, mass: float, com: Array, inertia: Array) -> None:
+    """Force through, and moment about, the link's pivot, into out (3, 2, n)."""
+    n = motion.shape[2]
+    spun = (inertia @ motion.reshape(3, -1)[:, : 2 * n]).reshape(3, 2, n)
+    w, spin, turning = motion[:, 0], spun[:, 0], spun[:, 1]
+    force, moment = out[:, 0], out[:, 1]
+    force[:] = motion[:, 2]
+    _swing(motion, com, force)
+    force *= mass
+    moment[0] = turning[0] + w[1] * spin[2] - w[2] * spin[1]
+    moment[1] = turning[1] + w[2] * spin[0] - w[0] * spin[2]
+    moment[2] = turning[2] + w[0] * spin[1] - w[1] * spin[0]
+    _add_moment(out, com)
+
+
+def _add_moment(wrench: Array, arm: Array) -> None:
+    """Add arm (3,) × force to the moment."""
+    x, y, z = arm
+    force, moment = wrench[:, 0], wrench[:, 1]
+    moment[0] += y * force[2] - z * force[1]
+    moment[1] += z * force[0] - x * force[2]
+    moment[2] += x * force[1] - y * force[0]

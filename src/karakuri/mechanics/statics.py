@@ -15,6 +15,7 @@ from karakuri.mechanics.kinematics import (
     place,
     place_points,
 )
+from karakuri.mechanics.turn import turns
 
 
 def holding_torque_Nm(tree: Tree, q: Array, gravity: Array) -> Array:
@@ -54,15 +55,25 @@ def carried_centre(tree: Tree, placed: Placed) -> Array:
     return out
 
 
-def inertia_about_axis(tree: Tree, placed: Placed, j: int) -> Array:
-    """Inertia (n,) kg·m², of what joint j carries, about its axis. Parallel-axis theorem; base frame."""
-    a, p = placed.axis[j], placed.pivot[j]
-    out = np.zeros(a.shape[1])
-    for k in tree.carried(j):
-        local = np.einsum("ijn,in->jn", placed.rotation[k], a)
-        out += np.einsum("in,ij,jn->n", local, tree.inertia[k], local)
-        arm = cross(a, placed.com[k] - p)
-        out += tree.mass[k] * dot(arm, arm)
+def inertia_about_axis(tree: Tree, q: Array, j: int) -> Array:
+    """Inertia (n,), kg·m², of what joint j carries about its axis, for q (m, n) rad or m; parallel-axis theorem.
+
+    The axis and the way from joint j's pivot are taken outwards into each link's own frame: nothing nearer the base matters.
+    """
+    n = q.shape[1]
+    frames = {j: np.concatenate([np.repeat(tree.axis[j][:, None], n, axis=1), np.zeros((3, n))], axis=1)}
+    out = np.zeros(n)
+    for k in (j, *tree.below[j]):
+        if k != j:
+            p = tree.parent[k]
+            both = frames[p].copy()
+            both[:, n:] += (tree.pivot[k] - tree.pivot[p])[:, None]
+            if tree.slides[k]:
+                both[:, n:] += tree.axis[k][:, None] * q[k]
+            frames[k] = turns(tree)[k].spin(np.concatenate([-q[k], -q[k]]), both)
+        axis, way = frames[k][:, :n], frames[k][:, n:]
+        arm = cross(axis, way + (tree.com[k] - tree.pivot[k])[:, None])
+        out += dot(axis, tree.inertia[k] @ axis) + tree.mass[k] * dot(arm, arm)
     return out
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.outline import hull
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.ascent import Carried
+from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
 from karakuri.mechanics.worst import rest_pose, spread
@@ -67,16 +67,16 @@ def worst_tipping(
     q[:, ::starts] = rest_pose(tree)[:, None]
     if warm is not None:
         q[:, starts - 1 :: starts] = np.clip(warm, tree.low, tree.high)[:, None]
-    carried = Carried(tree, -1)
+    whole = carried(tree, -1)
     ratio = np.full(n, np.inf)
     for _ in range(60):
-        moments = carried.moments(q)
+        moments = whole.moments(q)
         new = _ratio(moments[-1] / total - point, top, bottom)
         settled = float(np.min(ratio)) - float(np.min(new)) < (1e-6 if starts > 1 else 1e-4)
         ratio = new
         if settled:
             break
-        carried.descend(-1, ratio * bottom - top, moments, q)
+        whole.descend(-1, ratio * bottom - top, moments, q)
     worst = int(np.argmin(ratio))
     at = centre_of_mass(tree, q[:, worst : worst + 1])[:, 0] - point[:, worst]
     d, h = float(at @ normal[:, worst]), float(at[2])

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.ascent import Turn, climb
-from karakuri.mechanics.kinematics import cross, dot, place
-from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
+from karakuri.mechanics.ascent import climb, held_torque_Nm
+from karakuri.mechanics.kinematics import cross, dot
+from karakuri.mechanics.statics import inertia_about_axis
+from karakuri.mechanics.turn import turns
 
 STARTS, QUICK_STARTS = 32, 4
 FEW = 4
@@ -62,10 +64,13 @@ def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]
     return q
 
 
-def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = ()) -> Worst:
+def worst_pose(
+    tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True
+) -> Worst:
     """Search joint j (it must turn) over all wanted ranges and postures. gravities: (p, 3) m/s², base frame.
 
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
+    `plain` puts joints that do not matter back to rest in the pose reported.
     """
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
     count = starts if len(relevant) > 1 else min(starts, 12)
@@ -78,7 +83,7 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     e = np.repeat(axis[:, None], 3 * p * count, axis=1)
     free = np.zeros(3 * p * count, dtype=bool)
     free[2 * p * count :] = True
-    e[:, free] = _across(axis, p * count)
+    e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
     tight = np.repeat([1e-8, 1e-8, 1e-6], p)
     value = climb(tree, j, pull, e, free, q, 3 * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
     if count > FEW:
@@ -94,7 +99,9 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     columns = q.reshape(len(tree.ids), 3, p * count)
     way = 0 if highest >= -lowest else 1
     at = up if way == 0 else down
-    pose = _plain(tree, j, columns[:, way, at].copy(), gravities[at // count])
+    pose = columns[:, way, at].copy()
+    if plain:
+        pose = _plain(tree, j, pose, gravities[at // count])
     tilt_pose = columns[:, 2, tilt].copy()
     agreement = float(
         np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at])))
@@ -113,8 +120,10 @@ def worst_pose(tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm:
     )
 
 
-def _across(axis: Array, n: int) -> Array:
-    """Directions across an axis, spread evenly round it, (3, n)."""
+@lru_cache(maxsize=256)
+def _across(unit: tuple[float, float, float], n: int) -> Array:
+    """Directions across a unit axis, spread evenly round it, (3, n)."""
+    axis = np.array(unit)
     other = np.array([1.0, 0.0, 0.0]) if abs(axis[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
     u = np.cross(axis, other)
     u /= np.linalg.norm(u)
@@ -127,7 +136,7 @@ def _side(tree: Tree, j: int, q: Array, g: Array) -> float:
     """Largest side load, N, on joint j's support in the poses the search went through."""
     direction = g
     for k in tree.chains[j][:-1]:
-        direction = Turn(tree.axis[k], 0.0, 0.0, tree.slides[k]).spin(-q[k], direction)
+        direction = turns(tree)[k].spin(-q[k], direction)
     mass = tree.mass[j] + sum(tree.mass[k] for k in tree.below[j])
     across = cross(np.repeat(tree.axis[j][:, None], q.shape[1], axis=1), direction)
     return float(mass * np.sqrt(dot(across, across)).max())
@@ -140,12 +149,12 @@ def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
     tries = np.repeat(pose[:, None], m + 1, axis=1)
     for k in range(m):
         tries[k, k] = rest[k]
-    torque = holding_torque_Nm(tree, tries, gravity)[j]
+    torque = held_torque_Nm(tree, j, tries, gravity)
     target, slack = torque[m], 1e-9 * (1e-6 + abs(torque[m]))
     idle = [k for k in range(m) if k not in matter or abs(torque[k] - target) <= slack]
     plain = pose.copy()
     plain[idle] = rest[idle]
-    again = float(holding_torque_Nm(tree, plain[:, None], gravity)[j, 0])
+    again = float(held_torque_Nm(tree, j, plain[:, None], gravity)[0])
     return plain if abs(again - target) <= slack else pose
 
 
@@ -165,7 +174,7 @@ def largest_inertia(tree: Tree, j: int, most: int = 729) -> float:
         q = np.repeat(rest_pose(tree)[:, None], picks.shape[1], axis=1)
         for row, k in zip(picks, below, strict=True):
             q[k] = levels[row, k]
-    return float(inertia_about_axis(tree, place(tree, q), j).max())
+    return float(inertia_about_axis(tree, q, j).max())
 
 
 def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 91) -> tuple[Array, Array]:
@@ -173,4 +182,4 @@ def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 9
     angles = np.linspace(tree.low[j], tree.high[j], count)
     q = np.repeat(pose[:, None], count, axis=1)
     q[j] = angles
-    return angles, holding_torque_Nm(tree, q, gravity)[j]
+    return angles, held_torque_Nm(tree, j, q, gravity)

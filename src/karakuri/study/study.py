@@ -76,7 +76,7 @@ def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = Fals
     ident, key = tree.ids[j], hold_key(tree, j, gravities)
 
     def make() -> Worst:
-        found = worst_pose(tree, j, gravities, QUICK_STARTS if quick else STARTS, reuse.last.get(ident, ()))
+        found = worst_pose(tree, j, gravities, QUICK_STARTS if quick else STARTS, reuse.last.get(ident, ()), not quick)
         if not reuse.trying:
             reuse.last[ident] = (found.pose, found.moment_pose)
         return found

@@ -93,6 +93,7 @@ class Desk(QObject):
         self.study, self.remedies = done, {}
         if not done.settled:
             self._settle.start()
+            self.hurried.emit()
         self.studied.emit()
 
     def _on_remedies(self, number: int, ident: str, offered: tuple[Remedy, ...]) -> None:
@@ -127,7 +128,6 @@ class Desk(QObject):
         self.ask(quick=dragging and not self._in_place)
         if dragging and self.worker.wait(PATIENCE):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
-            self.hurried.emit()
         self.changed.emit()
         self._autosave.start()
 

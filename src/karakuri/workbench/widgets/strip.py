@@ -111,13 +111,18 @@ class Strip(Sheet):
         self._shown: list[tuple] = []
         desk.studied.connect(self.refresh)
         desk.remedied.connect(self.refresh)
-        desk.hurried.connect(self.repaint)
+        desk.hurried.connect(self.hurry)
         desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
 
     def relook(self) -> None:
         self._shown = []
         self.refresh()
+
+    def hurry(self) -> None:
+        """While a hand is dragging the findings come before the drawings: painted at once, before anything else wants to be."""
+        self.refresh()
+        self.repaint()
 
     def visible_rows(self) -> int:
         return max(1, (self.height() - self.u(HEAD)) // self.u(ROW))

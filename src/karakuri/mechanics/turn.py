@@ -1,0 +1,60 @@
+"""A turning joint seen alone: spinning vectors about its axis, and the angle that is best for a vector.
+
+For a vector r turned about a joint's axis by q and seen along l, the value is A cos q + B sin q + C, so the best q of an
+interval is known in closed form. Products with a fixed axis are 3 × 3 matrices: few calls, because the calls, not the
+numbers, are what costs.
+"""
+
+from __future__ import annotations
+
+import math
+from functools import lru_cache
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+
+
+def best_angle(a: Array, b: Array, low: float, high: float, now: Array) -> Array:
+    """The q (n,) in [low, high] that makes a cos q + b sin q largest; where neither matters, q stays."""
+    at = low + np.mod(np.arctan2(b, a) - low, 2 * math.pi)
+    upper = a * (math.cos(high) - math.cos(low)) + b * (math.sin(high) - math.sin(low)) > 0
+    best = np.where(at <= high, at, np.where(upper, high, low))
+    return np.where(np.abs(a) + np.abs(b) > 1e-15, best, now)
+
+
+class Turn:
+    """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
+
+    def __init__(self, axis: Array, low: float, high: float, slides: bool) -> None:
+        x, y, z = axis
+        self.axis, self.low, self.high, self.slides = axis, float(low), float(high), slides
+        self.along = np.outer(axis, axis)
+        self.across = np.eye(3) - self.along
+        self.skew = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+        self.moves = self.low < self.high
+
+    def spin(self, q: Array, v: Array) -> Array:
+        """v (3, n) turned by q (n,)."""
+        if self.slides:
+            return v
+        out: Array = self.along @ v + (self.across @ v) * np.cos(q) + (self.skew @ v) * np.sin(q)
+        return out
+
+    def step(self, left: Array, right: Array, now: Array) -> Array:
+        """The angle that makes left · R(q) right largest; right may be one column."""
+        if not self.moves or self.slides:
+            return now
+        if right.shape[1] == 1:
+            a, b = (self.across @ right)[:, 0] @ left, (self.skew @ right)[:, 0] @ left
+        else:
+            a = np.einsum("in,in->n", left, self.across @ right)
+            b = np.einsum("in,in->n", left, self.skew @ right)
+        return best_angle(a, b, self.low, self.high, now)
+
+
+@lru_cache(maxsize=16)
+def turns(tree: Tree) -> tuple[Turn, ...]:
+    """The turn of every joint, made once a tree: axis (unit), wanted range in rad (m for a slide)."""
+    return tuple(Turn(tree.axis[k], tree.low[k], tree.high[k], tree.slides[k]) for k in range(len(tree.ids)))
