@@ -41,3 +41,4 @@ class Drive(Value):
     actuator: Actuator
     kind: Literal["direct"] = "direct"
     at_mm: Place | None = Field(None, description="Where its body sits; left out: at the pivot.")
+    output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")

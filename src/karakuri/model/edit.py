@@ -5,6 +5,7 @@ Window, remedies, imports and starters all speak it. `apply` builds a new figure
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,12 +14,10 @@ from pydantic import BaseModel, ValidationError
 from karakuri.errors import EditRefused
 from karakuri.model.figure import Figure
 
-COLLECTIONS = ("postures", "materials", "parts", "joints", "drives", "ballast_sites")
-
 
 @dataclass(frozen=True)
 class Set:
-    """Set one field. `path` is collection, id, field…, or field… of the figure itself."""
+    """Set one field. `path` names fields, and items of collections by their id: parts, ID, mass_g · score, channels, ID, moves."""
 
     path: tuple[str, ...]
     value: Any
@@ -26,6 +25,8 @@ class Set:
 
 @dataclass(frozen=True)
 class Add:
+    """Add an item. A collection within the score is written 'score.channels'; so too below."""
+
     collection: str
     item: BaseModel
 
@@ -76,35 +77,36 @@ def _reason(error: Any) -> str:
 
 
 def _apply_step(fields: dict[str, Any], step: Step) -> None:
+    path = step.path if isinstance(step, Set) else tuple(step.collection.split("."))
+    head, rest = path[0], path[1:]
+    if head not in Figure.model_fields:
+        raise EditRefused(f"there is no field '{head}' to set")
     if isinstance(step, Set):
-        head, *rest = step.path
-        if head in COLLECTIONS and rest:
-            items = fields[head]
-            fields[head] = _swapped(items, head, rest[0], lambda item: _with(item, tuple(rest[1:]), step.value))
-        else:
-            fields[head] = _with(fields.get(head), tuple(rest), step.value)
+        fields[head] = _with(fields.get(head), rest, lambda _: step.value)
     elif isinstance(step, Add):
-        fields[step.collection] = (*fields[step.collection], step.item)
+        fields[head] = _with(fields[head], rest, lambda items: (*items, step.item))
     elif isinstance(step, Replace):
-        fields[step.collection] = _swapped(fields[step.collection], step.collection, step.id, lambda _: step.item)
+        fields[head] = _with(fields[head], (*rest, step.id), lambda _: step.item)
     else:
-        items = fields[step.collection]
-        if all(item.id != step.id for item in items):
-            raise EditRefused(f"{step.collection} has no '{step.id}' to remove")
-        fields[step.collection] = tuple(item for item in items if item.id != step.id)
+        fields[head] = _with(fields[head], rest, lambda items: _without(items, step))
 
 
-def _swapped(items: Any, collection: str, wanted: str, change: Any) -> Any:
-    if all(item.id != wanted for item in items):
-        raise EditRefused(f"{collection} has no '{wanted}'")
-    return tuple(change(item) if item.id == wanted else item for item in items)
+def _without(items: Any, step: Remove) -> Any:
+    if all(item.id != step.id for item in items):
+        raise EditRefused(f"{step.collection} has no '{step.id}' to remove")
+    return tuple(item for item in items if item.id != step.id)
 
 
-def _with(value: Any, path: tuple[str, ...], new: Any) -> Any:
+def _with(value: Any, path: tuple[str, ...], change: Callable[[Any], Any]) -> Any:
+    """The value with what lies at the path changed, rebuilt through the constructors on the way."""
     if not path:
-        return new
+        return change(value)
+    if isinstance(value, tuple):
+        if all(getattr(item, "id", None) != path[0] for item in value):
+            raise EditRefused(f"there is no '{path[0]}' here")
+        return tuple(_with(item, path[1:], change) if item.id == path[0] else item for item in value)
     if not isinstance(value, BaseModel) or path[0] not in type(value).model_fields:
         raise EditRefused(f"there is no field '{path[0]}' to set")
     fields = dict(value)
-    fields[path[0]] = _with(fields[path[0]], path[1:], new)
+    fields[path[0]] = _with(fields[path[0]], path[1:], change)
     return type(value)(**fields)

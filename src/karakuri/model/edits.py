@@ -20,9 +20,10 @@ def new_id(figure: Figure, name: str) -> str:
     stem = stem[:50]
     used = {
         item.id
-        for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials")
+        for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials", "poses")
         for item in getattr(figure, kind)
-    } | {"base"}
+    } | {"base", "idle"}
+    used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}
     candidate, n = stem, 2
     while candidate in used:
         candidate, n = f"{stem}_{n}", n + 1
@@ -67,6 +68,15 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
             if item.rides_on == joint_id
         ]
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
+    channel = figure.score.channel_of(joint_id)
+    if channel is not None:
+        left = tuple(j for j in channel.joints if j != joint_id)
+        where = ("score", "channels", channel.id, "joints")
+        steps.append(Set(where, left) if left else Remove("score.channels", channel.id))
+    for pose in figure.poses:
+        kept = tuple(place for place in pose.places if place[0] != joint_id)
+        if kept != pose.places:
+            steps.append(Set(("poses", pose.id, "places"), kept))
     return Edit(f"remove {joint.name}, what it carried re-hung", (*steps, Remove("joints", joint_id)))
 
 
@@ -80,6 +90,8 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     users = [part.name for part in figure.parts if collection == "materials" and part.material == item_id]
     if users:
         raise EditRefused(f"{item.name} stays: {', '.join(users)} {'is' if len(users) == 1 else 'are'} made of it.")
+    if collection == "poses" and any(pin.pose == item_id for pin in figure.score.pins):
+        raise EditRefused(f"{item.name} stays: it is pinned in the score. Take its pins out first.")
     if collection == "postures" and len(figure.postures) == 1:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"

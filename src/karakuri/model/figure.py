@@ -12,6 +12,8 @@ from karakuri.model.base import Identifier, Name, Place, Positive, Value
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE, Material, Part
+from karakuri.model.record import Calibration, Entry
+from karakuri.model.score import Pose, Score
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
 VERSION: Literal[1] = 1
@@ -77,12 +79,15 @@ class Figure(Value):
     joints: tuple[Joint, ...] = ()
     drives: tuple[Drive, ...] = ()
     ballast_sites: tuple[BallastSite, ...] = ()
+    poses: tuple[Pose, ...] = ()
+    score: Score = Field(default_factory=Score)
+    record: tuple[Entry, ...] = Field((), description="What was done and measured; it only grows.")
     supply: Supply = Field(default_factory=Supply)
     assumptions: Assumptions = Field(default_factory=Assumptions)
 
     @model_validator(mode="after")
     def _check(self) -> Self:
-        faults = [*_doubled(self), *_dangling(self), *_circles(self.joints)]
+        faults = [*_doubled(self), *_dangling(self), *_dangling_moves(self), *_circles(self.joints)]
         if not self.postures:
             faults.append("postures: a figure needs at least one posture")
         if faults:
@@ -101,6 +106,25 @@ class Figure(Value):
         """The drive of a joint, or None."""
         return next((drive for drive in self.drives if drive.joint == joint_id), None)
 
+    def pose(self, pose_id: str) -> Pose:
+        """The kept pose of that id. Raises KeyError."""
+        for pose in self.poses:
+            if pose.id == pose_id:
+                return pose
+        raise KeyError(pose_id)
+
+    def calibrated(self, drive_id: str) -> Entry | None:
+        """The last calibration of a drive in the record, or None where there is none or the horn has been off since."""
+        for entry in reversed(self.record):
+            if entry.drive == drive_id and entry.kind != "note":
+                return entry if entry.kind == "calibration" else None
+        return None
+
+    def calibration_of(self, drive_id: str) -> Calibration | None:
+        """What that entry says."""
+        entry = self.calibrated(drive_id)
+        return entry.calibration if entry is not None else None
+
 
 def _find(items: tuple[_T, ...], wanted: str) -> _T:
     """Looked up by id; a handful of items, so a walk is enough."""
@@ -111,7 +135,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
 
 
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in ("postures", "materials", "drives", "ballast_sites"):
+    for field in ("postures", "materials", "drives", "ballast_sites", "poses"):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
     ids = [part.id for part in figure.parts] + [joint.id for joint in figure.joints]
@@ -145,6 +169,24 @@ def _dangling(figure: Figure) -> Iterable[str]:
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"
+
+
+def _dangling_moves(figure: Figure) -> Iterable[str]:
+    joints = {joint.id for joint in figure.joints}
+    for channel in figure.score.channels:
+        for joint in channel.joints:
+            if joint not in joints:
+                yield f"score.channels.{channel.id}.joints: there is no joint '{joint}'"
+    for pose in figure.poses:
+        for joint, _ in pose.places:
+            if joint not in joints:
+                yield f"poses.{pose.id}.places: there is no joint '{joint}'"
+    poses = {pose.id for pose in figure.poses}
+    for pin in figure.score.pins:
+        if pin.pose not in poses:
+            yield f"score.pins.{pin.id}.pose: there is no pose '{pin.pose}'"
+    outputs = [drive.output for drive in figure.drives if drive.output is not None]
+    yield from (f"drives: output {n} is used twice" for n in sorted({n for n in outputs if outputs.count(n) > 1}))
 
 
 def _circles(joints: tuple[Joint, ...]) -> Iterable[str]:

@@ -1,0 +1,58 @@
+"""The record: what was done and measured on the bench. It only grows; undo changes the plan, never the record."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Literal, Self
+
+from pydantic import Field, model_validator
+
+from karakuri.model.base import Identifier, Name, Value
+
+
+class NamedPlace(Value):
+    """A place worth remembering: open, middle, shut."""
+
+    name: Name
+    pulse_us: float = Field(ge=200, le=3000)
+
+
+class Calibration(Value):
+    """What a servo does in this figure: joint angle and pulse at its low end, middle and high end.
+
+    Pulses that fall with the angle mean that the servo turns the other way. Valid until the horn comes off.
+    """
+
+    angles_deg: tuple[float, float, float]
+    pulses_us: tuple[float, float, float]
+    horn_tooth: int | None = Field(None, ge=0, le=60, description="Which tooth of the spline the horn sits on.")
+    places: tuple[NamedPlace, ...] = ()
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if any(b - a < 1e-3 for a, b in pairwise(self.angles_deg)):
+            raise ValueError("angles run from the low end over the middle to the high end")
+        rises = [b - a for a, b in pairwise(self.pulses_us)]
+        if not (all(r > 1 for r in rises) or all(r < -1 for r in rises)):
+            raise ValueError("pulses rise, or fall, from the low end over the middle to the high end")
+        if not all(200 <= pulse <= 3000 for pulse in self.pulses_us):
+            raise ValueError("pulses lie between 200 and 3000 µs")
+        return self
+
+
+class Entry(Value):
+    """One line of the record. `date` is local time, ISO 8601."""
+
+    date: str = Field(pattern=r"^\d{4}-\d{2}-\d{2}(T\d{2}:\d{2}(:\d{2})?)?$")
+    kind: Literal["calibration", "horn off", "note"]
+    drive: Identifier | None = None
+    calibration: Calibration | None = None
+    words: str = Field("", max_length=2000)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if self.kind != "note" and self.drive is None:
+            raise ValueError("this entry names the drive it is about")
+        if (self.kind == "calibration") != (self.calibration is not None):
+            raise ValueError("a calibration entry, and no other, holds a calibration")
+        return self

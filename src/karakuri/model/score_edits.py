@@ -1,0 +1,268 @@
+"""Edits of poses and score: what the ribbons, the shelf, remedies and imports all use."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from karakuri.errors import EditRefused
+from karakuri.model.edit import Add, Edit, Remove, Set, Step
+from karakuri.model.edits import new_id
+from karakuri.model.figure import Figure
+from karakuri.model.score import DEFAULT_SHAPE, Channel, Moves, Pin, Pose, ProfileKind, Row, Score, moves_of
+
+ORDER: tuple[tuple[str, ...], ...] = (("eyes",), ("lids", "beak"), ("neck",), ("body",))
+PAIR = re.compile(r"(?:^|_)(left|right)(?:_|$)")
+
+
+def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
+    """Put another block in a channel's place."""
+    return Edit(name, (Set(("score", "channels", channel.id, "moves"), moves),), merge_key)
+
+
+def add_channel(figure: Figure, joints: tuple[str, ...], name: str | None = None) -> Edit:
+    """A channel for one joint, or for several that move together; it parks at rest, or at the nearest end of the range."""
+    first = figure.joint(joints[0])
+    low, high = first.range_mm if first.kind == "slide" else first.range_deg
+    name = name or first.name
+    channel = Channel(id=new_id(figure, f"{name} channel"), name=name, joints=joints, park=min(max(0.0, low), high))
+    return Edit(f"lay out {name}", (Add("score.channels", channel),))
+
+
+def add_light(figure: Figure, name: str = "Lamp") -> Edit:
+    """A light with levels, dark at first."""
+    return Edit(f"lay out {name}", (Add("score.channels", Channel(id=new_id(figure, name), name=name, kind="light")),))
+
+
+def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:
+    """Driven joints without a channel, as (joints, name): a left and a right one of the same make are one, 'both'."""
+    waiting = [j for j in figure.joints if j.role == "driven" and figure.score.channel_of(j.id) is None]
+    out: list[tuple[tuple[str, ...], str]] = []
+    done: set[str] = set()
+    for joint in waiting:
+        if joint.id in done:
+            continue
+        twin = twin_of(figure, joint.id)
+        other = figure.joint(twin) if twin else None
+        if other is not None and other in waiting and other.axis == joint.axis and other.range_deg == joint.range_deg:
+            name = re.sub(r"[ ,]*\b(left|right)\b", "", joint.name).strip() or joint.name
+            out.append(((joint.id, other.id), f"{name}, both"[:80]))
+            done |= {joint.id, other.id}
+        else:
+            out.append(((joint.id,), joint.name))
+            done.add(joint.id)
+    return out
+
+
+def lay_out(figure: Figure) -> Edit:
+    """A channel for every driven joint that has none. Raises EditRefused when there is none."""
+    wanted = missing_channels(figure)
+    if not wanted:
+        raise EditRefused("Every driven joint has its ribbon. Add a joint on the Figure bench first.")
+    steps: list[Step] = []
+    for joints, name in wanted:
+        step = add_channel(figure, joints, name).steps[0]
+        assert isinstance(step, Add)
+        ident = f"{joints[0]}_channel"[:60]
+        steps.append(Add("score.channels", Channel(**(dict(step.item) | {"id": ident}))))
+    return Edit("lay out ribbons", tuple(steps))
+
+
+def twin_of(figure: Figure, joint_id: str) -> str | None:
+    """The joint on the other side, by 'left' and 'right' in the ids, or None."""
+    match = PAIR.search(joint_id)
+    if match is None:
+        return None
+    other = "right" if match[1] == "left" else "left"
+    ident = joint_id[: match.start(1)] + other + joint_id[match.end(1) :]
+    return ident if any(joint.id == ident for joint in figure.joints) else None
+
+
+def untie(figure: Figure, channel: Channel) -> Edit:
+    """One channel for each joint of a tied one, with the same moves. Raises EditRefused when there is nothing to untie."""
+    if len(channel.joints) < 2:
+        raise EditRefused(f"{channel.name} moves one joint only; there is nothing to untie.")
+    steps: list[Step] = [Remove("score.channels", channel.id)]
+    for joint_id in channel.joints:
+        fields = dict(channel) | {
+            "id": f"{joint_id}_channel"[:60],
+            "name": figure.joint(joint_id).name,
+            "joints": (joint_id,),
+        }
+        if fields["id"] == channel.id:
+            fields["id"] = f"{joint_id}_own"[:60]
+        steps.append(Add("score.channels", Channel(**fields)))
+    return Edit(f"untie {channel.name}", tuple(steps))
+
+
+def with_row(moves: Moves, row: Row) -> tuple[Moves, int]:
+    """The block with one move more, and which it is."""
+    rows = [*moves.rows(), row]
+    rows.sort(key=lambda r: r.departs)
+    return moves_of(rows), next(i for i, r in enumerate(rows) if r is row)
+
+
+def changed_row(moves: Moves, k: int, row: Row) -> tuple[Moves, int]:
+    """The block with move k replaced, and where it is then."""
+    rows = list(moves.rows())
+    rows[k] = row
+    rows.sort(key=lambda r: r.departs)
+    return moves_of(rows), next(i for i, r in enumerate(rows) if r is row)
+
+
+def add_move(channel: Channel, row: Row) -> tuple[Edit, int]:
+    """One move more, and which it is."""
+    moves, k = with_row(channel.moves, tidy(row))
+    return set_moves(channel, moves, f"new move of {channel.name}"), k
+
+
+def change_move(channel: Channel, k: int, words: str, **fields: object) -> tuple[Edit, int]:
+    """Change a move's departs, takes, target, profile or shape; a move changed by hand is no pin's any more."""
+    row = channel.moves.row(k)
+    if "profile" in fields and "shape" not in fields:
+        fields["shape"] = DEFAULT_SHAPE.get(str(fields["profile"]), 0.0)
+    moves, at = changed_row(channel.moves, k, tidy(row._replace(made_by="", **fields)))  # type: ignore[arg-type]
+    return set_moves(channel, moves, f"{words} of {channel.name}", f"{channel.id} move {words}"), at
+
+
+def remove_move(channel: Channel, k: int) -> Edit:
+    """Take a move out."""
+    rows = list(channel.moves.rows())
+    del rows[k]
+    return set_moves(channel, moves_of(rows), f"take out a move of {channel.name}")
+
+
+def tidy(row: Row) -> Row:
+    """Times to the millisecond and not below 0, targets to a hundredth: what a hand can mean."""
+    return row._replace(
+        departs=max(0.0, round(row.departs, 3)), takes=max(0.0, round(row.takes, 3)), target=round(row.target, 2)
+    )
+
+
+def keep_pose(figure: Figure, name: str, places: dict[str, float]) -> Edit:
+    """Keep a pose; places: joint → degrees (mm for a slide)."""
+    kept = tuple((joint.id, round(places.get(joint.id, 0.0), 2)) for joint in figure.joints if joint.role == "driven")
+    return Edit(f"keep pose {name}", (Add("poses", Pose(id=new_id(figure, name), name=name, places=kept)),))
+
+
+def mirrored(figure: Figure, places: dict[str, float]) -> dict[str, float]:
+    """The pose seen in a mirror: what turns about x or z (or slides along y) changes sign, left and right change places."""
+    out: dict[str, float] = {}
+    for ident, value in places.items():
+        joint = figure.joint(ident)
+        x, y, z = (abs(v) for v in joint.axis)
+        sideways = (y > max(x, z)) if joint.kind == "slide" else (y < max(x, z))
+        out[twin_of(figure, ident) or ident] = -value if sideways else value
+    return out
+
+
+def blended(a: Pose, b: Pose, share: float) -> dict[str, float]:
+    """share 0 is pose a, 1 is pose b; a joint that one of them does not name stays as the other has it."""
+    first, second = dict(a.places), dict(b.places)
+    return {
+        joint: (1 - share) * first.get(joint, second.get(joint, 0.0)) + share * second.get(joint, first.get(joint, 0.0))
+        for joint in {**first, **second}
+    }
+
+
+def pin_pose(figure: Figure, pin: Pin) -> Edit:
+    """Pin a pose to a time: a move in each channel whose place it names; a pin of the same id is moved there."""
+    pose, steps = figure.pose(pin.pose), list[Step]()
+    places = dict(pose.places)
+    lags = _lags(figure, pin)
+    for channel in figure.score.channels:
+        rows = [row for row in channel.moves.rows() if row.made_by != pin.id]
+        named = next((j for j in channel.joints if j in places), None)
+        if named is not None:
+            departs = max(0.0, pin.arrives_s - pin.takes_s + lags[channel.id])
+            rows.append(tidy(Row(departs, pin.takes_s, places[named], "minimum jerk", 0.0, pin.id)))
+        if len(rows) != len(channel.moves) or named is not None:
+            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
+    if not steps:
+        raise EditRefused(f"{pose.name} has no ribbon to move yet. Lay the ribbons out first.")
+    kept = tuple(p for p in figure.score.pins if p.id != pin.id)
+    pins = tuple(sorted((*kept, pin), key=lambda p: p.arrives_s))
+    return Edit(f"pin {pose.name}", (*steps, Set(("score", "pins"), pins)), f"pin {pin.id}")
+
+
+def _lags(figure: Figure, pin: Pin) -> dict[str, float]:
+    """How much later than the first each channel departs: eyes, lids and beak, head, body; only groups that move count."""
+    places = {joint for joint, _ in figure.pose(pin.pose).places}
+    groups: dict[str, int] = {}
+    for channel in figure.score.channels:
+        named = [j for j in channel.joints if j in places]
+        if named:
+            region = figure.joint(named[0]).region
+            groups[channel.id] = next(i for i, regions in enumerate(ORDER) if region in regions)
+    present = sorted(set(groups.values()))
+    if pin.manner == "together":
+        return {c.id: 0.0 for c in figure.score.channels}
+    last = len(present) - 1
+    return {
+        c.id: (present.index(groups[c.id]) - last) * pin.gap_s if c.id in groups else 0.0 for c in figure.score.channels
+    }
+
+
+def unpin(figure: Figure, pin_id: str) -> Edit:
+    """Take a pin and its moves out."""
+    pin = next(p for p in figure.score.pins if p.id == pin_id)
+    steps: list[Step] = []
+    for channel in figure.score.channels:
+        rows = [row for row in channel.moves.rows() if row.made_by != pin_id]
+        if len(rows) != len(channel.moves):
+            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
+    steps.append(Set(("score", "pins"), tuple(p for p in figure.score.pins if p.id != pin_id)))
+    return Edit(f"take out {figure.pose(pin.pose).name}", tuple(steps))
+
+
+def stretch_all(figure: Figure, by: float) -> Edit:
+    """Everything slower by one factor: torque of motion falls with its square (Hollerbach 1984)."""
+    score = figure.score
+    channels = tuple(
+        Channel(**(dict(c) | {"moves": moves_of([_slower(row, by) for row in c.moves.rows()])})) for c in score.channels
+    )
+    pins = tuple(
+        Pin(**(dict(p) | {"arrives_s": round(p.arrives_s * by, 3), "takes_s": round(p.takes_s * by, 3)}))
+        for p in score.pins
+    )
+    sections = tuple(
+        type(s)(**(dict(s) | {"from_s": round(s.from_s * by, 3), "to_s": round(s.to_s * by, 3)}))
+        for s in score.sections
+    )
+    fields = dict(score) | {
+        "channels": channels,
+        "pins": pins,
+        "sections": sections,
+        "length_s": round(score.length_s * by, 3),
+    }
+    return Edit(f"stretch everything {by:.2f} times", (Set(("score",), Score(**fields)),))
+
+
+def _slower(row: Row, by: float) -> Row:
+    shape = row.shape * by if row.profile == "following" else row.shape
+    return row._replace(departs=round(row.departs * by, 4), takes=round(row.takes * by, 4), shape=shape)
+
+
+def write_idle(figure: Figure, made: dict[str, list[Row]]) -> Edit:
+    """Replace the idle moves of every channel by those made, channel id → rows."""
+    steps: list[Step] = []
+    for channel in figure.score.channels:
+        rows = [row for row in channel.moves.rows() if row.made_by != "idle"]
+        rows += [row._replace(made_by="idle") for row in made.get(channel.id, [])]
+        if len(rows) != len(channel.moves) or channel.id in made:
+            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
+    if not steps:
+        raise EditRefused("Nothing to do when idle: glances want a ribbon of the eyes, blinks one of the lids.")
+    return Edit("write idle moves", tuple(steps))
+
+
+def profile_words(kinds: Iterable[ProfileKind]) -> tuple[tuple[str, str], ...]:
+    """Key and plain words of profiles."""
+    said = {
+        "minimum jerk": "minimum jerk, soft at both ends",
+        "cosine": "cosine, a little brisker",
+        "trapezoid": "trapezoid, steady between ramps",
+        "sudden": "sudden, as fast as the servo goes",
+        "following": "following, never quite arrives",
+    }
+    return tuple((kind, said[kind]) for kind in kinds)

@@ -1,0 +1,78 @@
+"""Idle life: glances and blinks at seeded random waits, as ordinary moves. Same seed, same life.
+
+Waits of 2 to 10 s: common practice, no source. Blink 92 ms down, 242 ms up: VanderWerf et al., J. Neurophysiol. 89, 2003; saccade
+21 ms + 2.2 ms a degree: Carpenter, Movements of the Eyes, 1988; both from memory.
+"""
+
+from __future__ import annotations
+
+import random
+
+from karakuri.model.figure import Figure
+from karakuri.model.score import Channel, Row
+
+SHUT_S, OPEN_S, REFRACTORY_S = 0.092, 0.242, 0.4
+
+
+def saccade_s(by_deg: float) -> float:
+    """How long an eye takes for a turn of so many degrees, s."""
+    return 0.021 + 0.0022 * abs(by_deg)
+
+
+def idle_moves(figure: Figure) -> dict[str, list[Row]]:
+    """Channel id → moves in s and degrees: glances together on all ribbons of the eyes, blinks together on all of the lids."""
+    score = figure.score
+    regions = {c.id: figure.joint(c.joints[0]).region for c in score.channels if c.joints}
+    eyes = [c for c in score.channels if regions.get(c.id) == "eyes"]
+    lids = [c for c in score.channels if regions.get(c.id) == "lids"]
+    chance = random.Random(score.idle.seed)
+    out: dict[str, list[Row]] = {c.id: [] for c in (*eyes, *lids)}
+    if eyes:
+        _glances(figure, eyes, chance, out)
+    if lids:
+        _blinks(figure, lids, chance, out)
+    return out
+
+
+def _waits(figure: Figure, chance: random.Random, busy_s: float) -> list[float]:
+    low, high = figure.score.idle.waits_s
+    out, now = [], chance.uniform(low, high)
+    while now + busy_s < figure.score.length_s:
+        out.append(now)
+        now += busy_s + chance.uniform(low, high)
+    return out
+
+
+def _free(channel: Channel, at: float, until: float) -> bool:
+    """Nothing else of this ribbon moves then."""
+    return all(
+        row.made_by == "idle" or row.departs >= until or row.departs + row.takes <= at for row in channel.moves.rows()
+    )
+
+
+def _standing(channel: Channel, at: float) -> float:
+    before = [row for row in channel.moves.rows() if row.made_by != "idle" and row.departs <= at]
+    return before[-1].target if before else channel.park
+
+
+def _glances(figure: Figure, eyes: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
+    for at in _waits(figure, chance, 1.2):
+        stay = chance.uniform(0.4, 0.9)
+        for channel in eyes:
+            low, high = figure.joint(channel.joints[0]).range_deg
+            to = chance.uniform(low, high) * 0.6
+            home = _standing(channel, at)
+            takes = max(0.08, saccade_s(to - home))
+            if _free(channel, at, at + stay + 2 * takes):
+                out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to, 1)),
+                                    Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
+
+
+def _blinks(figure: Figure, lids: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
+    for at in _waits(figure, chance, SHUT_S + OPEN_S + REFRACTORY_S):
+        for channel in lids:
+            joint = figure.joint(channel.joints[0])
+            home = _standing(channel, at)
+            shut = joint.range_deg[1] if "shut" in joint.ends[1] or "shut" not in joint.ends[0] else joint.range_deg[0]
+            if _free(channel, at, at + SHUT_S + OPEN_S):
+                out[channel.id] += [Row(round(at, 3), SHUT_S, shut), Row(round(at + SHUT_S, 3), OPEN_S, home)]

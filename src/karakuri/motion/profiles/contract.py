@@ -1,0 +1,30 @@
+"""The contract of a profile.
+
+To add one: write motion/profiles/NAME.py with a PROFILE, name it in PROFILE_KINDS of model/score.py and in __init__.py, and give the
+player's C++ in exchange/player the same formula; tests compare both.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from karakuri.bodies.inertia import Array
+
+Offsets = tuple[Array, Array, Array]
+
+
+@dataclass(frozen=True)
+class Profile:
+    """`run(t, takes, distance, speed, shape)`, all (n,): seconds since departure (≥ 0), seconds, distance to go, speed at departure,
+    the move's own number. Returns offset from the start, speed and acceleration, (n,) each, in the distance's unit, s.
+
+    peak_speed(shape), peak_acceleration(shape): v T ÷ D and a T² ÷ D of a move from rest; infinity where there is no bound.
+    `arrives` is false for a profile that is still under way when its time is over.
+    """
+
+    name: str
+    run: Callable[[Array, Array, Array, Array, Array], Offsets]
+    peak_speed: Callable[[float], float]
+    peak_acceleration: Callable[[float], float]
+    arrives: bool = True

@@ -1,0 +1,92 @@
+"""What a channel is asked to do, at any time: every move from the position and speed reached when it departs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.inertia import Array
+from karakuri.model.score import Channel, Moves
+from karakuri.motion.profiles import BY_CODE, CODES
+
+
+@dataclass(frozen=True, eq=False)
+class Track:
+    """One channel as arrays (n,), a move each, in SI: rad, m or a light's share; seconds. `park` is where it stands before."""
+
+    park: float
+    departs: Array
+    takes: Array
+    start: Array
+    distance: Array
+    speed: Array
+    shape: Array
+    code: NDArray[np.int64]
+
+    @property
+    def target(self) -> Array:
+        """Where each move is to arrive, (n,) rad, m or share."""
+        out: Array = self.start + self.distance
+        return out
+
+    @property
+    def ends(self) -> Array:
+        """When each move is over, (n,) s: its arrival, or the next departure."""
+        if len(self.departs) == 0:
+            return self.departs
+        out: Array = np.minimum(self.departs + self.takes, np.append(self.departs[1:], np.inf))
+        return out
+
+    def at(self, times: Array) -> tuple[Array, Array, Array]:
+        """Position, speed, acceleration (k,) in rad, m or share and s, at times (k,) s."""
+        k = np.searchsorted(self.departs, times, side="right") - 1
+        if len(self.departs) == 0:
+            still = np.zeros(len(times))
+            return still + self.park, still, still
+        return self.run(np.maximum(k, 0), times, k < 0)
+
+    def run(
+        self, which: NDArray[np.int64], times: Array, before: NDArray[np.bool_] | None = None
+    ) -> tuple[Array, Array, Array]:
+        """Moves `which` (k,) at times (k,) s, whether or not another has begun by then; `before` (k,): still at park."""
+        t = np.maximum(times - self.departs[which], 0.0)
+        x, v, a = np.empty(len(t)), np.empty(len(t)), np.empty(len(t))
+        codes = self.code[which]
+        for code in set(codes.tolist()):
+            rows = codes == code
+            w = which[rows]
+            x[rows], v[rows], a[rows] = BY_CODE[code].run(
+                t[rows], self.takes[w], self.distance[w], self.speed[w], self.shape[w]
+            )
+        x += self.start[which]
+        if before is not None and before.any():
+            x[before], v[before], a[before] = self.park, 0.0, 0.0
+        return x, v, a
+
+
+def build_track(channel: Channel, unit: float) -> Track:
+    """The track of a channel. `unit` turns its targets into SI: π ÷ 180 for degrees, 1e-3 for mm, 0.01 for percent.
+
+    Most moves depart when the one before has arrived; only the others need what was reached, and are gone through in order.
+    """
+    moves: Moves = channel.moves
+    n = len(moves)
+    departs, takes = np.array(moves.departs_s), np.array(moves.takes_s)
+    target = np.array(moves.target) * unit
+    code = np.array([CODES[kind] for kind in moves.profile], dtype=np.int64)
+    park = channel.park * unit
+    start = np.append(park, target[:-1]) if n else target
+    speed = np.zeros(n)
+    track = Track(park, departs, takes, start, target - start, speed, np.array(moves.shape), code)
+    if n > 1:
+        unfinished = [code_ for code_, profile in enumerate(BY_CODE) if not profile.arrives]
+        early = departs[1:] < departs[:-1] + takes[:-1]
+        sudden = code[:-1] == CODES["sudden"]
+        touched = np.flatnonzero((early & ~sudden) | np.isin(code[:-1], unfinished)) + 1
+        for k in touched:
+            x, v, _ = track.run(np.array([k - 1]), departs[k : k + 1])
+            start[k], speed[k] = x[0], v[0]
+            track.distance[k] = target[k] - x[0]
+    return track

@@ -1,0 +1,83 @@
+"""The whole figure as the score asks it: a track for every channel, and where each joint of the tree gets its motion from."""
+
+from __future__ import annotations
+
+import math
+from collections import OrderedDict
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.model.figure import Figure
+from karakuri.model.score import Channel, Moves
+from karakuri.motion.track import Track, build_track
+
+
+class Tracks:
+    """Tracks of channels whose moves did not change are built once; compared by identity, bounded."""
+
+    def __init__(self, most: int = 512) -> None:
+        self._kept: OrderedDict[tuple[int, float, float], tuple[Moves, Track]] = OrderedDict()
+        self._most = most
+
+    def of(self, channel: Channel, unit: float) -> Track:
+        """The track of a channel; unit turns its targets into SI."""
+        key = (id(channel.moves), channel.park, unit)
+        if key not in self._kept:
+            self._kept[key] = (channel.moves, build_track(channel, unit))
+            if len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+        self._kept.move_to_end(key)
+        return self._kept[key][1]
+
+
+@dataclass(frozen=True, eq=False)
+class Whole:
+    """Channels in the score's order. `source` (m,): the channel of each joint of the tree, −1 none; `gain`, `offset` for followers.
+
+    `rest` (m,) rad or m is where joints without a channel stand; length in s.
+    """
+
+    channels: tuple[Channel, ...]
+    tracks: tuple[Track, ...]
+    source: tuple[int, ...]
+    gain: Array
+    offset: Array
+    rest: Array
+    length: float
+
+    def state(self, times: Array) -> tuple[Array, Array, Array]:
+        """q, qd, qdd (m, k) in rad (m) and s at times (k,) s."""
+        m, k = len(self.source), len(times)
+        q = np.repeat(self.rest[:, None], k, axis=1)
+        qd, qdd = np.zeros((m, k)), np.zeros((m, k))
+        at = {c: self.tracks[c].at(times) for c in set(self.source) - {-1}}
+        for j, c in enumerate(self.source):
+            if c >= 0:
+                x, v, a = at[c]
+                q[j], qd[j], qdd[j] = self.gain[j] * x + self.offset[j], self.gain[j] * v, self.gain[j] * a
+        return q, qd, qdd
+
+
+def unit_of(figure: Figure, channel: Channel) -> float:
+    """What turns a channel's targets into SI: rad a degree, m a millimetre, share a percent."""
+    if channel.kind == "light":
+        return 0.01
+    return 1e-3 if figure.joint(channel.joints[0]).kind == "slide" else math.pi / 180.0
+
+
+def whole(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Whole:
+    """The score over the figure's tree; rest (m,) rad or m is where joints without a channel stand. Followers go with their leader."""
+    channels = figure.score.channels
+    place = {joint: c for c, channel in enumerate(channels) for joint in channel.joints}
+    m = len(tree.ids)
+    source, gain, offset = [place.get(ident, -1) for ident in tree.ids], np.ones(m), np.zeros(m)
+    for j, ident in enumerate(tree.ids):
+        follow = figure.joint(ident).follows
+        if figure.joint(ident).role == "follows" and follow is not None and source[j] < 0:
+            source[j] = place.get(follow.joint, -1)
+            gain[j], offset[j] = follow.ratio, math.radians(follow.offset_deg)
+    made = tuple(tracks.of(channel, unit_of(figure, channel)) for channel in channels)
+    return Whole(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)

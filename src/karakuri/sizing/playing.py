@@ -1,0 +1,245 @@
+"""What the score asks of every drive: torque, speed and heat from fine samples inside each move, page by page.
+
+A page is a few seconds; its result depends on the moves that reach into it and nothing else, so that an edit recomputes a page or two.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.actuators.servo import Ability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.motion.profiles import CODES
+from karakuri.motion.track import Track
+from karakuri.motion.whole import Whole
+
+PAGE_S, INSIDE, BIN_S = 4.0, 41, 0.1
+SUDDEN = CODES["sudden"]
+
+
+@dataclass(frozen=True, eq=False)
+class Player:
+    """A judged joint over the score: its place in the tree, its channel or −1, what its drive can do (None: no servo), the servo's
+    reflected inertia kg·m² and the joint's friction N·m."""
+
+    joint: int
+    channel: int
+    can: Ability | None
+    reflected: float
+    friction: float
+
+
+@dataclass(frozen=True, eq=False)
+class Share:
+    """One joint on one page. which (r,): its moves that reach into the page, with their largest torque N·m and when s, and the least
+    speed reserve with the speeds asked and left, rad/s, and when. `squared` (p,) N²·m²·s a posture; hold, peak (torque, s, posture);
+    top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
+
+    which: NDArray[np.int64]
+    torque: Array
+    torque_at: Array
+    reserve: Array
+    asked: Array
+    left: Array
+    reserve_at: Array
+    squared: Array
+    hold: tuple[float, float, int]
+    peak: tuple[float, float, int]
+    top: tuple[float, float]
+    effort: Array
+
+
+def pages(length: float) -> int:
+    """How many pages a score of that length, s, has."""
+    return max(1, int(np.ceil(length / PAGE_S - 1e-9)))
+
+
+def reaching(track: Track, begin: float, end: float) -> NDArray[np.int64]:
+    """Moves of a track under way at some time of begin … end, s."""
+    first = int(np.searchsorted(track.departs, begin, side="right"))
+    last = int(np.searchsorted(track.departs, end, side="left"))
+    under = np.arange(max(0, first - 1), last)
+    out: NDArray[np.int64] = under[track.ends[under] > begin] if len(under) else under
+    return out
+
+
+def page_key(track: Track, page: int) -> bytes:
+    """All that a page takes from one track."""
+    begin, end = page * PAGE_S, (page + 1) * PAGE_S
+    rows = reaching(track, begin, end)
+    k = int(np.searchsorted(track.departs, begin, side="right")) - 1
+    stands = track.at(np.array([begin]))[0] if k >= 0 else np.array([track.park])
+    parts = [track.departs, track.takes, track.start, track.distance, track.speed, track.shape, track.code]
+    return np.concatenate([stands, *(part[rows] for part in parts)]).tobytes()
+
+
+def page_loads(tree: Tree, score: Whole, players: tuple[Player, ...], gravities: Array, page: int) -> tuple[Share, ...]:
+    """Loads of every player on one page. gravities: (p, 3) m/s², base frame."""
+    begin, end = page * PAGE_S, min((page + 1) * PAGE_S, score.length)
+    under = [reaching(track, begin, end) for track in score.tracks]
+    times = _times(score, under, begin, end)
+    q, qd, qdd = score.state(times)
+    motion = inverse_dynamics(tree, q, qd, qdd, np.zeros(3))
+    held = np.stack([holding_torque_Nm(tree, q, g) for g in gravities])
+    weight = np.gradient(times) if len(times) > 1 else np.ones(1)
+    weight[[0, -1]] *= 0.5 if len(times) > 2 else 1.0
+    bins = np.minimum(((times - begin) / BIN_S).astype(int), round(PAGE_S / BIN_S) - 1)
+    return tuple(
+        _share(player, score, under, times, (qd[player.joint], qdd[player.joint]),
+               (motion[player.joint], held[:, player.joint]), weight, bins)
+        for player in players
+    )  # fmt: skip
+
+
+def _times(score: Whole, under: list[NDArray[np.int64]], begin: float, end: float) -> Array:
+    """Samples inside each move, ends a hair inside, and the tenths of the page."""
+    grid = np.linspace(0.0, 1.0, INSIDE)
+    found = [np.arange(begin, end + 1e-9, BIN_S)]
+    for track, rows in zip(score.tracks, under, strict=True):
+        if len(rows):
+            a = track.departs[rows]
+            b = np.where(track.code[rows] == SUDDEN, a, np.minimum(track.ends[rows], track.departs[rows] + 30.0))
+            found.append((a[:, None] + (b - a)[:, None] * (grid * (1 - 1e-9))).ravel())
+    times = np.unique(np.concatenate(found))
+    return times[(times >= begin) & (times <= end)]
+
+
+def _share(player: Player, score: Whole, under: list[NDArray[np.int64]], times: Array, rates: tuple[Array, Array],
+           torques: tuple[Array, Array], weight: Array, bins: NDArray[np.int64]) -> Share:  # fmt: skip
+    (qd, qdd), (motion, held) = rates, torques
+    moving = np.abs(qd) > 1e-9
+    total = np.abs(motion + player.reflected * qdd + held) + player.friction * moving
+    worst = total.max(axis=0)
+    peak, hold = int(np.argmax(worst)), int(np.argmax(np.abs(held).max(axis=0)))
+    top = int(np.argmax(np.abs(qd)))
+    effort = np.zeros(round(PAGE_S / BIN_S))
+    np.maximum.at(effort, bins, worst)
+    which = under[player.channel] if player.channel >= 0 else np.zeros(0, dtype=np.int64)
+    rows = [_one_move(player, score.tracks[player.channel], k, times, qd, worst) for k in which]
+    c = np.array(rows).reshape(len(rows), 6).T
+    return Share(
+        which, c[0], c[1], c[2], c[3], c[4], c[5], total**2 @ weight,
+        (float(np.abs(held).max(axis=0)[hold]), float(times[hold]), int(np.argmax(np.abs(held[:, hold])))),
+        (float(worst[peak]), float(times[peak]), int(np.argmax(total[:, peak]))),
+        (float(abs(qd[top])), float(times[top])), effort,
+    )  # fmt: skip
+
+
+def _one_move(player: Player, track: Track, k: int, times: Array, qd: Array, worst: Array) -> tuple[float, ...]:
+    """Largest torque and when; least speed reserve, asked, left and when. A sudden move asks its way in its time."""
+    a, b = track.departs[k], track.ends[k]
+    i, n = int(np.searchsorted(times, a)), int(np.searchsorted(times, max(a, b - 1e-12)))
+    i, n = min(i, len(times) - 1), max(n, min(i, len(times) - 1) + 1)
+    strongest = i + int(np.argmax(worst[i:n]))
+    if player.can is None:
+        return worst[strongest], times[strongest], np.inf, 0.0, 0.0, a
+    left = np.maximum(player.can.free_speed * (1.0 - worst[i:n] / player.can.usable), 0.0)
+    if track.code[k] == SUDDEN:
+        asked = abs(track.distance[k]) / track.takes[k] if track.takes[k] > 0 else 0.0
+        return worst[strongest], times[strongest], left[0] / asked if asked > 0 else np.inf, asked, left[0], a
+    speeds = np.abs(qd[i:n])
+    ratios = np.where(speeds > 1e-9, left / np.maximum(speeds, 1e-9), np.inf)
+    at = int(np.argmin(ratios))
+    return worst[strongest], times[strongest], ratios[at], speeds[at], left[at], times[i + at]
+
+
+@dataclass(frozen=True, eq=False)
+class Played:
+    """One joint over the whole score. Per move (n,) of its channel: torque N·m and when s; speed reserve, asked, left rad/s and when;
+    `beyond` (n,) rad (m) past the soft band, and when. rms N·m over all the time in the worst posture; the rest as in Share."""
+
+    player: Player
+    torque: Array
+    torque_at: Array
+    reserve: Array
+    asked: Array
+    left: Array
+    reserve_at: Array
+    beyond: Array
+    beyond_at: Array
+    rms: float
+    hold: tuple[float, float, int]
+    peak: tuple[float, float, int]
+    top: tuple[float, float]
+    effort: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Playing:
+    """The score over the figure: who plays, and how far each channel is from park at the end, rad, m or share."""
+
+    score: Whole
+    joints: tuple[Played, ...]
+    strays: Array
+
+    def of(self, joint: int) -> Played | None:
+        """What a joint of the tree plays, or None."""
+        return next((played for played in self.joints if played.player.joint == joint), None)
+
+
+def playing(
+    score: Whole,
+    players: tuple[Player, ...],
+    bands: tuple[tuple[float, float], ...],
+    load: Callable[[int], tuple[Share, ...]],
+    stop: Callable[[], bool] = lambda: False,
+) -> Playing | None:
+    """All pages together; `load(page)` gives a page's shares, kept ones or new; `stop` is asked between pages and ends it with None.
+
+    bands: the soft band of each player's joint, rad or m.
+    """  # fmt: skip
+    found = []
+    for page in range(pages(score.length)):
+        if stop():
+            return None
+        found.append(load(page))
+    joints = tuple(
+        _gathered(player, score, [shares[i] for shares in found], bands[i]) for i, player in enumerate(players)
+    )
+    ends = np.array([track.at(np.array([score.length]))[0][0] - track.park for track in score.tracks])
+    return Playing(score, joints, ends)
+
+
+def _gathered(player: Player, score: Whole, shares: list[Share], band: tuple[float, float]) -> Played:
+    n = len(score.tracks[player.channel].departs) if player.channel >= 0 else 0
+    torque, torque_at = np.zeros(n), np.zeros(n)
+    reserve, asked, left, reserve_at = np.full(n, np.inf), np.zeros(n), np.zeros(n), np.zeros(n)
+    for share in shares:
+        k = share.which
+        if not len(k):
+            continue
+        more = share.torque > torque[k]
+        torque[k[more]], torque_at[k[more]] = share.torque[more], share.torque_at[more]
+        less = share.reserve < reserve[k]
+        rows = k[less]
+        reserve[rows], asked[rows] = share.reserve[less], share.asked[less]
+        left[rows], reserve_at[rows] = share.left[less], share.reserve_at[less]
+    beyond, beyond_at = _beyond(score.tracks[player.channel], band, score.length) if n else (np.zeros(0), np.zeros(0))
+    squared = np.sum([share.squared for share in shares], axis=0)
+    return Played(
+        player, torque, torque_at, reserve, asked, left, reserve_at, beyond, beyond_at,
+        float(np.sqrt(squared.max() / score.length)),
+        max((s.hold for s in shares), key=lambda h: h[0]), max((s.peak for s in shares), key=lambda h: h[0]),
+        max((s.top for s in shares), key=lambda h: h[0]), np.concatenate([s.effort for s in shares]),
+    )  # fmt: skip
+
+
+def _beyond(track: Track, band: tuple[float, float], length: float) -> tuple[Array, Array]:
+    """How far each move goes past the band, and when; moves after the end do not count."""
+    grid = np.linspace(0.0, 1.0, INSIDE)
+    ends = np.minimum(track.ends, track.departs + np.maximum(track.takes, 1e-6))
+    times = track.departs[:, None] + (ends - track.departs)[:, None] * grid
+    which = np.repeat(np.arange(len(track.departs)), INSIDE)
+    x = track.run(which, times.ravel())[0].reshape(times.shape)
+    past = np.maximum(x - band[1], band[0] - x)
+    at = np.argmax(past, axis=1)
+    rows = np.arange(len(at))
+    beyond = np.where(track.departs < length, np.maximum(past[rows, at], 0.0), 0.0)
+    return np.where(beyond > 1e-9, beyond, 0.0), times[rows, at]

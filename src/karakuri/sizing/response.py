@@ -1,0 +1,57 @@
+"""What a servo does of what it is asked: it follows until it is asked more speed than it has, then goes as fast as it can.
+
+An estimate: a rate limit by the torque-speed line at the torque of that moment; no lag, no overshoot, no play.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.actuators.servo import Ability
+from karakuri.bodies.inertia import Array
+from karakuri.motion.track import Track
+from karakuri.sizing.playing import BIN_S, Played
+
+STEP_S, LONGEST_S = 0.005, 5.0
+
+
+def response(track: Track, played: Played, can: Ability, length: float) -> list[tuple[Array, Array]]:
+    """Stretches of time (k,) s with position (k,) rad where the servo is behind what is asked; empty where it is not."""
+    late = np.flatnonzero((played.reserve < 1.0) | ((track.code == 3) & (np.abs(track.distance) > 0)))
+    out: list[tuple[Array, Array]] = []
+    done = -1.0
+    for k in late:
+        begin = float(track.departs[k])
+        if begin < done or begin >= length:
+            continue
+        times, places = _chase(track, played, can, begin, length)
+        out.append((times, places))
+        done = float(times[-1])
+    return out
+
+
+def _chase(track: Track, played: Played, can: Ability, begin: float, length: float) -> tuple[Array, Array]:
+    """Step by step from the departure until the servo has caught up with what is asked and stays with it."""
+    times = np.arange(begin, min(begin + LONGEST_S, length) + STEP_S, STEP_S)
+    asked = track.at(times)[0]
+    before = track.at(np.array([begin - 1e-6]))[0][0]
+    bins = np.clip((times / BIN_S).astype(int), 0, len(played.effort) - 1)
+    reach = np.maximum(can.free_speed * (1.0 - played.effort[bins] / can.usable), 0.0) * STEP_S
+    places, now, behind = np.empty(len(times)), before, False
+    for i in range(len(times)):
+        step = asked[i] - now
+        if abs(step) <= reach[i] + 1e-12:
+            now = asked[i]
+            if behind and i > 2:
+                places[i] = now
+                return times[: i + 1], places[: i + 1]
+        else:
+            now, behind = now + (reach[i] if step > 0 else -reach[i]), True
+        places[i] = now
+    return times, places
+
+
+def late_s(track: Track, played: Played, can: Ability, k: int, length: float) -> float:
+    """How much later than asked move k arrives, s, an estimate."""
+    times, _ = _chase(track, played, can, float(track.departs[k]), length)
+    return max(0.0, float(times[-1] - (track.departs[k] + track.takes[k])))
