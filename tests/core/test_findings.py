@@ -13,6 +13,8 @@ from karakuri.model.edits import fit_servo
 from karakuri.model.figure import BallastSite, Base, Figure, Posture, Supply
 from karakuri.model.finding import Derivation, show_reserve, verdict_of
 from karakuri.model.joint import Joint, Move, Support
+from karakuri.model.score import Moves
+from karakuri.model.score_edits import changed_row
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -281,17 +283,21 @@ def test_order_of_the_strip():
 
 def test_reuse_recomputes_only_what_an_edit_reaches():
     figure, reuse = load(owl_path()), Reuse()
+    pan = figure.score.channel("neck_pan_channel")
+    later = changed_row(pan.moves, 0, pan.moves.row(0)._replace(departs=pan.moves.row(0).departs + 0.1))[0]
     study(figure, reuse)
     cold = dict(reuse.made)
-    assert cold == {"worst pose": 8, "inertia": 8, "tipping": 1}
+    assert cold == {"worst pose": 8, "inertia": 8, "tipping": 1, "page": 8}
     study(figure, reuse)
     assert dict(reuse.made) == cold
     for path, value, expected in (
-        (("parts", "lower_beak", "mass_g"), 35.0, {"worst pose": 4, "inertia": 4, "tipping": 1}),
-        (("parts", "eyeball_left", "mass_g"), 40.0, {"worst pose": 5, "inertia": 5, "tipping": 1}),
+        (("parts", "lower_beak", "mass_g"), 35.0, {"worst pose": 4, "inertia": 4, "tipping": 1, "page": 8}),
+        (("parts", "eyeball_left", "mass_g"), 40.0, {"worst pose": 5, "inertia": 5, "tipping": 1, "page": 8}),
         (("parts", "plinth", "mass_g"), 2000.0, {"tipping": 1}),
         (("joints", "beak", "move"), Move(by=10.0, time_s=0.5), {}),
         (("supply", "current_A"), 20.0, {}),
+        (("score", "channels", "lamp", "moves"), Moves(), {}),
+        (("score", "channels", "neck_pan_channel", "moves"), later, {"page": 1}),
         (("joints", "neck_pan", "range_deg"), (-40.0, 40.0), {"worst pose": 8, "inertia": 1, "tipping": 1}),
     ):
         before = dict(reuse.made)

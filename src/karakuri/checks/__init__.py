@@ -1,6 +1,21 @@
 """The rules, in the order of the benches. See contract.py for how to add one."""
 
-from karakuri.checks import hold, masses, move, shaft, stops, supply, tipping, travel, unjudged
+from karakuri.checks import (
+    band,
+    effort,
+    heat,
+    hold,
+    masses,
+    move,
+    park,
+    shaft,
+    stops,
+    supply,
+    tipping,
+    toofast,
+    travel,
+    unjudged,
+)
 from karakuri.checks.contract import Rule, nothing
 
 RULES: tuple[Rule, ...] = (
@@ -12,5 +27,12 @@ RULES: tuple[Rule, ...] = (
     Rule("tipping", tipping.find, tipping.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),
+    Rule("toofast", toofast.find, toofast.propose),
+    Rule("effort", effort.find, effort.propose),
+    Rule("heat", heat.find, heat.propose),
+    Rule("band", band.find, band.propose),
+    Rule("park", park.find, park.propose),
     Rule("unjudged", unjudged.find, nothing),
 )
+
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "band", "park"})

@@ -22,6 +22,7 @@ from karakuri.model.joint import Joint
 from karakuri.power.supply import StallSum
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.move import MoveBound
+from karakuri.sizing.playing import Playing
 from karakuri.sizing.shaft import Shaft
 from karakuri.units import Quantity
 
@@ -42,7 +43,9 @@ class JointResults:
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """What the rules are given: the figure, its tree, and each family's results. `worst_of` searches another tree for propose()."""
+    """What the rules are given: the figure, its tree, and each family's results. `worst_of` searches another tree for propose();
+    `playing` is None where nothing moves; `watch` are the ids of findings that must be told even if they hold.
+    """
 
     figure: Figure
     tree: Tree
@@ -51,6 +54,8 @@ class Results:
     tipping: Tipping | None
     stalls: StallSum
     worst_of: Callable[[Figure, str], Worst | None]
+    playing: Playing | None = None
+    watch: frozenset[str] = frozenset()
 
     def of(self, joint_id: str) -> JointResults:
         """Results of a joint. Raises KeyError."""

@@ -7,6 +7,8 @@ frame to where the joint starts, and the joint itself touches two components onl
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 
 from karakuri.bodies.inertia import Array
@@ -19,7 +21,7 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
     q, qd, qdd: (m, n) rad, rad/s, rad/s² (m … for slides); gravity (3,) m/s² in the base's frame.
     """
     m, n = q.shape
-    frames = [_frame(axis) for axis in tree.axis]
+    frames = _frames(tree)
     cosines, sines = np.cos(q), np.sin(q)
     motions = [np.empty((3, 3, n)) for _ in range(m)]
     wrenches = [np.empty((3, 2, n)) for _ in range(m)]
@@ -67,6 +69,11 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
         _add_moment(wrench, arms[j])
         wrenches[p] += (fixed[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
     return out
+
+
+@lru_cache(maxsize=16)
+def _frames(tree: Tree) -> tuple[Array, ...]:
+    return tuple(_frame(axis) for axis in tree.axis)
 
 
 def _frame(axis: Array) -> Array:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 import numpy as np
 
 from karakuri.bodies.inertia import Array
@@ -25,16 +27,25 @@ def holding_torque_Nm(tree: Tree, q: Array, gravity: Array) -> Array:
     τ = −a · Σ (r − p) × m g over what the joint carries: virtual work; any statics text. Gravity's own torque is the
     negative of it and is never printed.
     """
-    placed = place(tree, q)
     g = gravity if gravity.ndim == 2 else gravity[:, None]
-    mass, moment = carried_mass(tree), carried_moment(tree, placed)
-    out = np.empty(q.shape)
-    for j in range(len(q)):
-        if tree.slides[j]:
-            out[j] = -dot(placed.axis[j], np.broadcast_to(g, moment[j].shape)) * mass[j]
-        else:
-            out[j] = -dot(placed.axis[j], cross(moment[j] - mass[j] * placed.pivot[j], g))
+    out: Array = holding_torques_Nm(tree, q, (g,))[0]
     return out
+
+
+def holding_torques_Nm(tree: Tree, q: Array, gravities: Iterable[Array]) -> Array:
+    """The same for several gravities, (3, 1) or (3, n) m/s² each: (p, m, n) N·m."""
+    placed = place(tree, q)
+    mass, moment = carried_mass(tree), carried_moment(tree, placed)
+    out = []
+    for g in gravities:
+        torque = np.empty(q.shape)
+        for j in range(len(q)):
+            if tree.slides[j]:
+                torque[j] = -dot(placed.axis[j], np.broadcast_to(g, moment[j].shape)) * mass[j]
+            else:
+                torque[j] = -dot(placed.axis[j], cross(moment[j] - mass[j] * placed.pivot[j], g))
+        out.append(torque)
+    return np.stack(out)
 
 
 def centre_of_mass(tree: Tree, q: Array) -> Array:

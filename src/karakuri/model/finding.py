@@ -11,7 +11,7 @@ from karakuri.model.edit import Edit
 from karakuri.units import Quantity, Units, calculate, digits, rounded, show
 
 Verdict = Literal["holds", "tight", "fails", "not yet judged"]
-Bench = Literal["figure", "drive", "balance", "limits"]
+Bench = Literal["figure", "drive", "balance", "limits", "score"]
 VERDICTS: tuple[Verdict, ...] = ("fails", "not yet judged", "tight", "holds")
 
 
@@ -117,7 +117,10 @@ class Deed:
 
 @dataclass(frozen=True)
 class Finding:
-    """One verdict of one rule about one subject. `reserve` is capacity ÷ demand, or None where `measure` speaks."""
+    """One verdict of one rule about one subject. `reserve` is capacity ÷ demand, or None where `measure` speaks.
+
+    `move` is the channel and the number of the move it is about, `at_s` when in the score.
+    """
 
     id: str
     rule: str
@@ -134,6 +137,8 @@ class Finding:
     derivations: tuple[Derivation, ...] = ()
     decides: Sentence | None = None
     deeds: tuple[Deed, ...] = ()
+    move: tuple[str, int] | None = None
+    at_s: float | None = None
 
     def sort_key(self) -> tuple[int, int, float, str]:
         """Fails, not yet judged, tight, holds; within one those without a ratio first, then by reserve."""

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,12 +16,13 @@ from karakuri.actuators.servo import Ability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.mechanics.statics import holding_torques_Nm
 from karakuri.motion.profiles import CODES
 from karakuri.motion.track import Track
 from karakuri.motion.whole import Whole
 
-PAGE_S, INSIDE, BIN_S = 4.0, 41, 0.1
+PAGE_S, INSIDE, BIN_S = 2.0, 25, 0.1
+BINS, AT_ONCE = round(PAGE_S / BIN_S), 32
 SUDDEN = CODES["sudden"]
 
 
@@ -62,7 +64,7 @@ def pages(length: float) -> int:
 
 
 def reaching(track: Track, begin: float, end: float) -> NDArray[np.int64]:
-    """Moves of a track under way at some time of begin … end, s."""
+    """Moves (r,) of a track under way at some time of begin … end, s."""
     first = int(np.searchsorted(track.departs, begin, side="right"))
     last = int(np.searchsorted(track.departs, end, side="left"))
     under = np.arange(max(0, first - 1), last)
@@ -80,30 +82,54 @@ def page_key(track: Track, page: int) -> bytes:
     return np.concatenate([stands, *(part[rows] for part in parts)]).tobytes()
 
 
-def page_loads(tree: Tree, score: Whole, players: tuple[Player, ...], gravities: Array, page: int) -> tuple[Share, ...]:
-    """Loads of every player on one page. gravities: (p, 3) m/s², base frame."""
-    begin, end = page * PAGE_S, min((page + 1) * PAGE_S, score.length)
-    under = [reaching(track, begin, end) for track in score.tracks]
-    times = _times(score, under, begin, end)
+def page_loads(
+    tree: Tree, score: Whole, players: tuple[Player, ...], gravities: Array, wanted: list[int]
+) -> list[tuple[Share, ...]]:
+    """Loads of every player on each wanted page, all sampled in one go. gravities: (p, 3) m/s², base frame."""
+    under = {page: [reaching(track, *_span(score, page)) for track in score.tracks] for page in wanted}
+    each = [_times(score, under[page], *_span(score, page)) for page in wanted]
+    times = np.concatenate(each)
     q, qd, qdd = score.state(times)
-    motion = inverse_dynamics(tree, q, qd, qdd, np.zeros(3))
-    held = np.stack([holding_torque_Nm(tree, q, g) for g in gravities])
-    weight = np.gradient(times) if len(times) > 1 else np.ones(1)
-    weight[[0, -1]] *= 0.5 if len(times) > 2 else 1.0
-    bins = np.minimum(((times - begin) / BIN_S).astype(int), round(PAGE_S / BIN_S) - 1)
-    return tuple(
-        _share(player, score, under, times, (qd[player.joint], qdd[player.joint]),
-               (motion[player.joint], held[:, player.joint]), weight, bins)
-        for player in players
-    )  # fmt: skip
+    rows = [player.joint for player in players]
+    motion = inverse_dynamics(tree, q, qd, qdd, np.zeros(3))[rows]
+    held = holding_torques_Nm(tree, q, (g[:, None] for g in gravities))[:, rows]
+    reflected, friction = (np.array([getattr(p, name) for p in players])[:, None] for name in ("reflected", "friction"))
+    total = np.abs(motion + reflected * qdd[rows] + held) + friction * (np.abs(qd[rows]) > 1e-9)
+    sampled = _Sampled(times, np.abs(qd[rows]), np.abs(held), total, total.max(axis=0))
+    out, start = [], 0
+    for page, here in zip(wanted, each, strict=True):
+        part = sampled.cut(start, start + len(here))
+        out.append(_shares(players, score, under[page], part, page * PAGE_S))
+        start += len(here)
+    return out
+
+
+@dataclass(frozen=True, eq=False)
+class _Sampled:
+    """Samples of the players, J of them, at times (k,): speed (J, k); held and total (p, J, k); worst (J, k)."""
+
+    times: Array
+    speed: Array
+    held: Array
+    total: Array
+    worst: Array
+
+    def cut(self, a: int, b: int) -> _Sampled:
+        return _Sampled(
+            self.times[a:b], self.speed[:, a:b], self.held[:, :, a:b], self.total[:, :, a:b], self.worst[:, a:b]
+        )
+
+
+def _span(score: Whole, page: int) -> tuple[float, float]:
+    return page * PAGE_S, min((page + 1) * PAGE_S, score.length)
 
 
 def _times(score: Whole, under: list[NDArray[np.int64]], begin: float, end: float) -> Array:
     """Samples inside each move, ends a hair inside, and the tenths of the page."""
     grid = np.linspace(0.0, 1.0, INSIDE)
     found = [np.arange(begin, end + 1e-9, BIN_S)]
-    for track, rows in zip(score.tracks, under, strict=True):
-        if len(rows):
+    for channel, track, rows in zip(score.channels, score.tracks, under, strict=True):
+        if len(rows) and channel.kind == "joint":
             a = track.departs[rows]
             b = np.where(track.code[rows] == SUDDEN, a, np.minimum(track.ends[rows], track.departs[rows] + 30.0))
             found.append((a[:, None] + (b - a)[:, None] * (grid * (1 - 1e-9))).ravel())
@@ -111,43 +137,57 @@ def _times(score: Whole, under: list[NDArray[np.int64]], begin: float, end: floa
     return times[(times >= begin) & (times <= end)]
 
 
-def _share(player: Player, score: Whole, under: list[NDArray[np.int64]], times: Array, rates: tuple[Array, Array],
-           torques: tuple[Array, Array], weight: Array, bins: NDArray[np.int64]) -> Share:  # fmt: skip
-    (qd, qdd), (motion, held) = rates, torques
-    moving = np.abs(qd) > 1e-9
-    total = np.abs(motion + player.reflected * qdd + held) + player.friction * moving
-    worst = total.max(axis=0)
-    peak, hold = int(np.argmax(worst)), int(np.argmax(np.abs(held).max(axis=0)))
-    top = int(np.argmax(np.abs(qd)))
-    effort = np.zeros(round(PAGE_S / BIN_S))
-    np.maximum.at(effort, bins, worst)
-    which = under[player.channel] if player.channel >= 0 else np.zeros(0, dtype=np.int64)
-    rows = [_one_move(player, score.tracks[player.channel], k, times, qd, worst) for k in which]
-    c = np.array(rows).reshape(len(rows), 6).T
-    return Share(
-        which, c[0], c[1], c[2], c[3], c[4], c[5], total**2 @ weight,
-        (float(np.abs(held).max(axis=0)[hold]), float(times[hold]), int(np.argmax(np.abs(held[:, hold])))),
-        (float(worst[peak]), float(times[peak]), int(np.argmax(total[:, peak]))),
-        (float(abs(qd[top])), float(times[top])), effort,
-    )  # fmt: skip
+def _shares(
+    players: tuple[Player, ...], score: Whole, under: list[NDArray[np.int64]], part: _Sampled, begin: float
+) -> tuple[Share, ...]:
+    times = part.times
+    weight = np.gradient(times) if len(times) > 1 else np.ones(1)
+    weight[[0, -1]] *= 0.5 if len(times) > 2 else 1.0
+    bins = np.minimum(((times - begin) / BIN_S).astype(int), BINS - 1)
+    squared = (part.total**2) @ weight
+    held = part.held.max(axis=0)
+    peaks, holds, tops = part.worst.argmax(axis=1), held.argmax(axis=1), part.speed.argmax(axis=1)
+    starts = np.searchsorted(bins, np.arange(BINS))
+    some = np.append(np.diff(starts), len(bins) - starts[-1]) > 0
+    out = []
+    for i, player in enumerate(players):
+        effort = np.zeros(BINS)
+        effort[some] = np.maximum.reduceat(part.worst[i], starts[some])
+        which = under[player.channel] if player.channel >= 0 else np.zeros(0, dtype=np.int64)
+        rows = [_one_move(player, score.tracks[player.channel], k, times, part.speed[i], part.worst[i]) for k in which]
+        c = np.array(rows).reshape(len(rows), 6).T
+        peak, hold, top = int(peaks[i]), int(holds[i]), int(tops[i])
+        out.append(Share(
+            which, c[0], c[1], c[2], c[3], c[4], c[5], squared[:, i],
+            (float(held[i, hold]), float(times[hold]), int(part.held[:, i, hold].argmax())),
+            (float(part.worst[i, peak]), float(times[peak]), int(part.total[:, i, peak].argmax())),
+            (float(part.speed[i, top]), float(times[top])), effort,
+        ))  # fmt: skip
+    return tuple(out)
 
 
-def _one_move(player: Player, track: Track, k: int, times: Array, qd: Array, worst: Array) -> tuple[float, ...]:
-    """Largest torque and when; least speed reserve, asked, left and when. A sudden move asks its way in its time."""
+def _one_move(player: Player, track: Track, k: int, times: Array, speed: Array, worst: Array) -> tuple[float, ...]:
+    """Largest torque and when; least speed reserve, asked, left and when. A sudden move asks its way in its time.
+
+    Where the torque alone is more than the drive has, no speed is left to speak of: that is told as torque.
+    """
     a, b = track.departs[k], track.ends[k]
-    i, n = int(np.searchsorted(times, a)), int(np.searchsorted(times, max(a, b - 1e-12)))
-    i, n = min(i, len(times) - 1), max(n, min(i, len(times) - 1) + 1)
-    strongest = i + int(np.argmax(worst[i:n]))
+    i, n = times.searchsorted((a, max(a, b - 1e-12)))
+    i = min(int(i), len(times) - 1)
+    n = max(int(n), i + 1)
+    torques = worst[i:n]
+    strongest = int(torques.argmax())
+    most, at = torques[strongest], times[i + strongest]
     if player.can is None:
-        return worst[strongest], times[strongest], np.inf, 0.0, 0.0, a
-    left = np.maximum(player.can.free_speed * (1.0 - worst[i:n] / player.can.usable), 0.0)
+        return most, at, np.inf, 0.0, 0.0, a
+    left = player.can.free_speed * (1.0 - torques / player.can.usable)
     if track.code[k] == SUDDEN:
         asked = abs(track.distance[k]) / track.takes[k] if track.takes[k] > 0 else 0.0
-        return worst[strongest], times[strongest], left[0] / asked if asked > 0 else np.inf, asked, left[0], a
-    speeds = np.abs(qd[i:n])
-    ratios = np.where(speeds > 1e-9, left / np.maximum(speeds, 1e-9), np.inf)
-    at = int(np.argmin(ratios))
-    return worst[strongest], times[strongest], ratios[at], speeds[at], left[at], times[i + at]
+        return most, at, max(left[0], 0.0) / asked if asked > 0 else np.inf, asked, max(left[0], 0.0), a
+    share = np.where(left > 0, speed[i:n] / np.where(left > 0, left, 1.0), 0.0)
+    worst_at = int(share.argmax())
+    ratio = 1.0 / share[worst_at] if share[worst_at] > 1e-9 else np.inf
+    return most, at, ratio, speed[i + worst_at], max(left[worst_at], 0.0), times[i + worst_at]
 
 
 @dataclass(frozen=True, eq=False)
@@ -188,18 +228,19 @@ def playing(
     score: Whole,
     players: tuple[Player, ...],
     bands: tuple[tuple[float, float], ...],
-    load: Callable[[int], tuple[Share, ...]],
+    load: Callable[[list[int]], list[tuple[Share, ...]]],
     stop: Callable[[], bool] = lambda: False,
 ) -> Playing | None:
-    """All pages together; `load(page)` gives a page's shares, kept ones or new; `stop` is asked between pages and ends it with None.
+    """All pages together; `load(pages)` gives their shares, kept ones or new; `stop`, asked now and then, ends it with None.
 
     bands: the soft band of each player's joint, rad or m.
     """  # fmt: skip
-    found = []
-    for page in range(pages(score.length)):
+    found: list[tuple[Share, ...]] = []
+    count = pages(score.length)
+    for first in range(0, count, AT_ONCE):
         if stop():
             return None
-        found.append(load(page))
+        found += load(list(range(first, min(first + AT_ONCE, count))))
     joints = tuple(
         _gathered(player, score, [shares[i] for shares in found], bands[i]) for i, player in enumerate(players)
     )
@@ -231,6 +272,7 @@ def _gathered(player: Player, score: Whole, shares: list[Share], band: tuple[flo
     )  # fmt: skip
 
 
+@lru_cache(maxsize=256)
 def _beyond(track: Track, band: tuple[float, float], length: float) -> tuple[Array, Array]:
     """How far each move goes past the band, and when; moves after the end do not count."""
     grid = np.linspace(0.0, 1.0, INSIDE)

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 from karakuri.checks import RULES
 from karakuri.checks.contract import Rule
 from karakuri.errors import EditRefused
-from karakuri.model.edit import apply
+from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
@@ -53,7 +53,7 @@ def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Ca
 
 def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) -> Remedy | None:
     try:
-        after = study(apply(before.figure, proposal.edit), reuse)
+        after = _after(before, proposal.edit, reuse)
     except EditRefused:
         return None
     new = after.finding(finding.id)
@@ -66,6 +66,18 @@ def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) ->
     if finding.verdict == "tight" and new.verdict == "tight" and (new.reserve or 0) <= (finding.reserve or 0) * 1.02:
         return None
     return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
+
+
+def _after(before: Study, edit: Edit, reuse: Reuse) -> Study:
+    """The study of the edited figure; one edit proposed for several findings is studied once."""
+    if reuse.tried[0] is not before.figure:
+        reuse.tried = (before.figure, {})
+    known = reuse.tried[1]
+    if edit not in known:
+        watch = frozenset(f.id for f in before.findings if f.move is not None and f.verdict != "holds")
+        known[edit] = study(apply(before.figure, edit), reuse, watch=watch, base=before)
+    made: Study = known[edit]
+    return made
 
 
 def worse(before: Study, after: Study, but: str) -> Iterable[str]:

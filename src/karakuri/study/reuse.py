@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from typing import Any, TypeVar
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.motion.track import Track
+from karakuri.motion.whole import Tracks, Whole
+from karakuri.sizing.playing import Player, page_key
 
 T = TypeVar("T")
 
@@ -17,26 +21,29 @@ T = TypeVar("T")
 class Reuse:
     """A bounded store. `made` counts, by kind, what had to be computed; `last` keeps the last worst poses to start from.
 
-    While `trying` is true the figures studied are only proposals, and `last` stays that of the builder's own figure.
+    `tried` holds the studies of edits proposed for one figure. While `trying` is true the figures studied are only proposals, and `last` stays that of the builder's own figure.
     """
 
-    def __init__(self, most: int = 600) -> None:
-        self._kept: OrderedDict[tuple[str, bytes], Any] = OrderedDict()
+    def __init__(self, most: int = 4000) -> None:
+        self._kept: OrderedDict[tuple[str, Hashable], Any] = OrderedDict()
+        self.tracks = Tracks()
+        self._page_keys: WeakKeyDictionary[Track, dict[int, bytes]] = WeakKeyDictionary()
         self._most = most
         self.made: Counter[str] = Counter()
         self.last: dict[str, tuple[Array, ...]] = {}
         self.tipped: Array | None = None
         self.trying = False
+        self.tried: tuple[Any, dict[Any, Any]] = (None, {})
 
     def last_tipping(self, joints: int) -> Array | None:
         """The last worst pose for tipping, where it still fits the figure."""
         return self.tipped if self.tipped is not None and len(self.tipped) == joints else None
 
-    def has(self, kind: str, key: bytes) -> bool:
+    def has(self, kind: str, key: Hashable) -> bool:
         """True where the result of this request is kept."""
         return (kind, key) in self._kept
 
-    def get(self, kind: str, key: bytes, make: Callable[[], T]) -> T:
+    def get(self, kind: str, key: Hashable, make: Callable[[], T]) -> T:
         """The kept result of this request, or a new one."""
         place = (kind, key)
         if place in self._kept:
@@ -48,6 +55,26 @@ class Reuse:
         if len(self._kept) > self._most:
             self._kept.popitem(last=False)
         return made
+
+    def page_key(self, track: Track, page: int) -> bytes:
+        """What a page takes from a track, worked out once a track."""
+        known = self._page_keys.setdefault(track, {})
+        if page not in known:
+            known[page] = page_key(track, page)
+        return known[page]
+
+
+def playing_key(tree: Tree, gravities: Array, players: tuple[Player, ...], score: Whole) -> bytes:
+    """All that the loads of a page depend on besides the moves in it."""
+    able = [(p.can.free_speed, p.can.usable) if p.can else (0.0, 0.0) for p in players]
+    numbers = [
+        np.array([score.length, *tree.parent, *tree.slides, *score.source], dtype=float),
+        np.array([(p.joint, p.channel, p.reflected, p.friction) for p in players], dtype=float).ravel(),
+        np.array(able, dtype=float).ravel(),
+        score.gain, score.offset, score.rest,
+        tree.axis.ravel(), tree.pivot.ravel(), tree.mass[:-1], tree.com[:-1].ravel(), tree.inertia[:-1].ravel(), gravities.ravel(),
+    ]  # fmt: skip
+    return np.concatenate(numbers).tobytes()
 
 
 def hold_key(tree: Tree, j: int, gravities: Array) -> bytes:

@@ -2,25 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
 from karakuri.actuators.servo import ability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, build_tree, posture_gravity
-from karakuri.checks import RULES
+from karakuri.checks import OF_THE_SCORE, RULES
 from karakuri.checks.contract import JointResults, Results
 from karakuri.mechanics.tipping import Tipping, worst_tipping
-from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, largest_inertia, worst_pose
+from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, largest_inertia, rest_pose, worst_pose
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint
+from karakuri.motion.whole import whole
 from karakuri.power.supply import stall_sum
 from karakuri.sizing.hold import Hold, holds
 from karakuri.sizing.move import move_bound
+from karakuri.sizing.playing import Player, Playing, Share, page_loads, playing
 from karakuri.sizing.shaft import shaft
-from karakuri.study.reuse import Reuse, hold_key, inertia_key, tipping_key
+from karakuri.study.reuse import Reuse, hold_key, inertia_key, playing_key, tipping_key
+
+MOVING = frozenset({"score", "poses", "record", "name", "currency", "format", "version"})
 
 
 @dataclass(frozen=True, eq=False)
@@ -41,19 +47,43 @@ class Study:
         return sum(1 for finding in self.findings if finding.verdict == verdict)
 
 
-def study(figure: Figure, reuse: Reuse | None = None, quick: bool = False) -> Study:
+def study(
+    figure: Figure,
+    reuse: Reuse | None = None,
+    quick: bool = False,
+    watch: frozenset[str] = frozenset(),
+    stop: Callable[[], bool] = lambda: False,
+    base: Study | None = None,
+) -> Study:
     """Compute everything about a figure. Never raises for an unwise figure: that is a finding.
 
+    `watch` are ids of findings to be told even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
+    `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging; `settled` is then False
     and a study without it must follow.
     """
     reuse = reuse if reuse is not None else Reuse()
-    results = _results(figure, reuse, quick)
+    if base is not None and _same_body(figure, base.figure) and (base.settled or quick):
+        return _moved(figure, reuse, base, watch, stop)
+    results = _results(figure, reuse, quick, watch, stop)
     found = [finding for rule in RULES for finding in rule.find(results)]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
 
 
-def _results(figure: Figure, reuse: Reuse, quick: bool) -> Results:
+def _same_body(a: Figure, b: Figure) -> bool:
+    return all(getattr(a, name) is getattr(b, name) for name in type(a).model_fields if name not in MOVING)
+
+
+def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[str], stop: Callable[[], bool]) -> Study:
+    old = base.results
+    playing_now = played(figure, old.tree, old.gravities, old.joints, reuse, stop)
+    results = replace(old, figure=figure, playing=playing_now, watch=watch)
+    kept = [finding for finding in base.findings if finding.rule not in OF_THE_SCORE]
+    found = [finding for rule in RULES if rule.id in OF_THE_SCORE for finding in rule.find(results)]
+    return Study(figure, results, tuple(sorted(kept + found, key=Finding.sort_key)), base.settled)
+
+
+def _results(figure: Figure, reuse: Reuse, quick: bool, watch: frozenset[str], stop: Callable[[], bool]) -> Results:
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
     judged = tuple(joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven")
@@ -67,7 +97,15 @@ def _results(figure: Figure, reuse: Reuse, quick: bool) -> Results:
         return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
 
     return Results(
-        figure, tree, gravities, joints, tipping(figure, tree, gravities, reuse, quick), stall_sum(figure), worst_of
+        figure,
+        tree,
+        gravities,
+        joints,
+        tipping(figure, tree, gravities, reuse, quick),
+        stall_sum(figure),
+        worst_of,
+        played(figure, tree, gravities, joints, reuse, stop),
+        watch,
     )
 
 
@@ -97,6 +135,41 @@ def tipping(figure: Figure, tree: Tree, gravities: Array, reuse: Reuse, quick: b
         return found
 
     return reuse.get("quick tipping" if quick and not reuse.has("tipping", key) else "tipping", key, make)
+
+
+def played(
+    figure: Figure,
+    tree: Tree,
+    gravities: Array,
+    joints: tuple[JointResults, ...],
+    reuse: Reuse,
+    stop: Callable[[], bool] = lambda: False,
+) -> Playing | None:
+    """What the score asks of every drive; pages are reused where nothing that reaches into them changed. None where nothing moves."""
+    if not any(len(channel.moves) for channel in figure.score.channels):
+        return None
+    score = whole(figure, tree, rest_pose(tree), reuse.tracks)
+    players = tuple(
+        Player(r.index, score.source[r.index], r.can, _reflected(figure, r.joint), r.joint.friction_Nm) for r in joints
+    )
+    bands = tuple((float(tree.low[p.joint]), float(tree.high[p.joint])) for p in players)
+    figure_key = playing_key(tree, gravities, players, score)
+
+    sources = sorted(set(score.source) - {-1})
+
+    def load(wanted: list[int]) -> list[tuple[Share, ...]]:
+        keys = {page: (figure_key, *(reuse.page_key(score.tracks[c], page) for c in sources)) for page in wanted}
+        missing = [page for page in wanted if not reuse.has("page", keys[page])]
+        made = page_loads(tree, score, players, gravities, missing) if missing else []
+        fresh = dict(zip(missing, made, strict=True))
+        return [reuse.get("page", keys[page], partial(fresh.__getitem__, page)) for page in wanted]
+
+    return playing(score, players, bands, load, stop)
+
+
+def _reflected(figure: Figure, joint: Joint) -> float:
+    drive = figure.drive_of(joint.id)
+    return drive.actuator.reflected_inertia_kgm2 if drive else 0.0
 
 
 def _joint(figure: Figure, tree: Tree, joint: Joint, held: Hold, reuse: Reuse) -> JointResults:

@@ -47,6 +47,7 @@ class Worker(QObject):
         self._wake = threading.Condition()
         self._thread: threading.Thread | None = None
         self._answered = threading.Event()
+        self._last: Study | None = None
 
     def ask(self, request: Request) -> None:
         """Study this figure; whatever was asked before is dropped."""
@@ -92,12 +93,13 @@ class Worker(QObject):
 
     def _answer(self, request: Request) -> None:
         try:
-            done = study(request.figure, self._reuse, quick=request.quick)
+            done = study(request.figure, self._reuse, request.quick, stop=lambda: self._stale(request), base=self._last)
         except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person, not end the thread
             self.broke.emit(request.number, f"{type(trouble).__name__}: {trouble}")
             return
         if self._stale(request):
             return
+        self._last = done
         self.studied.emit(request.number, done)
         self._answered.set()
         if request.quick:

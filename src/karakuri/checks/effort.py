@@ -1,0 +1,55 @@
+"""Too much torque: a move needs more than may be used in passing, and which part of the body asks most of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.checks.contract import Results, torque, wished
+from karakuri.checks.phrases import Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
+from karakuri.sizing.causes import causes
+from karakuri.units import Quantity
+
+
+def find(results: Results) -> Iterable[Finding]:
+    reserves: dict[int, Array] = {}
+    for part in parts(results):
+        assert part.results.can is not None
+        passing, asked = part.results.can.passing, part.played.torque
+        reserves[part.results.index] = np.divide(passing, asked, out=np.full(len(asked), np.inf), where=asked > 1e-12)
+    for part, told in worst_per_channel(results, reserves):
+        for k in told:
+            yield _one(part, int(k), float(reserves[part.results.index][k]), results)
+
+
+def _one(part: Part, k: int, reserve: float, results: Results) -> Finding:
+    played, can = part.played, part.results.can
+    assert can is not None and results.playing is not None
+    need, at = float(played.torque[k]), float(played.torque_at[k])
+    verdict = verdict_of(reserve, wished(results))
+    quantities: tuple[Quantity, ...] = (
+        when(at),
+        torque(need, "up"),
+        torque(can.passing, "down"),
+        torque(can.usable, "down"),
+    )
+    text = f"{part.results.joint.name} needs {{1}} at {{0}}; {{2}} may be used in passing, {{3}} before it stalls"
+    if verdict != "holds":
+        shares = causes(results.tree, results.playing.score, part.results.index, at, results.gravities)
+        if shares:
+            name, most = shares[0]
+            text += f"; most of it from {name}, {{4}}"
+            quantities = (*quantities, torque(abs(most)))
+    return Finding(
+        finding_id("effort", part.channel, k), "effort", part.results.joint.id, "score", verdict,
+        Sentence(text + ".", quantities), reserve, None, None, quantities[1], quantities[2],
+        move=(part.channel.id, k), at_s=at,
+    )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    yield from move_proposals(finding, results, 2.0)
+    yield from stronger(finding, results)

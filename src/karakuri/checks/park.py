@@ -1,0 +1,66 @@
+"""The score ends where it began: every ribbon is back at park, or the next pass, or the next power-up, begins with a leap."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from karakuri.checks.contract import Results
+from karakuri.model.edit import Edit, Set
+from karakuri.model.finding import Finding, Proposal, Sentence
+from karakuri.model.score import Channel, Row
+from karakuri.model.score_edits import tidy, with_row
+from karakuri.units import Quantity
+
+LEAST = math.radians(0.5)
+
+
+def find(results: Results) -> Iterable[Finding]:
+    playing = results.playing
+    if playing is None:
+        return
+    away = _away(results)
+    if not away:
+        text = "Every ribbon of the score is back at park when it ends."
+        yield Finding("park.score", "park", "", "score", "holds", Sentence(text), measure=Sentence("back at park"))
+        return
+    worst, by = away[0]
+    score, more = results.figure.score, f" and {len(away) - 1} more" if len(away) > 1 else ""
+    leap = "each pass begins with a leap" if score.loops else "the next start begins with a leap"
+    text = f"{worst.name}{more} never returns to park: {{0}} away when the score ends at {{1}}; {leap}."
+    quantities = (Quantity(by, "angle", rounding="up"), Quantity(score.length_s, "time"))
+    yield Finding(
+        "park.score", "park", worst.joints[0], "score", "fails" if score.loops else "tight",
+        Sentence(text, quantities), measure=Sentence("{0} from park at the end", quantities[:1]), at_s=score.length_s,
+    )  # fmt: skip
+
+
+def _away(results: Results) -> list[tuple[Channel, float]]:
+    """Channels of turning joints that are away from park at the end, rad, worst first."""
+    playing = results.playing
+    assert playing is not None
+    found = []
+    for channel, stray in zip(playing.score.channels, playing.strays, strict=True):
+        if channel.kind == "joint" and results.figure.joint(channel.joints[0]).kind == "turn" and abs(stray) > LEAST:
+            found.append((channel, abs(float(stray))))
+    return sorted(found, key=lambda pair: -pair[1])
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    if finding.verdict == "holds" or results.playing is None:
+        return
+    score = results.figure.score
+    for takes in (0.6, 1.0, 1.5):
+        steps = []
+        for channel, _ in _away(results):
+            end = score.length_s
+            rows = channel.moves
+            track = results.playing.score.tracks[results.playing.score.channels.index(channel)]
+            busy = float(np.max(track.departs + track.takes, initial=0.0, where=track.departs < end))
+            departs = max(0.0, min(end - takes, max(busy, end - takes)))
+            made, _k = with_row(rows, tidy(Row(departs, max(0.05, end - departs), channel.park)))
+            steps.append(Set(("score", "channels", channel.id, "moves"), made))
+        label = Sentence("Move home in the last {0}", (Quantity(takes, "time"),))
+        yield Proposal(Edit("move home at the end", tuple(steps)), label, "home")

@@ -1,0 +1,159 @@
+"""What the rules of the score share: which move is whose, and proposals that change a move. The re-study decides what is offered."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.inertia import Array
+from karakuri.catalogue import servo_classes
+from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.model.edit import Edit
+from karakuri.model.edits import fit_servo
+from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
+from karakuri.model.score import Channel
+from karakuri.model.score_edits import change_move, stretch_all
+from karakuri.motion.track import Track
+from karakuri.sizing.playing import Played
+from karakuri.units import Quantity
+
+MOST_TOLD, MOST_STRETCH = 6, 4.0
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One judged joint with its channel: who is told about where joints are tied is the worst of them."""
+
+    played: Played
+    results: JointResults
+    channel: Channel
+    track: Track
+
+
+def parts(results: Results) -> Iterator[Part]:
+    """Judged joints that a channel moves and whose drive and masses are known."""
+    playing = results.playing
+    if playing is None:
+        return
+    for r in results.joints:
+        played = playing.of(r.index)
+        if played is None or played.player.channel < 0 or r.can is None or r.missing:
+            continue
+        c = played.player.channel
+        yield Part(played, r, playing.score.channels[c], playing.score.tracks[c])
+
+
+def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterator[tuple[Part, NDArray[np.int64]]]:
+    """For each channel, the part of its worst joint and the moves to tell of, worst first.
+
+    reserve_of: joint index → reserve of each move. Told are those below the wished margin, at least the worst, and the one watched.
+    """
+    by_channel: dict[str, list[Part]] = {}
+    for part in parts(results):
+        by_channel.setdefault(part.channel.id, []).append(part)
+    for group in by_channel.values():
+        part = min(group, key=lambda p: float(np.min(reserve_of[p.results.index], initial=np.inf)))
+        reserves = reserve_of[part.results.index]
+        if not len(reserves):
+            continue
+        order = np.argsort(reserves, kind="stable")
+        told = [int(k) for k in order[:MOST_TOLD] if reserves[k] < wished(results)] or [int(order[0])]
+        told += sorted(k for k in _watched(results.watch, part.channel.id) if k < len(reserves) and k not in told)
+        yield part, np.array(told)
+
+
+def _watched(watch: frozenset[str], channel_id: str) -> set[int]:
+    pieces = (ident.rpartition(".") for ident in watch)
+    return {int(number) for head, _, number in pieces if head.endswith(f".{channel_id}") and number.isdigit()}
+
+
+def when(at_s: float) -> Quantity:
+    return Quantity(at_s, "time")
+
+
+def degrees_of(track: Track, k: int) -> tuple[Quantity, Quantity]:
+    """From and to of a move."""
+    return Quantity(float(track.start[k]), "angle"), Quantity(float(track.target[k]), "angle")
+
+
+def finding_id(rule: str, channel: Channel, k: int) -> str:
+    return f"{rule}.{channel.id}.{k}"
+
+
+def verdict(results: Results, reserve: float) -> str:
+    return verdict_of(reserve, wished(results))
+
+
+def move_proposals(finding: Finding, results: Results, power: float) -> Iterable[Proposal]:
+    """Stretch this move, go less far, a softer profile, stretch everything. `power`: how the demand falls with time, 1 or 2."""
+    if finding.move is None or finding.reserve is None or finding.verdict == "holds":
+        return
+    channel, k = results.figure.score.channel(finding.move[0]), finding.move[1]
+    row = channel.moves.row(k)
+    enough = (wished(results) / max(finding.reserve, 0.05)) ** (1 / power) * 1.02
+    if row.takes > 0:
+        for by in (enough, 1.5 * enough, 2.5 * enough):
+            takes = math.ceil(row.takes * by * 200 - 1e-9) / 200
+            if by <= MOST_STRETCH:
+                edit, _ = change_move(channel, k, "stretch a move", takes=takes)
+                yield Proposal(_own(edit), Sentence("Stretch the move to {0}", (Quantity(takes, "time"),)), "stretch")
+    yield from _less_far(finding, results, channel, k)
+    if row.profile in ("minimum jerk", "cosine", "sudden") and row.takes > 0:
+        edit, _ = change_move(channel, k, "soften a move", profile="trapezoid")
+        yield Proposal(_own(edit), Sentence("Steady speed between ramps"), "profile")
+    for by in (enough, 1.6 * enough):
+        if 1 < by <= MOST_STRETCH:
+            by = math.ceil(by * 20) / 20
+            label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
+            yield Proposal(stretch_all(results.figure, by), label, "all")
+
+
+def _less_far(finding: Finding, results: Results, channel: Channel, k: int) -> Iterable[Proposal]:
+    playing = results.playing
+    if playing is None or finding.reserve is None:
+        return
+    track = playing.score.tracks[playing.score.channels.index(channel)]
+    start, target = math.degrees(float(track.start[k])), channel.moves.row(k).target
+    for wish in (wished(results), 1.0):
+        less = start + (target - start) * min(1.0, finding.reserve / wish) * 0.99
+        less = float(math.floor(less) if target > start else math.ceil(less))
+        if abs(less - start) >= 1.0 and less != target:
+            edit, _ = change_move(channel, k, "shorten a move", target=less)
+            label = Sentence("Go to {0} instead", (Quantity(math.radians(less), "angle"),))
+            yield Proposal(_own(edit), label, "angle")
+
+
+def _own(edit: Edit) -> Edit:
+    return Edit(edit.name, edit.steps)
+
+
+def stronger(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """Classes above the fitted one in torque, or faster, that turn far enough; the re-study tells which holds."""
+    if finding.verdict == "holds":
+        return
+    r = results.of(finding.subject)
+    drive = results.figure.drive_of(r.joint.id)
+    if drive is None:
+        return
+    fitted, width, tried = drive.actuator, r.joint.range_deg[1] - r.joint.range_deg[0], 0
+    for servo in servo_classes():
+        better = (
+            servo.torque_Nm > fitted.torque_Nm * 1.001 or servo.speed_s_per_60deg < fitted.speed_s_per_60deg * 0.999
+        )
+        if (
+            servo.name == fitted.name
+            or servo.travel_deg < width
+            or not better
+            or servo.torque_Nm < 0.5 * fitted.torque_Nm
+        ):
+            continue
+        tried += 1
+        if tried > 4:
+            return
+        yield Proposal(
+            fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class"
+        )

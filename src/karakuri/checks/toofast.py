@@ -1,0 +1,63 @@
+"""Too fast: a move asks more speed than the drive has left under the torque of that moment."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from karakuri.checks.contract import Results, torque, wished
+from karakuri.checks.phrases import Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.motion.profiles import PROFILES
+from karakuri.units import Quantity
+
+
+def find(results: Results) -> Iterable[Finding]:
+    reserves = {part.results.index: part.played.reserve for part in parts(results)}
+    for part, told in worst_per_channel(results, reserves):
+        for k in told:
+            yield _one(part, int(k), results)
+
+
+def _one(part: Part, k: int, results: Results) -> Finding:
+    played, can, row = part.played, part.results.can, part.channel.moves.row(k)
+    assert can is not None
+    reserve = float(played.reserve[k])
+    asked = Quantity(float(played.asked[k]), "speed", rounding="up")
+    left = Quantity(float(played.left[k]), "speed", rounding="down")
+    verdict = verdict_of(reserve, wished(results))
+    does = "is asked" if verdict != "fails" else "is asked too much, "
+    text = f"{part.results.joint.name} {does} {{1}} at {{0}}; its servo reaches {{2}} under that load."
+    need = min(can.usable * (1 - float(played.left[k]) / can.free_speed), can.usable)
+    derivations = [
+        Derivation(
+            "Reaches under that load",
+            "{0} free × (1 − {1} ÷ {2})",
+            (Quantity(can.free_speed, "speed"), torque(need), torque(can.usable)),
+            left,
+        )
+    ]
+    factor = PROFILES[row.profile].peak_speed(row.shape)
+    if row.profile == "sudden" and row.takes > 0:
+        factor = 1.0
+    if factor < 100 and row.takes > 0 and abs(part.track.speed[k]) < 1e-9:
+        by = abs(float(part.track.distance[k]))
+        closed = factor * by / row.takes
+        if abs(closed - played.asked[k]) < 0.02 * closed:
+            derivations.append(
+                Derivation(
+                    f"Asks at its fastest, {row.profile}",
+                    f"{factor:.4g} × {{0}} ÷ {{1}}",
+                    (Quantity(by, "angle"), Quantity(row.takes, "time")),
+                    Quantity(float(f"{factor:.4g}") * by / row.takes, "speed", rounding="up"),
+                )
+            )
+    return Finding(
+        finding_id("toofast", part.channel, k), "toofast", part.results.joint.id, "score", verdict,
+        Sentence(text, (when(float(played.reserve_at[k])), asked, left)), reserve, None, None, asked, left,
+        derivations=tuple(derivations), move=(part.channel.id, k), at_s=float(played.reserve_at[k]),
+    )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    yield from move_proposals(finding, results, 1.0)
+    yield from stronger(finding, results)
