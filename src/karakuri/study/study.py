@@ -71,7 +71,14 @@ def study(
 
 
 def _same_body(a: Figure, b: Figure) -> bool:
-    return all(getattr(a, name) is getattr(b, name) for name in type(a).model_fields if name not in MOVING)
+    """True where nothing but the moving fields differs. Items keep their identity through an edit, tuples and numbers do not."""
+    return all(_same(getattr(a, name), getattr(b, name)) for name in type(a).model_fields if name not in MOVING)
+
+
+def _same(a: object, b: object) -> bool:
+    if isinstance(a, tuple) and isinstance(b, tuple):
+        return len(a) == len(b) and all(x is y for x, y in zip(a, b, strict=True))
+    return a is b or (isinstance(a, str | int | float) and a == b)
 
 
 def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[str], stop: Callable[[], bool]) -> Study:
