@@ -26,7 +26,7 @@ def find(results: Results) -> Iterable[Finding]:
         beyond = part.played.beyond
         out = [int(k) for k in np.argsort(-beyond) if beyond[k] > LEAST][:MOST_TOLD]
         for k in out:
-            yield _one(part, k)
+            yield about(part, k)
         if not out:
             text = f"{part.results.joint.name} stays inside its soft band all through the score."
             yield Finding(
@@ -35,7 +35,7 @@ def find(results: Results) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-def _one(part: Part, k: int) -> Finding:
+def about(part: Part, k: int) -> Finding:
     by, at = float(part.played.beyond[k]), float(part.played.beyond_at[k])
     joint, row = part.results.joint, part.channel.moves.row(k)
     outside = row.target > joint.range_deg[1] or row.target < joint.range_deg[0]

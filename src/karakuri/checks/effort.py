@@ -22,10 +22,10 @@ def find(results: Results) -> Iterable[Finding]:
         reserves[part.results.index] = np.divide(passing, asked, out=np.full(len(asked), np.inf), where=asked > 1e-12)
     for part, told in worst_per_channel(results, reserves):
         for k in told:
-            yield _one(part, int(k), float(reserves[part.results.index][k]), results)
+            yield about(part, int(k), float(reserves[part.results.index][k]), results)
 
 
-def _one(part: Part, k: int, reserve: float, results: Results) -> Finding:
+def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
     played, can = part.played, part.results.can
     assert can is not None and results.playing is not None
     need, at = float(played.torque[k]), float(played.torque_at[k])

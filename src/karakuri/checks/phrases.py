@@ -19,6 +19,7 @@ from karakuri.model.score import Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
 from karakuri.sizing.playing import Played
+from karakuri.sizing.response import late_s
 from karakuri.units import Quantity
 
 MOST_TOLD, MOST_STRETCH = 6, 4.0
@@ -75,9 +76,12 @@ def when(at_s: float) -> Quantity:
     return Quantity(at_s, "time")
 
 
-def degrees_of(track: Track, k: int) -> tuple[Quantity, Quantity]:
-    """From and to of a move."""
-    return Quantity(float(track.start[k]), "angle"), Quantity(float(track.target[k]), "angle")
+def late_by(results: Results, channel_id: str, k: int) -> float | None:
+    """How much later than asked move k of a channel arrives, s, of its latest joint; None where nothing is judged."""
+    mine = [p for p in parts(results) if p.channel.id == channel_id and k < len(p.track.departs) and p.results.can]
+    if results.playing is None or not mine:
+        return None
+    return max(late_s(p.track, p.played, p.results.can, k, results.playing.score.length) for p in mine if p.results.can)
 
 
 def finding_id(rule: str, channel: Channel, k: int) -> str:

@@ -15,10 +15,10 @@ def find(results: Results) -> Iterable[Finding]:
     reserves = {part.results.index: part.played.reserve for part in parts(results)}
     for part, told in worst_per_channel(results, reserves):
         for k in told:
-            yield _one(part, int(k), results)
+            yield about(part, int(k), results)
 
 
-def _one(part: Part, k: int, results: Results) -> Finding:
+def about(part: Part, k: int, results: Results) -> Finding:
     played, can, row = part.played, part.results.can, part.channel.moves.row(k)
     assert can is not None
     reserve = float(played.reserve[k])

@@ -68,6 +68,11 @@ def lay_out(figure: Figure) -> Edit:
     return Edit("lay out ribbons", tuple(steps))
 
 
+def remove_channel(channel: Channel) -> Edit:
+    """Take a ribbon out with its moves; pins and poses stay."""
+    return Edit(f"take out {channel.name}", (Remove("score.channels", channel.id),))
+
+
 def twin_of(figure: Figure, joint_id: str) -> str | None:
     """The joint on the other side, by 'left' and 'right' in the ids, or None."""
     match = PAIR.search(joint_id)

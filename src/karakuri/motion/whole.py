@@ -65,7 +65,12 @@ def unit_of(figure: Figure, channel: Channel) -> float:
     """What turns a channel's targets into SI: rad a degree, m a millimetre, share a percent."""
     if channel.kind == "light":
         return 0.01
-    return 1e-3 if figure.joint(channel.joints[0]).kind == "slide" else math.pi / 180.0
+    return joint_unit(figure, channel.joints[0])
+
+
+def joint_unit(figure: Figure, joint_id: str) -> float:
+    """What turns a joint's degrees into rad, or its millimetres into m."""
+    return 1e-3 if figure.joint(joint_id).kind == "slide" else math.pi / 180.0
 
 
 def whole(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Whole:

@@ -10,28 +10,38 @@ import numpy as np
 from karakuri.actuators.servo import Ability
 from karakuri.bodies.inertia import Array
 from karakuri.motion.track import Track
-from karakuri.sizing.playing import BIN_S, Played
+from karakuri.sizing.playing import BIN_S, SUDDEN, Played
 
 STEP_S, LONGEST_S = 0.005, 5.0
 
 
-def response(track: Track, played: Played, can: Ability, length: float) -> list[tuple[Array, Array]]:
-    """Stretches of time (k,) s with position (k,) rad where the servo is behind what is asked; empty where it is not."""
-    late = np.flatnonzero((played.reserve < 1.0) | ((track.code == 3) & (np.abs(track.distance) > 0)))
+def response(
+    track: Track, played: Played, can: Ability, length: float, within: tuple[float, float] = (-np.inf, np.inf)
+) -> list[tuple[Array, Array]]:
+    """Stretches of time (k,) s with position (k,) rad where the servo is behind what is asked; empty where it is not.
+
+    `within`: only moves that depart between these times, s, or up to the longest chase before them.
+    """
+    late = np.flatnonzero(
+        ((played.reserve < 1.0) | ((track.code == SUDDEN) & (np.abs(track.distance) > 0)))
+        & (track.departs >= within[0] - LONGEST_S)
+        & (track.departs <= within[1])
+    )
     out: list[tuple[Array, Array]] = []
     done = -1.0
     for k in late:
         begin = float(track.departs[k])
         if begin < done or begin >= length:
             continue
-        times, places = _chase(track, played, can, begin, length)
-        out.append((times, places))
-        done = float(times[-1])
+        times, places, behind = _chase(track, played, can, begin, length)
+        if behind:
+            out.append((times, places))
+            done = float(times[-1])
     return out
 
 
-def _chase(track: Track, played: Played, can: Ability, begin: float, length: float) -> tuple[Array, Array]:
-    """Step by step from the departure until the servo has caught up with what is asked and stays with it."""
+def _chase(track: Track, played: Played, can: Ability, begin: float, length: float) -> tuple[Array, Array, bool]:
+    """Step by step from the departure until the servo has caught up with what is asked and stays with it; whether it was behind."""
     times = np.arange(begin, min(begin + LONGEST_S, length) + STEP_S, STEP_S)
     asked = track.at(times)[0]
     before = track.at(np.array([begin - 1e-6]))[0][0]
@@ -44,14 +54,14 @@ def _chase(track: Track, played: Played, can: Ability, begin: float, length: flo
             now = asked[i]
             if behind and i > 2:
                 places[i] = now
-                return times[: i + 1], places[: i + 1]
+                return times[: i + 1], places[: i + 1], True
         else:
             now, behind = now + (reach[i] if step > 0 else -reach[i]), True
         places[i] = now
-    return times, places
+    return times, places, behind
 
 
 def late_s(track: Track, played: Played, can: Ability, k: int, length: float) -> float:
     """How much later than asked move k arrives, s, an estimate."""
-    times, _ = _chase(track, played, can, float(track.departs[k]), length)
-    return max(0.0, float(times[-1] - (track.departs[k] + track.takes[k])))
+    times, _, behind = _chase(track, played, can, float(track.departs[k]), length)
+    return max(0.0, float(times[-1] - (track.departs[k] + track.takes[k]))) if behind else 0.0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 
 from karakuri.bodies.tree import build_tree
@@ -13,10 +14,13 @@ from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy
+from karakuri.model.score import Channel, Pose
+from karakuri.motion.whole import Tracks, Whole, joint_unit, unit_of, whole
 from karakuri.session.session import Session
 from karakuri.study.study import Study
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
+from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Request, Worker
 
 AUTOSAVE_MS, SETTLE_MS, PATIENCE, FIRST_PATIENCE = 4000, 180, 0.06, 0.3
@@ -54,6 +58,8 @@ class Desk(QObject):
         self.saving = False
         self._number = 0
         self._tree: tuple | None = None
+        self._tracks, self._moving = Tracks(), None
+        self.transport = Transport(self)
         self._in_place = in_place
         self.worker = Worker(in_place)
         self.worker.studied.connect(self._on_study)
@@ -150,14 +156,33 @@ class Desk(QObject):
         self.pose = {k: v for k, v in self.pose.items() if k in joints}
         if self.posture not in {posture.id for posture in self.figure.postures}:
             self.posture = self.figure.postures[0].id
-        kind, ident = self.subject
-        if kind in ("joint", "part") and ident not in {i.id for i in (*self.figure.joints, *self.figure.parts)}:
-            self.subject = ("figure", "")
+        if not self._exists(*self.subject):
+            channel = self.subject[1].rpartition(":")[0]
+            self.subject = ("channel", channel) if self._exists("channel", channel) else ("figure", "")
             self.selected.emit()
+        if self.transport.now > self.figure.score.length_s:
+            self.transport.go(self.figure.score.length_s)
+
+    def _exists(self, kind: str, ident: str) -> bool:
+        """Whether what is in hand is still there: a part, a joint, a ribbon, a move of one ('ribbon:number'), a pose, a pin."""
+        figure = self.figure
+        if kind == "move":
+            channel, _, k = ident.rpartition(":")
+            return self._exists("channel", channel) and int(k) < len(figure.score.channel(channel).moves)
+        items = {
+            "part": figure.parts,
+            "joint": figure.joints,
+            "channel": figure.score.channels,
+            "pose": figure.poses,
+            "pin": figure.score.pins,
+        }.get(kind)
+        return items is None or any(item.id == ident for item in items)
 
     def replace(self, session: Session) -> None:
         """Put another session on the desk."""
         self.session.drop_autosave()
+        self.transport.stop()
+        self.transport.now, self.transport.section = 0.0, ""
         self.session = session
         self.subject, self.pose, self.posture = ("figure", ""), {}, session.figure.postures[0].id
         self.study, self.remedies = None, {}
@@ -182,13 +207,67 @@ class Desk(QObject):
             rides = self.figure.part(ident).rides_on
             if rides != "base":
                 return rides
+        channel = self.channel_in_hand()
+        if channel is not None and channel.joints:
+            return channel.joints[0]
         if self.study is not None:
             for finding in self.study.findings:
                 if any(joint.id == finding.subject for joint in self.figure.joints):
                     return finding.subject
         return self.figure.joints[0].id if self.figure.joints else ""
 
+    def channel_in_hand(self) -> Channel | None:
+        """The ribbon in hand: the selected one, that of the selected move, or that of the selected joint."""
+        kind, ident = self.subject
+        if kind == "joint":
+            return self.figure.score.channel_of(ident)
+        wanted = {"channel": ident, "move": ident.rpartition(":")[0]}.get(kind)
+        return next((channel for channel in self.figure.score.channels if channel.id == wanted), None)
+
+    def move_in_hand(self) -> tuple[Channel, int] | None:
+        """The move in hand: its ribbon and its number."""
+        kind, ident = self.subject
+        if kind != "move":
+            return None
+        channel, _, k = ident.rpartition(":")
+        return self.figure.score.channel(channel), int(k)
+
+    def hold_move(self, channel: str, k: int) -> None:
+        """Keep a move in hand whose number changed through an edit; not a new choice, so the step goes on."""
+        self.subject = ("move", f"{channel}:{k}")
+        self.selected.emit()
+
+    def moving(self) -> Whole:
+        """The score over the figure, built once for each figure; tracks of channels that did not change are kept."""
+        if self._moving is None or self._moving[0] is not self.figure:
+            tree = self.tree()
+            self._moving = (self.figure, whole(self.figure, tree, rest_pose(tree), self._tracks))
+        return self._moving[1]
+
+    def kept_places(self, pose: Pose) -> dict[str, float]:
+        """A kept pose in SI."""
+        return {joint: value * joint_unit(self.figure, joint) for joint, value in pose.places}
+
+    def recall(self, pose_id: str) -> None:
+        """Pose the figure as it was kept."""
+        self.set_whole_pose(self.pose | self.kept_places(self.figure.pose(pose_id)))
+
+    def stands(self, channel: Channel, at: float) -> float:
+        """Where a channel is at a time, s, in its own unit: degrees, mm or percent."""
+        moving = self.moving()
+        track = moving.tracks[moving.channels.index(channel)]
+        return float(track.at(np.array([at]))[0][0]) / unit_of(self.figure, channel)
+
+    def pose_at(self, at: float) -> None:
+        """Pose the figure as the score has it at a time, s."""
+        moving = self.moving()
+        if any(len(channel.moves) for channel in moving.channels):
+            places = moving.state(np.array([at]))[0][:, 0]
+            self.set_whole_pose(dict(zip(self.tree().ids, map(float, places), strict=True)))
+
     def turn_to(self, bench: str) -> None:
+        if bench != self.bench:
+            self.transport.stop()
         self.bench = bench
         self.turned.emit()
 
@@ -271,6 +350,7 @@ class Desk(QObject):
 
     def close(self) -> None:
         """End timers and the worker."""
+        self.transport.stop()
         self._settle.stop()
         self._autosave.stop()
         saver = getattr(self, "_saver", None)

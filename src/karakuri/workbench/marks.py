@@ -227,6 +227,19 @@ def _limits(kit: Kit, colour: str, patch: str) -> None:
     kit.p.drawEllipse(QPointF(0, 11), 1.5, 1.5)
 
 
+def _score(kit: Kit, colour: str, patch: str) -> None:
+    steps = ((-12, 7, -5, 7, -2, 1), (-2, 1, 2, 1, 5, -6), (5, -6, 12, -6, 12, -6))
+    for a, b, c, d, e, f in steps:
+        way = QPainterPath(QPointF(a, b))
+        way.lineTo(c, d)
+        way.cubicTo(c + 2, d, e - 2, f, e, f)
+        kit.p.drawPath(way)
+    _seg(kit, -12, 11.5, 12, 11.5)
+    kit.brush(patch)
+    for x, y in ((-2, 1), (5, -6), (12, -6)):
+        kit.p.drawEllipse(QPointF(x, y), 2.6, 2.6)
+
+
 def _book(kit: Kit, colour: str, patch: str) -> None:
     kit.p.drawRect(QRectF(-9, -12, 19, 24))
     kit.brush(patch)
@@ -250,6 +263,7 @@ _GLYPHS = {
     "drive": _drive,
     "balance": _balance,
     "limits": _limits,
+    "score": _score,
     "book": _book,
     "undo": lambda kit, c, p: _turned(kit, c, p, True),
     "redo": lambda kit, c, p: _turned(kit, c, p, False),

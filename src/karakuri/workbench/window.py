@@ -181,6 +181,9 @@ class Window(QMainWindow):
         if isinstance(QApplication.focusWidget(), QLineEdit):
             super().keyPressEvent(event)
             return
+        bench = self.benches[self.desk.bench]
+        if hasattr(bench, "key") and bench.key(event):
+            return
         if event.key() == Qt.Key.Key_F and not event.modifiers() & (
             Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier
         ):
@@ -265,7 +268,10 @@ class Window(QMainWindow):
 
     def remove(self) -> None:
         kind, ident = self.desk.subject
-        if kind not in ("part", "joint"):
+        if kind in ("move", "pin") and hasattr(self.benches[self.desk.bench], "remove"):
+            self.benches[self.desk.bench].remove()
+            return
+        if kind not in ("part", "joint", "pose"):
             return
         try:
             edit = remove_item(self.desk.figure, f"{kind}s", ident)

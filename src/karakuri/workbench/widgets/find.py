@@ -7,6 +7,7 @@ import re
 
 from karakuri.errors import BadQuantity
 from karakuri.units import METRIC, read_quantity
+from karakuri.workbench.widgets.top import BENCHES
 
 DEEDS = {
     "new": "new",
@@ -25,7 +26,7 @@ def carry_out(window, text: str) -> str:
     desk, words = window.desk, text.strip().lower()
     if not words:
         return ""
-    for bench in ("figure", "drive", "balance", "limits"):
+    for bench in BENCHES:
         if words == bench:
             desk.turn_to(bench)
             return ""
@@ -37,6 +38,8 @@ def carry_out(window, text: str) -> str:
         return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
     items = [("joint", j.id, j.name) for j in desk.figure.joints] + [("part", p.id, p.name) for p in desk.figure.parts]
+    items += [("channel", c.id, c.name) for c in desk.figure.score.channels] if desk.bench == "score" else []
+    items += [("pose", p.id, p.name) for p in desk.figure.poses]
     if posed:
         joint = _best([i for i in items if i[0] == "joint"], posed.group(1))
         if joint is not None:

@@ -72,6 +72,11 @@ class FindingRow(Press):
 def open_finding(desk: Desk, finding: Finding) -> None:
     """Its bench, with its part in hand, in its worst pose."""
     joints = {joint.id for joint in desk.figure.joints}
+    if finding.move is not None:
+        desk.select("move", f"{finding.move[0]}:{finding.move[1]}")
+        desk.turn_to(finding.bench)
+        desk.transport.go(finding.at_s or 0.0)
+        return
     if finding.subject in joints:
         desk.select("joint", finding.subject)
         if finding.rule in ("hold", "move", "weigh") and desk.study is not None:

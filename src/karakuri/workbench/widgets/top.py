@@ -13,7 +13,7 @@ from karakuri.workbench.widgets.field import Field
 from karakuri.workbench.widgets.sheet import Press, Sheet
 from karakuri.workbench.widgets.tag import Choice
 
-BENCHES = ("figure", "drive", "balance", "limits")
+BENCHES = ("figure", "drive", "balance", "limits", "score")
 
 
 class RailButton(Press):
@@ -179,11 +179,15 @@ class Top(Sheet):
             for j in self.desk.figure.joints
             if j.kind == "turn" and j.role == "driven"
         ]
-        return [("rest", "rest"), *worst]
+        kept = [(f"kept {pose.id}", pose.name) for pose in self.desk.figure.poses]
+        return [("rest", "rest"), *([("", "kept"), *kept, ("", "worst")] if kept else []), *worst]
 
     def _take_pose(self, key: str) -> None:
         if key == "rest":
             self.desk.set_whole_pose({})
+            return
+        if key.startswith("kept "):
+            self.desk.recall(key.removeprefix("kept "))
             return
         study = self.desk.study
         if study is not None:
@@ -205,6 +209,12 @@ class Top(Sheet):
         moved = [v for v in self.desk.pose.values() if abs(v) > 1e-9]
         if not moved:
             return "rest"
+        if self.desk.transport.running:
+            return "as played"
+        for pose in self.desk.figure.poses:
+            kept = self.desk.kept_places(pose)
+            if all(abs(self.desk.pose.get(k, 0.0) - v) < 1e-6 for k, v in kept.items()):
+                return pose.name
         study = self.desk.study
         if study is not None:
             for r in study.results.joints:

@@ -1,0 +1,29 @@
+"""What the rules say of one move, whether or not it is among the worst: for the card of a move and the hand that drags it."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.checks import band, effort, toofast
+from karakuri.checks.contract import Results
+from karakuri.checks.phrases import parts
+from karakuri.model.finding import Finding
+
+
+def findings_of_move(results: Results, channel_id: str, k: int) -> list[Finding]:
+    """Findings of the rules about single moves for move k of a channel, worst first; of tied joints the worse one."""
+    found: dict[str, Finding] = {}
+    for part in parts(results):
+        if part.channel.id != channel_id or k >= len(part.played.torque) or part.results.can is None:
+            continue
+        asked = float(part.played.torque[k])
+        told = [effort.about(part, k, part.results.can.passing / asked if asked > 1e-12 else np.inf, results)]
+        if np.isfinite(part.played.reserve[k]):
+            told.append(toofast.about(part, k, results))
+        if part.played.beyond[k] > band.LEAST:
+            told.append(band.about(part, k))
+        for finding in told:
+            kept = found.get(finding.rule)
+            if kept is None or finding.sort_key() < kept.sort_key():
+                found[finding.rule] = finding
+    return sorted(found.values(), key=Finding.sort_key)

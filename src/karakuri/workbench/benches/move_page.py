@@ -1,0 +1,122 @@
+"""The card of one move: when, how far, by which profile, and what the drive makes of it."""
+
+from __future__ import annotations
+
+import math
+
+from karakuri.checks.of_move import findings_of_move
+from karakuri.checks.phrases import late_by
+from karakuri.model.finding import Finding
+from karakuri.model.score import DEFAULT_SHAPE, PROFILE_KINDS, Channel
+from karakuri.model.score_edits import change_move, profile_words, remove_move
+from karakuri.motion.profiles import PROFILES
+from karakuri.motion.whole import unit_of
+from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import CAUTION
+from karakuri.workbench.benches.ribbon_row import Span, paint_row
+from karakuri.workbench.benches.ribbon_values import RibbonValues, target_quantity, target_words
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Sketch, Write
+
+
+def to_channel_unit(desk: Desk, channel: Channel, si: float) -> float:
+    """SI as the channel writes it: degrees, mm or percent."""
+    return si / unit_of(desk.figure, channel)
+
+
+def findings_of(desk: Desk, channel: Channel, k: int) -> list[Finding]:
+    """What the rules say of one move, worst first."""
+    return findings_of_move(desk.study.results, channel.id, k) if desk.study is not None else []
+
+
+def move_page(desk: Desk, channel: Channel, k: int) -> Page:
+    """The card of move k of a channel."""
+    row = channel.moves.row(k)
+    told = findings_of(desk, channel, k)
+    kind = target_quantity(desk, channel, 0.0).kind
+
+    def change(words: str, **fields: object) -> None:
+        now = desk.figure.score.channel(channel.id)
+        edit, at = change_move(now, k, words, **fields)
+        if desk.edit(edit):
+            desk.hold_move(channel.id, at)
+
+    items: list[Item] = []
+    if channel.kind == "joint":
+        block = told[0] if told else None
+        items.append(Block("v", block, desk.figure.assumptions.wished_margin))
+        items += [Note(f"s{i}", f.sentence.show(desk.units)) for i, f in enumerate(told)]
+    arrives = row.departs + row.takes
+    items += [
+        Write("dep", "Leaves at", Quantity(row.departs, "time"), "time",
+              lambda v: change("departure", departs=max(0.0, v), takes=max(0.02, arrives - max(0.0, v)))),
+        Write("arr", "Arrives at", Quantity(arrives, "time"), "time",
+              lambda v: change("arrival", takes=max(0.0, v - row.departs))),
+        Write("takes", "Takes", Quantity(row.takes, "time"), "time", lambda v: change("stretch a move", takes=max(0.0, v))),
+        Write("to", "Goes to", target_quantity(desk, channel, row.target), kind,
+              lambda v: change("target", target=to_channel_unit(desk, channel, v))),
+        Fact("from", "From", target_words(desk, channel, _start(desk, channel, k))),
+        Pick("how", "Profile", row.profile, profile_words(PROFILE_KINDS), lambda key: change("profile", profile=key)),
+    ]  # fmt: skip
+    if row.profile in DEFAULT_SHAPE:
+        label, unit = ("Ramp share", "percent") if row.profile == "trapezoid" else ("Time constant", "time")
+        items.append(Write("shape", label, Quantity(row.shape, unit), unit, lambda v: change("shape", shape=_kept(row.profile, v))))  # fmt: skip
+    items += [Calc(f"d{f.rule}{i}", d) for f in told for i, d in enumerate(f.derivations)]
+    items += _late(desk, channel, k)
+    if channel.kind == "joint":
+        items += [Head("hd", "Near"), Sketch("near", 96, lambda kit, x, y, w, h: _near(kit, desk, channel, k, x, y, w, h))]  # fmt: skip
+    if row.made_by:
+        items.append(Note("by", "Written by idle life; changing it makes it your own." if row.made_by == "idle" else "It belongs to a pinned pose; changing it makes it its own."))  # fmt: skip
+    items += [
+        Do("before", "Move before", lambda: desk.select("move", f"{channel.id}:{max(0, k - 1)}"), "" if k else "It is the first."),
+        Do("next", "Next move", lambda: desk.select("move", f"{channel.id}:{min(len(channel.moves) - 1, k + 1)}"),
+           "" if k + 1 < len(channel.moves) else "It is the last."),
+        Do("rm", "Take this move out", lambda: desk.edit(remove_move(channel, k))),
+        Head("hc", "Caution"),
+        Note("c", CAUTION, True),
+    ]  # fmt: skip
+    by = f"{row.profile}, leaves at {row.departs:.2f} s, arrives at {arrives:.2f} s"
+    return Page(f"{channel.name}, move to {target_words(desk, channel, row.target)}", by, tuple(items), ("move", channel.id))  # fmt: skip
+
+
+def _kept(profile: str, value: float) -> float:
+    """A shape that its profile takes: a ramp share up to a half, a time constant above a millisecond."""
+    return min(max(value, 0.01), 0.5) if profile == "trapezoid" else max(value, 0.001)
+
+
+def _start(desk: Desk, channel: Channel, k: int) -> float:
+    moving = desk.moving()
+    track = moving.tracks[moving.channels.index(channel)]
+    return to_channel_unit(desk, channel, float(track.start[k]))
+
+
+def _late(desk: Desk, channel: Channel, k: int) -> list[Item]:
+    """How much later than asked the drive arrives, an estimate."""
+    study = desk.study
+    late = late_by(study.results, channel.id, k) if study is not None else None
+    if late is None or late < 5e-4 or PROFILES[channel.moves.row(k).profile].arrives is False:
+        return []
+    words = "An estimate: the servo follows until it is asked more speed than it has, then goes as fast as the torque-speed line lets it."
+    return [Fact("late", "Would arrive late by", f"{late * 1e3:.0f}", "ms", words)]
+
+
+def _near(kit: Kit, desk: Desk, channel: Channel, k: int, x: float, y: float, w: float, h: float) -> None:
+    """The move drawn large, with what the servo makes of it."""
+    row = channel.moves.row(k)
+    margin = max(row.takes * 0.6, 0.05)
+    a = max(0.0, row.departs - margin)
+    b = min(max(row.departs + row.takes + margin * 1.6, a + 0.1), desk.figure.score.length_s + 0.1)
+    span = Span(a, b, x, x + w)
+    ribbon = RibbonValues(desk).of(channel, span)
+    paint_row(kit, _bare(ribbon), span, y, h - kit.u(14))
+    for i in range(3):
+        t = a + (b - a) * i / 2
+        kit.text(x + w * i / 2, y + h - kit.u(9), f"{t:.2f}" if math.isfinite(t) else "", 11, 500, "ink2", "lcr"[i])
+
+
+def _bare(ribbon):
+    """Without tags, which want more room."""
+    from dataclasses import replace
+
+    return replace(ribbon, faults=tuple((f, "") for f, _ in ribbon.faults))

@@ -1,0 +1,133 @@
+"""From desk to ribbons: what each row shows, put together from the figure, its score and the last study."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from karakuri.model.finding import Finding
+from karakuri.model.score import Channel
+from karakuri.motion.whole import unit_of
+from karakuri.sizing.response import response
+from karakuri.units import Quantity, show, show_number
+from karakuri.workbench.benches.ribbon_row import Ribbon, Span
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.theme import REGION
+
+
+class RibbonValues:
+    """Keeps what was worked out for a row while neither its moves nor the study changed."""
+
+    def __init__(self, desk: Desk) -> None:
+        self.desk = desk
+        self._behind: dict[str, tuple] = {}
+
+    def of(self, channel: Channel, span: Span) -> Ribbon:
+        """One row, for a stretch of time."""
+        desk, figure = self.desk, self.desk.figure
+        moving = desk.moving()
+        track = moving.tracks[moving.channels.index(channel)]
+        low, high, ends = edges(desk, channel)
+        kind, ident = desk.subject
+        in_hand = desk.channel_in_hand()
+        chosen = int(ident.rpartition(":")[2]) if kind == "move" and ident.rpartition(":")[0] == channel.id else -1
+        selected = in_hand is not None and in_hand.id == channel.id
+        region = figure.joint(channel.joints[0]).region if channel.joints else ""
+        ink, tint = REGION[region] if region else ("brass_f", "brass_t")
+        return Ribbon(
+            channel, track, low, high, ends, ink, tint, self.effort(channel), self.behind(channel, span),
+            self.faults(channel, selected), chosen, selected,
+        )  # fmt: skip
+
+    def _played(self, channel: Channel):
+        """What the last study found for the joints of a channel, with what their drives can do."""
+        study = self.desk.study
+        playing = study.results.playing if study is not None else None
+        if playing is None:
+            return
+        for c, each in enumerate(playing.score.channels):
+            if each.id == channel.id:
+                for played in playing.joints:
+                    if played.player.channel == c and played.player.can is not None:
+                        yield played, playing.score.tracks[c], played.player.can
+                return
+
+    def effort(self, channel: Channel):
+        """Torque ÷ held for long, each tenth of a second, of the joint that uses most; None where nothing is judged."""
+        shares = [played.effort / can.held for played, _, can in self._played(channel)]
+        return np.maximum.reduce(shares) if shares else None
+
+    def behind(self, channel: Channel, span: Span):
+        """Stretches in view where the servo lags behind what is asked, rad; of the joint that lags most."""
+        found = list(self._played(channel))
+        if not found:
+            return ()
+        played, track, can = min(found, key=lambda each: float(np.min(each[0].reserve, initial=np.inf)))
+        key = (id(played), span.t0, span.t1)
+        kept = self._behind.get(channel.id)
+        if kept is None or kept[0] != key:
+            made = response(track, played, can, self.desk.figure.score.length_s, (span.t0, span.t1))
+            kept = self._behind[channel.id] = (key, tuple(made), played)
+        return kept[1]
+
+    def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:
+        """Findings about moves of this channel: what fails; also what is tight while it is in hand."""
+        study = self.desk.study
+        if study is None:
+            return ()
+        shown = ("fails", "tight") if selected else ("fails",)
+        return tuple(
+            (f, fault_words(f, self.desk))
+            for f in study.findings
+            if f.move is not None and f.move[0] == channel.id and f.verdict in shown
+        )
+
+
+def fault_words(finding: Finding, desk: Desk) -> str:
+    """What a tag beside a move says."""
+    if finding.demand is not None and finding.capacity is not None:
+        what = {"toofast": ("too fast", "fast"), "effort": ("too much", "heavy")}.get(finding.rule, ("fails", "tight"))
+        word = what[0] if finding.verdict == "fails" else what[1]
+        return f"{word}: {show_number(finding.demand, desk.units)} of {show(finding.capacity, desk.units)}"
+    return finding.measure.show(desk.units) if finding.measure else finding.verdict
+
+
+def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
+    """Low and high edge of a ribbon in SI (of tied joints, the narrower), and how (high, low) are written."""
+    if channel.kind == "light":
+        return 0.0, 1.0, ("100", "0 %")
+    joints = [desk.figure.joint(ident) for ident in channel.joints]
+    unit = unit_of(desk.figure, channel)
+    if joints[0].kind == "slide":
+        low, high = max(j.range_mm[0] for j in joints), min(j.range_mm[1] for j in joints)
+        units = desk.units.unit("length")
+        words = tuple(f"{v * 1e-3 / units.si:.3g}".replace("-", "−") for v in (high, low))
+        return low * unit, high * unit, words
+    low, high = max(j.range_deg[0] for j in joints), min(j.range_deg[1] for j in joints)
+    return low * unit, high * unit, tuple(f"{v:.3g}".replace("-", "−") for v in (high, low))
+
+
+def band_of(desk: Desk, channel: Channel) -> tuple[float, float]:
+    """Where a target may lie, in the channel's own unit: degrees, mm or percent."""
+    low, high, _ = edges(desk, channel)
+    unit = unit_of(desk.figure, channel)
+    return round(low / unit, 6), round(high / unit, 6)
+
+
+def target_quantity(desk: Desk, channel: Channel, value: float) -> Quantity:
+    """A target, written in the channel's unit, as a quantity."""
+    if channel.kind == "light":
+        return Quantity(value / 100, "percent")
+    if desk.figure.joint(channel.joints[0]).kind == "slide":
+        return Quantity(value / 1e3, "length")
+    return Quantity(math.radians(value), "angle")
+
+
+def target_words(desk: Desk, channel: Channel, value: float) -> str:
+    """A target with its direction: 26° open, 12° nose-down."""
+    text = desk.show(target_quantity(desk, channel, abs(value) if channel.kind == "joint" else value))
+    if channel.kind == "light" or abs(value) < 0.05:
+        return text
+    joint = desk.figure.joint(channel.joints[0])
+    return f"{text} {joint.ends[1] if value > 0 else joint.ends[0]}"

@@ -1,0 +1,216 @@
+"""The pose shelf: kept poses as faces on a board; the number is their key. Drag one to a time, or press it to recall it."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.bodies.outline import outline
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.worst import rest_pose
+from karakuri.model.figure import Figure
+from karakuri.model.part import Part
+from karakuri.model.score import Pose
+from karakuri.motion.whole import joint_unit
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.theme import REGION
+from karakuri.workbench.widgets.sheet import Sheet
+
+FRONT = np.array([[0, 1.0, 0], [0, 0, 1.0]])
+
+
+class Face:
+    """What rides on the last joints of the neck, from the front in one pose: outlines in metres about their own middle."""
+
+    def __init__(self, figure: Figure, tree: Tree, places: dict[str, float]) -> None:
+        q = rest_pose(tree)
+        for joint, value in places.items():
+            if joint in tree.ids:
+                q[tree.index(joint)] = value
+        placed = place(tree, q[:, None])
+        self.shapes: list[tuple[str, list[tuple[float, float]]]] = []
+        parts, found, made = _head(figure), [], []
+        for part in parts:
+            link = tree.index(part.rides_on) if part.rides_on != "base" else -1
+            turned = placed.rotation[link, :, :, 0] if link >= 0 else np.eye(3)
+            at = np.array(part.at_mm) / 1e3
+            if link >= 0:
+                at = placed.pivot[link, :, 0] + turned @ (at - tree.pivot[link])
+            middle = FRONT @ at
+            shape = [(middle[0] + x, middle[1] + y) for x, y in outline(part, turned, FRONT)]
+            made.append(shape)
+            region = figure.joint(part.rides_on).region if part.rides_on != "base" else "body"
+            if len(shape) > 2:
+                found.append((float(at[0]), region, shape))
+        found.sort(key=lambda each: (each[1] in ("eyes", "lids", "beak"), each[0]))
+        self.shapes = [(region, shape) for _, region, shape in found]
+        self.pupils: list[tuple[float, float, float]] = []
+        tips = {p.rides_on for p in parts} - {j.rides_on for j in figure.joints}
+        for joint in (j for j in figure.joints if j.region == "eyes" and j.id in tips):
+            link = tree.index(joint.id)
+            shape = next((s for part, s in zip(parts, made, strict=True) if part.rides_on == joint.id and s), [])
+            wide = max((x for x, _ in shape), default=0.0) - min((x for x, _ in shape), default=0.0)
+            at = FRONT @ (placed.pivot[link, :, 0] + placed.rotation[link, :, 0, 0] * wide * 0.34)
+            self.pupils.append((float(at[0]), float(at[1]), wide * 0.26))
+
+    def extent(self) -> tuple[float, float, float, float]:
+        pts = [p for _, shape in self.shapes for p in shape] or [(0.0, 0.0), (0.1, 0.1)]
+        xs, ys = [p[0] for p in pts], [p[1] for p in pts]
+        return min(xs), max(xs), min(ys), max(ys)
+
+
+def _head(figure: Figure) -> list[Part]:
+    """The parts of the face: what rides on eyes, lids and beak and on the joint that carries them; else all that moves."""
+    features = [j for j in figure.joints if j.region in ("eyes", "lids", "beak")]
+    links = {j.id for j in features} | {j.rides_on for j in features}
+    shown = [p for p in figure.parts if p.rides_on in links - {"base"}]
+    return shown or [p for p in figure.parts if p.rides_on != "base"] or list(figure.parts)
+
+
+class Shelf(Sheet):
+    """Six poses at a time; more are reached with the wheel or the arrows."""
+
+    recalled = pyqtSignal(str)
+    pinned = pyqtSignal(str)
+    dragged = pyqtSignal(str, QPointF)
+    dropped = pyqtSignal(str, QPointF)
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, "pose shelf", parent)
+        self.first = 0
+        self.held: tuple[str, QPointF] | None = None
+        self.away = False
+        self._faces: tuple | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def fresh(self) -> None:
+        pose = self.in_hand()
+        self.setAccessibleName(
+            f"pose shelf: {pose.name}" if pose else f"pose shelf: {len(self.desk.figure.poses)} poses"
+        )
+        self.first = max(0, min(self.first, len(self.desk.figure.poses) - self.slots()))
+        self.update()
+
+    def in_hand(self) -> Pose | None:
+        kind, ident = self.desk.subject
+        return next((p for p in self.desk.figure.poses if kind == "pose" and p.id == ident), None)
+
+    def slots(self) -> int:
+        return max(2, min(6, int(self.width() / self.u(84))))
+
+    def faces(self) -> dict[str, Face]:
+        """The faces of all poses, kept while bodies and poses stay as they are."""
+        figure = self.desk.figure
+        key = (tuple(map(id, figure.parts)), tuple(map(id, figure.joints)), tuple(map(id, figure.poses)))
+        if self._faces is None or self._faces[0] != key:
+            tree = self.desk.tree()
+            made = {
+                pose.id: Face(figure, tree, {j: v * joint_unit(figure, j) for j, v in pose.places})
+                for pose in figure.poses
+            }
+            self._faces = (key, made, figure)
+        return self._faces[1]
+
+    def slot(self, i: int) -> tuple[float, float, float, float]:
+        """x, y, width and height of a slot."""
+        n, gap = self.slots(), self.u(8)
+        wide = (self.width() - gap * (n - 1) - 2) / n
+        return 1 + i * (wide + gap), 1, wide, self.height() - self.u(9)
+
+    def at(self, x: float) -> int | None:
+        for i in range(self.slots()):
+            left, _, wide, _ = self.slot(i)
+            if left <= x <= left + wide:
+                return i
+        return None
+
+    def draw(self, kit: Kit) -> None:
+        u, poses = self.u, self.desk.figure.poses
+        _, y0, _, tall = self.slot(0)
+        faces = self.faces()
+        bounds = [face.extent() for face in faces.values()]
+        if bounds:
+            a, c = min(b[0] for b in bounds), min(b[2] for b in bounds)
+            b, d = max(b[1] for b in bounds), max(b[3] for b in bounds)
+        for i in range(self.slots()):
+            x, y, wide, tall = self.slot(i)
+            n = self.first + i
+            cut = u(8)
+            shape = Kit.path([(x + cut, y), (x + wide - cut, y), (x + wide, y + cut), (x + wide, y + tall),
+                              (x, y + tall), (x, y + cut)], True)  # fmt: skip
+            if n >= len(poses):
+                kit.draw(shape, None, "rule", 1, "dot")
+                if n == len(poses):
+                    kit.lines(x + u(8), y + u(24), "pose it, then “Keep as pose”", wide - u(14), 12, 400, "ink2")
+                continue
+            pose = poses[n]
+            on = self.desk.subject == ("pose", pose.id)
+            kit.draw(shape, "card", "indigo" if on else "hair", 1.8 if on else 1)
+            kit.circle(x + wide / 2, y + u(7), 2.2, "paper", "rule")
+            if n < 9:
+                kit.text(x + wide - u(6), y + u(11), str(n + 1), 11, 500, "ink3", "r")
+            name = pose.name
+            while kit.width(name, 12, 600) > wide - u(6) and len(name) > 1:
+                name = name.rsplit(" ", 1)[0] if " " in name else name[:-1]
+            kit.text(x + wide / 2, y + tall - u(11), name, 12, 600 if on else 400, "indigo" if on else "ink", "c")
+            room = tall - u(36)
+            k = min((wide - u(16)) / max(b - a, 1e-6), room / max(d - c, 1e-6))
+            mx, my = x + wide / 2 - k * (a + b) / 2, y + u(15) + room / 2 + k * (c + d) / 2
+            self._face(kit, faces[pose.id], mx, my, k)
+        kit.rect(0, y0 + tall, self.width(), u(5), "wood")
+        if self.hasFocus():
+            kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
+
+    def _face(self, kit: Kit, face: Face, mx: float, my: float, k: float) -> None:
+        fills = {"neck": "feather", "eyes": "face", "beak": "brass_f", "lids": "feather", "body": "face"}
+        for region, shape in face.shapes:
+            path = QPainterPath()
+            path.addPolygon(QPolygonF([QPointF(mx + k * x, my - k * y) for x, y in shape]))
+            path.closeSubpath()
+            kit.draw(path, fills.get(region, "face"), REGION[region][0] if region == "beak" else "ink", 1, alpha=0.9)
+            if region == "eyes" and face.pupils and shape is [s for r, s in face.shapes if r == "eyes"][-1]:
+                for x, y, r in face.pupils:
+                    kit.circle(mx + k * x, my - k * y, max(1.5, k * r), "eye")
+
+    # ---- the hand
+    def mousePressEvent(self, event) -> None:
+        i = self.at(event.position().x())
+        n = None if i is None else self.first + i
+        if n is not None and n < len(self.desk.figure.poses):
+            pose = self.desk.figure.poses[n]
+            self.held, self.away = (pose.id, event.position()), False
+            self.desk.select("pose", pose.id)
+
+    def mouseMoveEvent(self, event) -> None:
+        if self.held is not None and (event.position() - self.held[1]).manhattanLength() > 6:
+            self.away = True
+            self.dragged.emit(self.held[0], self.mapToGlobal(event.position()))
+
+    def mouseReleaseEvent(self, event) -> None:
+        if self.held is not None:
+            ident, self.held = self.held[0], None
+            if self.away:
+                self.dropped.emit(ident, self.mapToGlobal(event.position()))
+            else:
+                self.recalled.emit(ident)
+
+    def wheelEvent(self, event) -> None:
+        self.first += -1 if event.angleDelta().y() > 0 else 1
+        self.fresh()
+
+    def keyPressEvent(self, event) -> None:
+        poses, key = self.desk.figure.poses, event.key()
+        step = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1}.get(key)
+        now = self.in_hand()
+        if step is not None and poses:
+            n = max(0, min(len(poses) - 1, (poses.index(now) + step) if now else 0))
+            self.first = min(max(self.first, n - self.slots() + 1), n)
+            self.desk.select("pose", poses[n].id)
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and now is not None:
+            self.recalled.emit(now.id)
+        else:
+            super().keyPressEvent(event)
