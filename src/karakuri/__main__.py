@@ -6,9 +6,9 @@ import sys
 
 
 def main() -> int:
-    """karakuri [FILE | --demo] starts the window; karakuri check|pose|schema … runs a command."""
+    """karakuri [FILE | --demo] starts the window; karakuri check|pose|size|export|play|schema … runs a command."""
     arguments = sys.argv[1:]
-    if arguments and arguments[0] in ("check", "pose", "schema", "-h", "--help"):
+    if arguments and arguments[0] in ("check", "pose", "size", "export", "play", "schema", "-h", "--help"):
         from karakuri.cli.main import run
 
         return run(arguments)

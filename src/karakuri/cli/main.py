@@ -1,4 +1,4 @@
-"""karakuri check | pose | schema: the same study without a window.
+"""karakuri check | pose | size | export | play | schema: the same study without a window.
 
 check ends with 0 when nothing fails, 1 when something fails, 2 on bad input, 3 when nothing fails but something is not judged.
 """
@@ -15,7 +15,11 @@ from typing import Any
 import numpy as np
 
 from karakuri.bodies.tree import build_tree, posture_gravity
+from karakuri.cli.export import export_command
+from karakuri.cli.play import play_command
+from karakuri.cli.size import size_command
 from karakuri.errors import Trouble
+from karakuri.exchange.player.size import controllers
 from karakuri.files.disk import load
 from karakuri.files.schema import schema
 from karakuri.mechanics.kinematics import carried_mass, place
@@ -45,6 +49,25 @@ def parser() -> argparse.ArgumentParser:
     )
     pose.add_argument("--posture", default=None)
     pose.add_argument("--json", action="store_true")
+    size = commands.add_parser("size", help="what the score asks of every joint")
+    size.add_argument("file", type=Path)
+    size.add_argument("--json", action="store_true")
+    export = commands.add_parser("export", help="frames as CSV, or a player for a small controller")
+    export.add_argument("file", type=Path)
+    export.add_argument("--to", nargs="+", required=True, metavar="WHAT", help="frames.csv, or: player DIRECTORY")
+    export.add_argument("--controller", default="atmega328p", choices=[c.id for c in controllers()])
+    export.add_argument(
+        "--pulses", default="timer", choices=["timer", "i2c"], help="own timer, or 16-channel generator"
+    )
+    play = commands.add_parser("play", help="play the score on a board; Ctrl-C stops and parks")
+    play.add_argument("file", type=Path)
+    play.add_argument(
+        "--board", required=True, metavar="ADDRESS", help="tcp:HOST:PORT or a serial port; stand-in starts one"
+    )
+    play.add_argument("--once", action="store_true", help="one pass, even where the score loops")
+    play.add_argument(
+        "--powered", action="store_true", help="the board is powered and everybody is clear; else it asks"
+    )
     commands.add_parser("schema", help="the JSON Schema of figure files")
     return top
 
@@ -57,7 +80,7 @@ def run(arguments: list[str]) -> int:
             print(json.dumps(schema(), indent=2, ensure_ascii=False))
             return 0
         figure = load(asked.file)
-        return _check(figure, asked) if asked.command == "check" else _pose(figure, asked)
+        return COMMANDS[asked.command](figure, asked)
     except Trouble as trouble:
         print(trouble, file=sys.stderr)
         return 2
@@ -170,6 +193,9 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
         "tipping_margin_m": margin_m(figure.base, whole, gravity),
         "not_weighed": [ident for ident, _ in tree.unknown],
     }
+
+
+COMMANDS = {"check": _check, "pose": _pose, "size": size_command, "export": export_command, "play": play_command}
 
 
 def _shown(value: float, slides: bool) -> float:

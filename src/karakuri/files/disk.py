@@ -42,8 +42,29 @@ def save(figure: Figure, path: Path) -> None:
     write_text(to_text(figure), path)
 
 
+def write_files(folder: Path, made: dict[str, bytes]) -> None:
+    """Write several files into a folder, which is made where it is not there. Raises FileTrouble."""
+    for name, data in made.items():
+        write_bytes(data, folder / name)
+
+
+def read_text(path: Path) -> str:
+    """The text of a file that is no figure. Raises FileTrouble."""
+    try:
+        return path.read_bytes().decode("utf-8-sig")
+    except (OSError, UnicodeDecodeError) as trouble:
+        raise FileTrouble(
+            f"{path} cannot be read: {trouble}.", (), "See that it is there and is UTF-8 text."
+        ) from trouble
+
+
 def write_text(text: str, path: Path) -> None:
-    """Write text by temporary file, flush, rename; the mode of a file that was there is kept."""
+    """Write text. Raises FileTrouble."""
+    write_bytes(text.encode("utf-8"), path)
+
+
+def write_bytes(data: bytes, path: Path) -> None:
+    """Write by temporary file, flush, rename; the mode of a file that was there is kept. Raises FileTrouble."""
     handle, temporary = -1, ""
     target = path.resolve()
     try:
@@ -52,7 +73,7 @@ def write_text(text: str, path: Path) -> None:
         os.fchmod(handle, target.stat().st_mode & 0o777 if target.exists() else 0o644)
         with os.fdopen(handle, "wb") as stream:
             handle = -1
-            stream.write(text.encode("utf-8"))
+            stream.write(data)
             stream.flush()
             os.fsync(stream.fileno())
         os.replace(temporary, target)

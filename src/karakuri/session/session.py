@@ -5,11 +5,12 @@ from __future__ import annotations
 import contextlib
 from pathlib import Path
 
-from karakuri.errors import FileTrouble
+from karakuri.errors import EditRefused, FileTrouble
 from karakuri.files.disk import SUFFIX, load, save
 from karakuri.files.text import to_text
 from karakuri.model.edit import Edit, apply
 from karakuri.model.figure import Figure
+from karakuri.model.record import Entry
 from karakuri.session.history import Done, History
 from karakuri.session.places import autosave_apart, autosave_beside, left_behind, remember
 
@@ -46,14 +47,31 @@ class Session:
     def undo(self) -> bool:
         """Take back the last step; False when there is none."""
         before = self.history.undo()
-        self.figure = before if before is not None else self.figure
+        if before is not None:
+            self.figure = self._recorded(before)
         return before is not None
 
     def redo(self) -> bool:
         """Do again what was undone; False when there is nothing."""
         after = self.history.redo()
-        self.figure = after if after is not None else self.figure
+        if after is not None:
+            self.figure = self._recorded(after)
         return after is not None
+
+    def note(self, entry: Entry) -> None:
+        """Write a line into the record. It only grows: undo changes the plan, never the record.
+
+        Raises EditRefused when it is about a drive that is not there.
+        """
+        if entry.drive is not None and all(drive.id != entry.drive for drive in self.figure.drives):
+            raise EditRefused(f"The record was not changed: there is no drive '{entry.drive}' to write about.")
+        self.figure = Figure(**(dict(self.figure) | {"record": (*self.figure.record, entry)}))
+
+    def _recorded(self, figure: Figure) -> Figure:
+        """A figure from the history with the record as it is now."""
+        if figure.record == self.figure.record:
+            return figure
+        return Figure(**(dict(figure) | {"record": self.figure.record}))
 
     @property
     def dirty(self) -> bool:

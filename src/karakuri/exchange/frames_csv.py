@@ -1,0 +1,166 @@
+"""Frames as CSV: one row a frame, time first, then a column a channel in its own unit. RFC 4180, a header row, decimal points.
+
+time_s,neck_pan_channel [deg],lamp [%]
+0.00,0,12
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+import re
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.errors import Fault, FileTrouble
+from karakuri.model.edit import Edit, Set, Step
+from karakuri.model.figure import Figure
+from karakuri.model.score import Moves, Row, moves_of
+from karakuri.motion.frames import Frames
+from karakuri.motion.whole import unit_of
+
+HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
+MOST_FAULTS, MOST_ROWS = 12, 2_000_000
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """What a CSV holds: times (n,) s and, for each channel id, its unit and places (n,) in that unit."""
+
+    times: Array
+    columns: dict[str, tuple[str, Array]]
+
+
+def unit_name(figure: Figure, channel_id: str) -> str:
+    """deg, mm or %."""
+    channel = figure.score.channel(channel_id)
+    if channel.kind == "light":
+        return "%"
+    return "mm" if figure.joint(channel.joints[0]).kind == "slide" else "deg"
+
+
+def write(figure: Figure, made: Frames) -> str:
+    """The frames of a figure's score as CSV text; places to a thousandth."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    channels = figure.score.channels
+    writer.writerow(["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in channels)])
+    columns = [made.places[i] / unit_of(figure, channel) for i, channel in enumerate(channels)]
+    for k, t in enumerate(made.times.tolist()):
+        writer.writerow([f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)])
+    return out.getvalue()
+
+
+def _short(value: float) -> str:
+    text = f"{value:.3f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def read(text: str, name: str = "the table") -> Table:
+    """A table from CSV text. Raises FileTrouble with every fault: where, what was expected, what came."""
+    rows = [row for row in csv.reader(io.StringIO(text)) if row and any(cell.strip() for cell in row)]
+    if len(rows) < 3:
+        raise FileTrouble(f"{name} holds no frames.", (), "A head row and at least two frames are wanted.")
+    faults: list[Fault] = []
+    heads = [HEAD.match(cell) for cell in rows[0][1:]]
+    if rows[0][0].strip() != "time_s":
+        faults.append(Fault("row 1, column 1", "time_s", repr(rows[0][0][:40])))
+    for i, (match, cell) in enumerate(zip(heads, rows[0][1:], strict=True), start=2):
+        if match is None:
+            faults.append(
+                Fault(f"row 1, column {i}", "a channel's id and its unit, such as 'beak [deg]'", repr(cell[:40]))
+            )
+    names = [match[1] for match in heads if match is not None]
+    for twice in sorted({n for n in names if names.count(n) > 1}):
+        faults.append(Fault("row 1", "each channel once", f"'{twice}' twice"))
+    if len(rows) > MOST_ROWS:
+        faults.append(Fault("the table", f"at most {MOST_ROWS} frames", str(len(rows) - 1)))
+    if not faults:
+        values = _numbers(rows, faults)
+    if faults:
+        raise FileTrouble(f"{name} was not read; the score is as it was.", tuple(faults[:MOST_FAULTS]),
+                          "Correct these rows, or export frames once to see how a table looks.")  # fmt: skip
+    return Table(values[:, 0], {m[1]: (m[2], values[:, i]) for i, m in enumerate(heads, start=1) if m is not None})
+
+
+def _numbers(rows: list[list[str]], faults: list[Fault]) -> Array:
+    wide = len(rows[0])
+    values = np.zeros((len(rows) - 1, wide))
+    for r, row in enumerate(rows[1:], start=2):
+        if len(row) != wide:
+            faults.append(Fault(f"row {r}", f"{wide} columns", str(len(row))))
+            continue
+        for c, cell in enumerate(row):
+            try:
+                value = float(cell)
+            except ValueError:
+                value = math.nan
+            if not math.isfinite(value):
+                faults.append(Fault(f"row {r}, column {c + 1}", "a number", repr(cell[:40])))
+            values[r - 2, c] = value
+        if len(faults) > MOST_FAULTS:
+            return values
+    for k in np.flatnonzero(np.diff(values[:, 0]) <= 0)[:3].tolist():
+        faults.append(Fault(f"row {k + 3}", f"a time after {values[k, 0]:g} s", f"{values[k + 1, 0]:g} s"))
+    if values[0, 0] < 0:
+        faults.append(Fault("row 2, column 1", "a time of 0 s or later", f"{values[0, 0]:g} s"))
+    return values
+
+
+def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Edit, float]:
+    """The moves that follow a table within `tolerance` (degrees, mm, percent), as one edit, and the largest difference there is.
+
+    Between corners they go at a steady speed. Raises FileTrouble where a column names no channel, or another unit.
+    """
+    known = {channel.id for channel in figure.score.channels}
+    faults = [Fault(f"column {ident}", f"one of {', '.join(sorted(known)) or 'no channel at all'}", ident) for ident in table.columns if ident not in known]  # fmt: skip
+    faults += [Fault(f"column {ident}", f"[{unit_name(figure, ident)}]", f"[{unit}]") for ident, (unit, _) in table.columns.items() if ident in known and unit != unit_name(figure, ident)]  # fmt: skip
+    if faults:
+        raise FileTrouble("The table does not fit this score; the score is as it was.", tuple(faults[:MOST_FAULTS]),
+                          "Lay out ribbons with these ids first, or rename the columns.")  # fmt: skip
+    steps: list[Step] = []
+    worst = 0.0
+    for ident, (_, places) in table.columns.items():
+        moves, off = _moves(table.times, places, figure.score.channel(ident).park, tolerance)
+        worst = max(worst, off)
+        steps.append(Set(("score", "channels", ident, "moves"), moves))
+    length = max(figure.score.length_s, round(float(table.times[-1]), 3))
+    steps.append(Set(("score", "length_s"), length))
+    return Edit("take over frames", tuple(steps)), worst
+
+
+def _moves(times: Array, places: Array, park: float, tolerance: float) -> tuple[Moves, float]:
+    """Corners of the table (Ramer 1972, Douglas & Peucker 1973), and the moves between them."""
+    corners = corners_of(times, places, tolerance)
+    rows = []
+    if abs(places[0] - park) > 1e-3:
+        rows.append(Row(0.0, max(round(float(times[0]), 4), 0.0), round(float(places[0]), 3), "trapezoid", 0.02))
+    for a, b in pairwise(corners):
+        if abs(places[b] - places[a]) > 1e-9:
+            departs = round(float(times[a]), 4)
+            rows.append(
+                Row(departs, round(float(times[b]) - departs, 4), round(float(places[b]), 3), "trapezoid", 0.02)
+            )
+    straight = np.interp(times, times[corners], places[corners])
+    return moves_of(rows), float(np.max(np.abs(straight - places), initial=0.0))
+
+
+def corners_of(times: Array, places: Array, tolerance: float) -> list[int]:
+    """Indices of the points (k,) to keep so that straight lines between them stay within `tolerance` of all, times (n,) s."""
+    keep, todo = {0, len(times) - 1}, [(0, len(times) - 1)]
+    while todo:
+        a, b = todo.pop()
+        if b - a < 2:
+            continue
+        t, x = times[a : b + 1], places[a : b + 1]
+        line = x[0] + (x[-1] - x[0]) * (t - t[0]) / (t[-1] - t[0])
+        off = np.abs(x - line)
+        k = int(np.argmax(off))
+        if off[k] > tolerance:
+            keep.add(a + k)
+            todo += [(a, a + k), (a + k, b)]
+    return sorted(keep)

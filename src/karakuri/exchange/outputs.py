@@ -1,0 +1,95 @@
+"""Which output of a board moves what, and how a place becomes a pulse: shared by everything that leaves for a board."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.actuators.pulses import PulseMap, pulse_map
+from karakuri.bodies.inertia import Array
+from karakuri.model.figure import Figure
+from karakuri.model.score import Channel
+from karakuri.motion.frames import RATE_HZ, Frames, frames
+from karakuri.motion.track import Track
+from karakuri.motion.whole import Tracks, joint_unit, unit_of
+
+APPROACH_RAD_PER_S = math.radians(20.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Output:
+    """One output of the board: a joint's servo, or a light (joint None). `channel` is its place in the score or −1: it stays at park.
+
+    band and park in rad (a light: share); `pulses` None for a light.
+    """
+
+    number: int
+    name: str
+    joint: str | None
+    channel: int
+    pulses: PulseMap | None
+    band: tuple[float, float]
+    park: float
+
+    def value(self, place: Array) -> Array:
+        """Pulses (n,) µs, or per mille of light, for places (n,) rad or share."""
+        if self.pulses is None:
+            return np.clip(place, 0.0, 1.0) * 1000.0
+        return self.pulses.pulse(np.clip(place, *self.band))
+
+
+def outputs(figure: Figure) -> tuple[Output, ...]:
+    """Every driven turning joint with a servo, then every light, by number. Numbers that nobody chose are the next free ones."""
+    taken = {drive.output for drive in figure.drives if drive.output is not None}
+    free = iter(n for n in range(256) if n not in taken)
+    place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
+    made = []
+    for joint in figure.joints:
+        drive = figure.drive_of(joint.id)
+        if drive is None or joint.kind != "turn" or joint.role != "driven":
+            continue
+        c = place.get(joint.id, -1)
+        number = drive.output if drive.output is not None else next(free)
+        band = (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
+        park = math.radians(figure.score.channels[c].park) if c >= 0 else min(max(0.0, band[0]), band[1])
+        mapped = pulse_map(joint, drive.actuator, figure.calibration_of(drive.id))
+        made.append(Output(number, joint.name, joint.id, c, mapped, band, park))
+    for c, channel in enumerate(figure.score.channels):
+        if channel.kind == "light":
+            made.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
+    return tuple(sorted(made, key=lambda output: output.number))
+
+
+def channel_band(figure: Figure, channel: Channel) -> tuple[float, float]:
+    """The band of a channel, rad, m or share; of tied joints the narrower."""
+    if channel.kind == "light":
+        return 0.0, 1.0
+    joints = [figure.joint(ident) for ident in channel.joints]
+    ranges = [j.range_mm if j.kind == "slide" else j.range_deg for j in joints]
+    unit = joint_unit(figure, channel.joints[0])
+    return max(r[0] for r in ranges) * unit, min(r[1] for r in ranges) * unit
+
+
+def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...]:
+    """The track of every channel, SI."""
+    kept = kept or Tracks()
+    return tuple(kept.of(channel, unit_of(figure, channel)) for channel in figure.score.channels)
+
+
+def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
+    """All frames of the figure's score at a rate, Hz."""
+    bands = tuple(channel_band(figure, channel) for channel in figure.score.channels)
+    return frames(score_tracks(figure), bands, figure.score.length_s, rate_hz)
+
+
+def board_values(figure: Figure, made: Frames) -> tuple[tuple[Output, ...], Array]:
+    """Outputs, and what each is sent at every frame (o, n): µs, or per mille for a light."""
+    found = outputs(figure)
+    n = len(made.times)
+    values = np.empty((len(found), n))
+    for i, output in enumerate(found):
+        place = made.places[output.channel] if output.channel >= 0 else np.full(n, output.park)
+        values[i] = output.value(place)
+    return found, values

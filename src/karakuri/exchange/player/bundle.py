@@ -1,0 +1,74 @@
+"""All files of a player: name → bytes. Whoever writes them decides where."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+from karakuri.errors import FileTrouble
+from karakuri.exchange.player.size import Controller, Size, size
+from karakuri.exchange.player.tables import Tables, header, tables
+from karakuri.model.figure import Figure
+
+SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+           "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
+TIMER_OUTPUTS = 8
+
+
+def bundle(figure: Figure, controller: Controller, kind: str = "timer") -> dict[str, bytes]:
+    """The player of a figure for a controller. Raises FileTrouble where it does not fit, with how much it would take."""
+    made = tables(figure)
+    told = size(made, controller, kind)
+    if not told.fits:
+        raise FileTrouble(f"The player was not written: it takes {told.words()}.", (),
+                          "Take moves out, or choose a larger controller.")  # fmt: skip
+    servos = [row[0] for row in made.outputs if not row[2]]
+    if kind == "timer" and any(number >= TIMER_OUTPUTS for number in servos):
+        raise FileTrouble(
+            f"The player was not written: the controller's own timer drives outputs 0 to {TIMER_OUTPUTS - 1}, "
+            f"and a servo sits on output {max(servos)}.", (),
+            "Choose the 16-channel generator, or put the servos on the lower outputs.",
+        )  # fmt: skip
+    folder = files("karakuri.exchange.player") / "cpp"
+    out = {name: (folder / name).read_bytes() for name in SOURCES}
+    out["score.h"] = header(made).encode("utf-8")
+    makefile = (folder / "Makefile").read_text(encoding="utf-8").replace("@CONTROLLER@", controller.id)
+    out["Makefile"] = makefile.encode("utf-8")
+    out["README.txt"] = readme(made, told, kind).encode("utf-8")
+    return out
+
+
+def readme(made: Tables, told: Size, kind: str) -> str:
+    """What to wire, how to build, and what to mind."""
+    pins = ("4", "5", "6", "7", "8", "9", "10", "12")
+    rows, lights = [], 0
+    for (number, _, light, *_), name in zip(made.outputs, made.names, strict=True):
+        if light:
+            lights += 1
+            where = f"pin {(3, 11)[lights - 1]}, dimmed" if lights <= 2 else "no pin: two lights at most"
+        else:
+            where = f"pin {pins[number]}" if kind == "timer" else f"channel {number} of the generator"
+        rows.append(f"  output {number:2d}   {where:26s} {name}")
+    make = "make timer" if kind == "timer" else "make i2c"
+    return f"""The score of {made.name}, for {told.controller.name}.
+
+It takes {told.words()} (an estimate from above; `{make}` tells the real size).
+
+Build and send
+  {make}           needs gcc-avr and avr-libc
+  make flash       needs avrdude; say PORT=
+  make host        the same player on a computer, writing its frames
+
+Wiring
+{chr(10).join(rows)}
+  A0               a switch to ground: the figure goes to park and stays there
+  Servos get their own supply; its ground is joined with the controller's.
+
+What it does
+  At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.
+  Then the score runs{", again and again" if made.loops else " once"}. Soft limits are kept on board. If the program hangs for
+  a quarter of a second, the watchdog begins it anew, with the slow start.
+
+Mind
+  Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. The first time, take the horns off
+  or hold clear. This advises and certifies nothing; local codes and licensed practice come first.
+"""

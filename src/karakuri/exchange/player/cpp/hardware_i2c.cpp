@@ -1,0 +1,57 @@
+// Servo pulses from a 16-channel 12-bit generator on the I2C bus (A4 data, A5 clock), address 0x40, 50 frames a second.
+#include "hardware.h"
+#include "hardware_avr.h"
+
+#ifndef GENERATOR_CLOCK
+#define GENERATOR_CLOCK 25000000UL  // nominal; measure yours and write it here
+#endif
+static const uint8_t ADDRESS = 0x40, MODE1 = 0x00, PRESCALE = 0xFE, FIRST = 0x06;
+static const uint8_t DIVIDER = (GENERATOR_CLOCK + 4096UL * 25) / (4096UL * 50) - 1;
+static uint16_t counts[16];
+
+static void wait() {
+  uint16_t patience = 20000;
+  while (!(TWCR & (1 << TWINT)) && --patience) {}
+}
+static void begin() {
+  TWCR = 1 << TWINT | 1 << TWSTA | 1 << TWEN;
+  wait();
+}
+static void byte(uint8_t value) {
+  TWDR = value;
+  TWCR = 1 << TWINT | 1 << TWEN;
+  wait();
+}
+static void end() { TWCR = 1 << TWINT | 1 << TWSTO | 1 << TWEN; }
+static void write(uint8_t where, uint8_t value) {
+  begin(), byte(ADDRESS << 1), byte(where), byte(value), end();
+}
+
+void hw_begin() {
+  avr_begin();
+  TWBR = (F_CPU / 400000UL - 16) / 2, TWSR = 0;
+  write(MODE1, 0x10);          // asleep: only then the prescale may be written
+  write(PRESCALE, DIVIDER);
+  write(MODE1, 0x20);          // awake, register addresses count up
+  TCCR1A = 0, TCCR1B = 1 << WGM12 | 1 << CS11;
+  OCR1A = TICKS_FRAME - 1;
+}
+
+void hw_pulse(uint8_t output, uint16_t tenths_us) {
+  // counts = pulse / (20 000 us / 4096), to the nearest
+  if (output < 16) counts[output] = ((uint32_t)tenths_us * 4096 + 100000) / 200000;
+}
+
+void hw_light(uint8_t output, uint16_t permille) { avr_light(output, permille); }
+
+void hw_frame(char, uint32_t) {
+  while (!(TIFR1 & (1 << OCF1A))) {}
+  TIFR1 = 1 << OCF1A;
+  begin(), byte(ADDRESS << 1), byte(FIRST);
+  for (uint8_t i = 0; i < 16; i++) byte(0), byte(0), byte(counts[i] & 255), byte(counts[i] >> 8);
+  end();
+  wdt_reset();
+}
+
+bool hw_stop() { return avr_stop(); }
+void hw_done() {}

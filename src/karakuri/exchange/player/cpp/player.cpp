@@ -1,0 +1,175 @@
+#include "player.h"
+
+#include <math.h>
+
+#include "hardware.h"
+#include "score.h"
+
+struct State {  // 10 bytes a channel
+  float start, speed;
+  uint16_t next;
+};
+static State state[CHANNELS ? CHANNELS : 1];
+static float place[CHANNELS ? CHANNELS : 1];
+static uint32_t frame;
+
+static Move move_at(uint16_t k) {
+  Move m;
+  memcpy_P(&m, &MOVES[k], sizeof m);
+  return m;
+}
+
+static Channel channel_at(uint8_t c) {
+  Channel made;
+  memcpy_P(&made, &CHANNEL[c], sizeof made);
+  return made;
+}
+
+// Offset and speed of a move, t seconds after it departed; the same formulas as the bench's.
+static void run(const Move &m, float t, float start, float speed, float *x, float *v) {
+  const float d = m.target - start, T = m.takes / 10000.0f;
+  if (m.profile == 3) {
+    *x = d, *v = 0;
+  } else if (m.profile == 4) {
+    const float tau = m.shape / 1000.0f, left = d * expf(-t / tau);
+    *x = d - left, *v = left / tau;
+  } else if (t >= T || T < 1e-6f) {
+    *x = d, *v = 0;
+  } else if (m.profile == 1) {
+    const float s = t / T, w = speed * T, turn = 3.14159265f * s;
+    *x = d * 0.5f * (1 - cosf(turn)) + w * s * (1 - s) * (1 - s);
+    *v = (d * 0.5f * 3.14159265f * sinf(turn) + w * (1 - s) * (1 - 3 * s)) / T;
+  } else if (m.profile == 2) {
+    float share = m.shape / 10000.0f;
+    share = share < 0.001f ? 0.001f : share > 0.5f ? 0.5f : share;
+    const float ramp = share * T, steady = (d - 0.5f * speed * ramp) / (T - ramp);
+    if (t < ramp) {
+      const float up = (steady - speed) / ramp;
+      *x = speed * t + 0.5f * up * t * t, *v = speed + up * t;
+    } else {
+      *x = 0.5f * (speed + steady) * ramp, *v = steady;
+      const float late = t - (T - ramp);
+      if (late >= 0) {
+        *x += steady * (T - 2 * ramp + late) - 0.5f * steady / ramp * late * late;
+        *v = steady - steady / ramp * late;
+      } else {
+        *x += steady * (t - ramp);
+      }
+    }
+  } else {
+    const float s = t / T, w = speed * T;
+    const float c3 = 10 * d - 6 * w, c4 = -15 * d + 8 * w, c5 = 6 * d - 3 * w;
+    *x = s * (w + s * s * (c3 + s * (c4 + s * c5)));
+    *v = (w + s * s * (3 * c3 + s * (4 * c4 + s * 5 * c5))) / T;
+  }
+}
+
+// Where a channel is at a time; moves that departed since are taken up from the place and speed reached.
+static float at(uint8_t c, uint32_t now) {
+  const Channel ch = channel_at(c);
+  State &s = state[c];
+  float x = 0, v = 0;
+  while (s.next < ch.count) {
+    const Move ahead = move_at(ch.first + s.next);
+    if (ahead.departs > now) break;
+    if (s.next > 0) {
+      const Move before = move_at(ch.first + s.next - 1);
+      run(before, (ahead.departs - before.departs) / 10000.0f, s.start, s.speed, &x, &v);
+      s.start += x, s.speed = v;
+    }
+    s.next++;
+  }
+  if (s.next == 0) return ch.park;
+  const Move m = move_at(ch.first + s.next - 1);
+  run(m, (now - m.departs) / 10000.0f, s.start, s.speed, &x, &v);
+  return s.start + x;
+}
+
+static uint16_t pulse(const Output &o, float angle) {
+  const float a = angle < o.low ? o.low : angle > o.high ? o.high : angle;
+  if (a <= o.angles[0]) return o.pulses[0];
+  if (a >= o.angles[2]) return o.pulses[2];
+  const uint8_t i = a < o.angles[1] ? 0 : 1;
+  const float share = (a - o.angles[i]) / (float)(o.angles[i + 1] - o.angles[i]);
+  return (uint16_t)(o.pulses[i] + share * ((float)o.pulses[i + 1] - (float)o.pulses[i]) + 0.5f);
+}
+
+static void send_one(uint8_t i, bool on) {
+  Output o;
+  memcpy_P(&o, &OUTPUT[i], sizeof o);
+  const float where = o.channel < CHANNELS ? place[o.channel] : (o.low > 0 ? o.low : o.high < 0 ? o.high : 0);
+  if (o.light) {
+    const float level = where < 0 ? 0 : where > 10000 ? 10000 : where;
+    hw_light(o.number, on ? (uint16_t)(level / 10 + 0.5f) : 0);
+  } else {
+    hw_pulse(o.number, on ? pulse(o, where) : 0);
+  }
+}
+
+static void send() {
+  for (uint8_t i = 0; i < OUTPUTS; i++) send_one(i, true);
+}
+
+static void to_the_top() {
+  frame = 0;
+  for (uint8_t c = 0; c < CHANNELS; c++) {
+    const Channel ch = channel_at(c);
+    state[c].start = ch.park, state[c].speed = 0, state[c].next = 0;
+    place[c] = ch.park;
+  }
+}
+
+void player_begin() { to_the_top(); }
+
+void player_start() {
+  // Nobody knows where a servo stands: one joint after the other gets sparse pulses for as long as its whole
+  // range takes at 20 degrees a second, then steady ones. Joints not yet at their turn get none.
+  for (uint8_t turn = 0; turn < OUTPUTS; turn++) {
+    Output o;
+    memcpy_P(&o, &OUTPUT[turn], sizeof o);
+    const uint16_t frames = o.light ? 1 : (uint16_t)((int32_t)(o.high - o.low) * FRAME_HZ / HOME_SPEED) + 1;
+    for (uint16_t k = 0; k < frames; k++) {
+      for (uint8_t i = 0; i < OUTPUTS; i++) send_one(i, i < turn || (i == turn && k % SPARSE == 0));
+      hw_frame('S', k);
+    }
+  }
+}
+
+void player_home() {
+  float away = 0;
+  bool light = false;
+  for (uint8_t c = 0; c < CHANNELS; c++) {
+    const Channel ch = channel_at(c);
+    const float by = fabsf(place[c] - ch.park);
+    if (ch.light) light = light || by > 0.5f;
+    else if (by > away) away = by;
+  }
+  uint16_t frames = (uint16_t)ceilf(away / HOME_SPEED * FRAME_HZ - 0.0005f);
+  if (away < 0.5f) frames = light ? FRAME_HZ / 2 : 0;
+  for (uint16_t left = frames; left > 0; left--) {
+    for (uint8_t c = 0; c < CHANNELS; c++) {
+      const Channel ch = channel_at(c);
+      place[c] += (ch.park - place[c]) / left;
+    }
+    send();
+    hw_frame('H', frames - left);
+  }
+  to_the_top();
+}
+
+bool player_frame() {
+  const uint32_t now = frame * FRAME;
+  if (now > SCORE_LENGTH) {
+    player_home();
+    return false;
+  }
+  for (uint8_t c = 0; c < CHANNELS; c++) {
+    const Channel ch = channel_at(c);
+    const float x = at(c, now);
+    place[c] = x < ch.low ? ch.low : x > ch.high ? ch.high : x;
+  }
+  send();
+  hw_frame('F', frame);
+  frame++;
+  return true;
+}

@@ -1,0 +1,48 @@
+// Plays a score from tables in flash: easing, soft limits, slow start, park and loop. Plain C++, no library.
+#pragma once
+#include <stdint.h>
+
+#ifdef __AVR__
+#include <avr/pgmspace.h>
+#else
+#include <string.h>
+#define PROGMEM
+#define memcpy_P memcpy
+#endif
+
+// Times in tenths of a millisecond, places in hundredths of a degree (a light: of a per cent), pulses in tenths of a microsecond.
+struct __attribute__((packed)) Move {  // 13 bytes
+  uint32_t departs, takes;
+  int16_t target;
+  uint8_t profile;  // 0 minimum jerk, 1 cosine, 2 trapezoid, 3 sudden, 4 following
+  uint16_t shape;   // trapezoid: ramp share in 1/10000; following: time constant in ms
+};
+struct __attribute__((packed)) Channel {
+  uint16_t first, count;  // its moves in the table
+  int16_t park, low, high;
+  uint8_t light;
+};
+struct __attribute__((packed)) Output {
+  uint8_t number, channel, light;
+  int16_t angles[3];
+  uint16_t pulses[3];
+  int16_t low, high;  // soft limits, kept on board
+};
+
+const uint8_t FRAME_HZ = 50;
+const uint16_t FRAME = 200;              // tenths of a millisecond
+const int16_t HOME_SPEED = 2000;         // hundredths of a degree a second
+const uint8_t SPARSE = 4;                // at the start one pulse in so many frames
+
+// score.h defines these.
+extern const uint32_t SCORE_LENGTH;
+extern const bool SCORE_LOOPS;
+extern const uint8_t CHANNELS, OUTPUTS;
+extern const Move MOVES[] PROGMEM;
+extern const Channel CHANNEL[] PROGMEM;
+extern const Output OUTPUT[] PROGMEM;
+
+void player_begin();      // everything at park, nothing sent yet
+void player_start();      // slow start, joint by joint, from an unknown place; returns when all are at park
+bool player_frame();      // works out and sends the next frame; false when the score is over and the figure at park
+void player_home();       // from wherever it is to park at 20 degrees a second; returns when it is there

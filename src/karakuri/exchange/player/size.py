@@ -1,0 +1,68 @@
+"""How much a player takes, told before it is written, against the chosen controller."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+
+from karakuri.exchange.player.tables import MOVE_BYTES, Tables
+from karakuri.units import digits
+
+CODE_BYTES = {"timer": 7700, "i2c": 7400}
+"""Program without tables, upper bound of what avr-g++ 5.4 to 14 make of it with -Os; a test compiles and compares."""
+RAM_BYTES = {"timer": 60, "i2c": 70}
+STATE_BYTES = 14
+
+
+@dataclass(frozen=True)
+class Controller:
+    """A controller: its flash and RAM in bytes, what is kept for the stack, and where that comes from."""
+
+    id: str
+    name: str
+    flash_bytes: int
+    ram_bytes: int
+    stack_bytes: int
+    source: str
+
+
+@dataclass(frozen=True)
+class Size:
+    """What a player takes, bytes, and whether the controller has it; an estimate, from above."""
+
+    flash: int
+    ram: int
+    controller: Controller
+    moves: int
+
+    @property
+    def fits(self) -> bool:
+        """Whether flash and RAM, with room for the stack, are enough."""
+        return (
+            self.flash <= self.controller.flash_bytes
+            and self.ram + self.controller.stack_bytes <= self.controller.ram_bytes
+        )
+
+    def words(self) -> str:
+        """The sizes in a sentence."""
+        c = self.controller
+        flash, most, ram, all_ram = (digits(n, 0) for n in (self.flash, c.flash_bytes, self.ram, c.ram_bytes))
+        each = f"{self.moves} moves of {MOVE_BYTES} bytes"
+        said = f"about {flash} of {most} bytes of flash ({each} among them) and {ram} of {all_ram} bytes of RAM"
+        return said if self.fits else f"{said}: it does not fit"
+
+
+@lru_cache(maxsize=1)
+def controllers() -> tuple[Controller, ...]:
+    """The controllers that are known, smallest first."""
+    text = (files("karakuri.exchange.player") / "controllers.json").read_text(encoding="utf-8")
+    return tuple(Controller(**row) for row in json.loads(text))
+
+
+def size(made: Tables, controller: Controller, kind: str = "timer") -> Size:
+    """What a player with these tables takes; kind is the hardware file, timer or i2c."""
+    flash = CODE_BYTES[kind] + made.flash_bytes
+    ram = RAM_BYTES[kind] + STATE_BYTES * len(made.channels)
+    return Size(flash, ram, controller, len(made.moves))

@@ -1,0 +1,126 @@
+"""A score as tables for the player: whole numbers that fit a small controller, and the C++ text that holds them.
+
+Times in tenths of a millisecond, places in hundredths of a degree (a light: of a per cent), pulses in tenths of a microsecond.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.outputs import Output, channel_band, outputs
+from karakuri.model.figure import Figure
+from karakuri.model.score import PROFILE_KINDS, Channel
+
+MOST_PLACE, MOST_TICKS, MOST_OUTPUTS = 32767, 2**32 - 1, 16
+MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES = 13, 11, 19
+
+
+@dataclass(frozen=True)
+class Tables:
+    """Rows as the player reads them; numbers in its own units."""
+
+    name: str
+    length: int
+    loops: bool
+    moves: tuple[tuple[int, int, int, int, int], ...]
+    channels: tuple[tuple[int, int, int, int, int, int], ...]
+    outputs: tuple[tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int], ...]
+    names: tuple[str, ...]
+
+    @property
+    def flash_bytes(self) -> int:
+        """Bytes of all tables in flash."""
+        return MOVE_BYTES * len(self.moves) + CHANNEL_BYTES * len(self.channels) + OUTPUT_BYTES * len(self.outputs)
+
+
+def tables(figure: Figure) -> Tables:
+    """The tables of a figure's score. Raises FileTrouble where something does not fit, with what and where."""
+    score, faults = figure.score, list[Fault]()
+    found = outputs(figure)
+    for channel in score.channels:
+        if channel.kind == "joint" and figure.joint(channel.joints[0]).kind == "slide":
+            faults.append(Fault(f"channel {channel.id}", "a joint that turns", "one that slides; the player drives servos that turn"))  # fmt: skip
+    moving = {o.joint for o in found}
+    for channel in score.channels:
+        for joint in channel.joints:
+            if joint not in moving and figure.joint(joint).kind == "turn":
+                faults.append(Fault(f"channel {channel.id}", f"a servo on {figure.joint(joint).name}", "none: fit one on the Drive bench"))  # fmt: skip
+    for output in found:
+        if output.number >= MOST_OUTPUTS:
+            faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
+    moves: list[tuple[int, int, int, int, int]] = []
+    channels = []
+    for channel in score.channels:
+        low, high = (round(v * _hundredths(channel)) for v in channel_band(figure, channel))
+        rows = [row for row in channel.moves.rows() if row.departs <= score.length_s]
+        channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.kind == "light")))
+        for k, row in enumerate(rows):
+            target = round(row.target * 100)
+            if abs(target) > MOST_PLACE:
+                faults.append(Fault(f"channel {channel.id}, move {k + 1}", "a target within ± 327°", f"{row.target:g}"))
+            shape = round(row.shape * (10000 if row.profile == "trapezoid" else 1000))
+            moves.append((round(row.departs * 1e4), round(row.takes * 1e4), target, PROFILE_KINDS.index(row.profile), min(shape, 65535)))  # fmt: skip
+    if len(moves) > 65535:
+        faults.append(Fault("the score", "at most 65 535 moves", str(len(moves))))
+    if not channels:
+        faults.append(Fault("the score", "at least one ribbon", "none"))
+    if faults:
+        raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
+    return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
+                  tuple(_output(o) for o in found), tuple(o.name for o in found))  # fmt: skip
+
+
+def _hundredths(channel: Channel) -> float:
+    return 10000.0 if channel.kind == "light" else 100.0 * 180.0 / math.pi
+
+
+def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int]:
+    channel = o.channel if o.channel >= 0 else 255
+    if o.pulses is None:
+        return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000)
+    a, b, c = (round(math.degrees(v) * 100) for v in o.pulses.angles)
+    x, y, z = (round(p * 10) for p in o.pulses.pulses)
+    low, high = (round(math.degrees(v) * 100) for v in o.band)
+    return (o.number, channel, 0, (a, b, c), (x, y, z), low, high)
+
+
+def header(made: Tables) -> str:
+    """score.h: the tables as C++."""
+    plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\' else "?" for c in made.name)
+    lines = [
+        f"// The score of {plain}. Written by Karakuri; change the figure and export again rather than this.",
+        "#pragma once",
+        '#include "player.h"',
+        "",
+        f"const uint32_t SCORE_LENGTH = {made.length}UL;  // tenths of a millisecond",
+        f"const bool SCORE_LOOPS = {'true' if made.loops else 'false'};",
+        f"const uint8_t CHANNELS = {len(made.channels)}, OUTPUTS = {len(made.outputs)};",
+        "",
+        "// departs, takes, target, profile, shape",
+        "const Move MOVES[] PROGMEM = {",
+        *(f"  {{{d}UL, {t}UL, {g}, {p}, {s}}}," for d, t, g, p, s in made.moves or ((0, 0, 0, 0, 0),)),
+        "};",
+        "",
+        "// first move, count, park, low, high, light",
+        "const Channel CHANNEL[] PROGMEM = {",
+        *("  {" + ", ".join(map(str, row)) + "}," for row in made.channels),
+        "};",
+        "",
+        "// number, channel, light, angles, pulses, low, high",
+        "const Output OUTPUT[] PROGMEM = {",
+        *(f"  {{{n}, {c}, {light}, {{{_list(a)}}}, {{{_list(p)}}}, {low}, {high}}},  // {_plain(name)}"
+          for (n, c, light, a, p, low, high), name in zip(made.outputs, made.names, strict=True)),
+        "};",
+        "",
+    ]  # fmt: skip
+    return "\n".join(lines)
+
+
+def _list(values: tuple[int, ...]) -> str:
+    return ", ".join(map(str, values))
+
+
+def _plain(name: str) -> str:
+    return "".join(c if c.isascii() and c.isprintable() and c != "\\" else "?" for c in name)

@@ -1,0 +1,76 @@
+"""Frames: where every channel is at each tick of a board, drift-free, held inside its band, from park to park.
+
+Frame k is at k ÷ rate, worked out from k alone, so that hours of them never drift.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.inertia import Array
+from karakuri.motion.track import Track
+
+RATE_HZ, HOME_RAD_PER_S, AT_ONCE = 50.0, np.radians(20.0), 4096
+
+
+@dataclass(frozen=True, eq=False)
+class Frames:
+    """times (n,) s, places (c, n) rad, m or share. `clamped` (c,): how many frames of each channel were held at the edge of its
+    band; `home_s`: how long the way home takes that was added after the score's end, 0 where it ends at park."""
+
+    rate_hz: float
+    times: Array
+    places: Array
+    clamped: NDArray[np.int64]
+    home_s: float
+
+
+def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
+    """Times (n,) s of frames first … first + count − 1."""
+    out: Array = np.arange(first, first + count) / rate_hz
+    return out
+
+
+def frames(
+    tracks: tuple[Track, ...], bands: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
+) -> Frames:
+    """All frames of a score of `length` s: tracks and bands (low, high) for each channel, rad, m or share."""
+    parts = list(chunks(tracks, bands, length, rate_hz))
+    places = np.concatenate([part for _, part, _ in parts], axis=1)
+    clamped = np.sum([c for _, _, c in parts], axis=0)
+    home = way_home(tracks, places[:, -1], rate_hz)
+    places = np.concatenate([places, home], axis=1)
+    return Frames(
+        rate_hz, frame_times(places.shape[1], rate_hz), places, clamped, home.shape[1] / rate_hz if home.size else 0.0
+    )
+
+
+def chunks(
+    tracks: tuple[Track, ...], bands: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
+) -> Iterator[tuple[Array, Array, NDArray[np.int64]]]:
+    """The same, some thousand frames at a time: times (n,) s, places (c, n), how many were clamped (c,)."""
+    count = int(np.floor(length * rate_hz + 1e-9)) + 1
+    for first in range(0, count, AT_ONCE):
+        times = frame_times(min(AT_ONCE, count - first), rate_hz, first)
+        places, clamped = np.empty((len(tracks), len(times))), np.zeros(len(tracks), dtype=np.int64)
+        for c, (track, (low, high)) in enumerate(zip(tracks, bands, strict=True)):
+            asked = track.at(times)[0]
+            places[c] = np.clip(asked, low, high)
+            clamped[c] = np.count_nonzero(np.abs(asked - places[c]) > 1e-9)
+        yield times, places, clamped
+
+
+def way_home(tracks: tuple[Track, ...], places: Array, rate_hz: float = RATE_HZ) -> Array:
+    """From places (c,) to park, all together, the farthest at 20 °/s: places (c, n) at the frames that follow; n may be 0."""
+    park = np.array([track.park for track in tracks])
+    away = np.abs(park - places).max(initial=0.0)
+    if away < 1e-9:
+        return np.zeros((len(tracks), 0))
+    count = int(np.ceil(away / HOME_RAD_PER_S * rate_hz))
+    share = np.arange(1, count + 1) / count
+    out: Array = places[:, None] + (park - places)[:, None] * share
+    return out
