@@ -6,7 +6,7 @@ from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
 
-VIEWS = ("figure", "drive", "balance", "limits", "score", "start")
+VIEWS = ("figure", "drive", "balance", "limits", "score", "rehearse", "start")
 
 
 def turn(window, view, scale, qtbot):

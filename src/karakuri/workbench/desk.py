@@ -14,6 +14,7 @@ from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy
+from karakuri.model.record import Entry
 from karakuri.model.score import Channel, Pose
 from karakuri.motion.whole import Tracks, Whole, joint_unit, unit_of, whole
 from karakuri.session.session import Session
@@ -37,6 +38,8 @@ class Desk(QObject):
     posed = pyqtSignal()
     looked = pyqtSignal()
     turned = pyqtSignal()
+    boarded = pyqtSignal()
+    wanted = pyqtSignal(str)
     previewed = pyqtSignal()
     said = pyqtSignal(str)
     saved = pyqtSignal(bool, str)
@@ -60,6 +63,8 @@ class Desk(QObject):
         self._tree: tuple | None = None
         self._tracks, self._moving = Tracks(), None
         self.transport = Transport(self)
+        self._board = None
+        self.chosen_controller, self.chosen_pulses = "atmega328p", "timer"
         self._in_place = in_place
         self.worker = Worker(in_place)
         self.worker.studied.connect(self._on_study)
@@ -74,6 +79,37 @@ class Desk(QObject):
     @property
     def figure(self) -> Figure:
         return self.session.figure
+
+    @property
+    def board(self):
+        """The board, made when it is first asked for: most sessions never drive one."""
+        if self._board is None:
+            from karakuri.workbench.board import Board
+
+            self._board = Board(self)
+            self.boarded.emit()
+        return self._board
+
+    @property
+    def driving(self) -> bool:
+        """Whether a board is joined."""
+        return self._board is not None and self._board.joined
+
+    def choose_player(self, controller: str | None = None, pulses: str | None = None) -> None:
+        """For which controller, and which kind of pulses, a player is exported; view state."""
+        self.chosen_controller = controller or self.chosen_controller
+        self.chosen_pulses = pulses or self.chosen_pulses
+        self.selected.emit()
+
+    def note(self, entry: Entry) -> bool:
+        """A line for the record, which undo leaves alone."""
+        try:
+            self.session.note(entry)
+        except Trouble as trouble:
+            self.said.emit(str(trouble))
+            return False
+        self.after_edit()
+        return True
 
     def show(self, q: Quantity) -> str:
         return show(q, self.units)
@@ -351,6 +387,8 @@ class Desk(QObject):
     def close(self) -> None:
         """End timers and the worker."""
         self.transport.stop()
+        if self._board is not None:
+            self._board.close()
         self._settle.stop()
         self._autosave.stop()
         saver = getattr(self, "_saver", None)

@@ -240,6 +240,19 @@ def _score(kit: Kit, colour: str, patch: str) -> None:
         kit.p.drawEllipse(QPointF(x, y), 2.6, 2.6)
 
 
+def _rehearse(kit: Kit, colour: str, patch: str) -> None:
+    for turn, fill in ((-16, None), (18, patch)):
+        kit.p.save()
+        kit.p.translate(-5 if fill is None else 6, 1)
+        kit.p.rotate(turn)
+        kit.brush(fill)
+        kit.p.drawRoundedRect(QRectF(-3.4, -9, 6.8, 19), 1.2, 1.2)
+        kit.p.restore()
+    kit.brush(None)
+    for ends in ((-1, -12, -2, -9.5), (2.5, -13, 2.2, -10), (6, -12.2, 4.6, -9.8)):
+        _seg(kit, *ends)
+
+
 def _book(kit: Kit, colour: str, patch: str) -> None:
     kit.p.drawRect(QRectF(-9, -12, 19, 24))
     kit.brush(patch)
@@ -264,6 +277,7 @@ _GLYPHS = {
     "balance": _balance,
     "limits": _limits,
     "score": _score,
+    "rehearse": _rehearse,
     "book": _book,
     "undo": lambda kit, c, p: _turned(kit, c, p, True),
     "redo": lambda kit, c, p: _turned(kit, c, p, False),

@@ -47,6 +47,11 @@ class Transport(QObject):
         self._clock.restart()
         self._show()
 
+    def align(self, at: float) -> None:
+        """Set the running time to what a board says, without a stop."""
+        self._from = self.now = at
+        self._clock.restart()
+
     def run(self) -> None:
         """Run from the plumb line; from the beginning where it hangs at the end."""
         begin, end = self.span()

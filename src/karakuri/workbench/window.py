@@ -16,9 +16,11 @@ from karakuri.files.disk import SUFFIX
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
 from karakuri.session.session import Session
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.exports import Exports
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
 from karakuri.workbench.widgets.say import Say
+from karakuri.workbench.widgets.stop import StopButton
 from karakuri.workbench.widgets.strip import HEAD, ROW, Strip
 from karakuri.workbench.widgets.tag import Tag
 from karakuri.workbench.widgets.top import BENCHES, Rail, Top
@@ -48,6 +50,7 @@ class Window(QMainWindow):
         self.top, self.rail = Top(desk, self.middle), Rail(desk, self.middle)
         self.benches = Benches(self, deeds)
         self.card, self.strip, self.note = Card(desk, self.middle), Strip(desk, self.middle), Say(desk, self.middle)
+        self.stop = StopButton(desk, self.middle)
         self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
         self.slide.setCheckable(True)
         self.card_out, self.was_over = True, False
@@ -61,6 +64,9 @@ class Window(QMainWindow):
             signal.connect(self._page)
         self._paging = QTimer(self, singleShot=True, interval=0)
         self._paging.timeout.connect(self._show_page)
+        desk.boarded.connect(self._boarded)
+        desk.wanted.connect(lambda name: getattr(self.exports, name)())
+        self.exports = Exports(self)
         self._keys()
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")
@@ -111,7 +117,27 @@ class Window(QMainWindow):
         self.slide.setChecked(self.card_out)
         self.slide.setGeometry(0, h - size.height() - u(6), min(size.width(), rail), size.height())
         self.slide.raise_()
+        wide, tall = self.stop.size_wanted()
+        foot = self.slide.y() if over else h
+        self.stop.setGeometry((rail - min(wide, rail - 4)) // 2, foot - tall - u(10), min(wide, rail - 4), tall)
+        self.stop.raise_()
         self.note.setGeometry(rail + u(16), h - strip - u(92), min(u(640), centre - u(32)), u(86))
+
+    def _boarded(self) -> None:
+        """A board may be driven from now on: Stop appears while one is joined, and Esc is its key first of all."""
+        escape = QShortcut(QKeySequence("Esc"), self)
+        escape.setContext(Qt.ShortcutContext.ApplicationShortcut)
+        escape.setEnabled(False)
+        board = self.desk.board
+        escape.activated.connect(board.stop)
+
+        def look() -> None:
+            self.stop.setVisible(board.joined)
+            escape.setEnabled(board.moving)
+            if self.desk.bench == "rehearse":
+                self._page()
+
+        board.changed.connect(look)
 
     def toggle_card(self) -> None:
         self.card_out = not self.card_out

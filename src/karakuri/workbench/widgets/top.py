@@ -13,7 +13,7 @@ from karakuri.workbench.widgets.field import Field
 from karakuri.workbench.widgets.sheet import Press, Sheet
 from karakuri.workbench.widgets.tag import Choice
 
-BENCHES = ("figure", "drive", "balance", "limits", "score")
+BENCHES = ("figure", "drive", "balance", "limits", "score", "rehearse")
 
 
 class RailButton(Press):

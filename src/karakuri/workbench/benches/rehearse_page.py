@@ -1,0 +1,64 @@
+"""The card of the Rehearse bench: the board, how its frames keep time, and what can be taken away."""
+
+from __future__ import annotations
+
+from karakuri.errors import Trouble
+from karakuri.exchange.player.size import controllers, size
+from karakuri.exchange.player.tables import tables
+from karakuri.workbench.benches.bench import CAUTION
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, WriteText
+
+POWER_UP = (
+    "Before power comes on: take the horns off or hold clear. Joints approach one at a time, at 20 °/s. "
+    "Stop, or Esc, ends all motion where it is; it takes no power away: have a switch for that within reach."
+)
+KINDS = (("timer", "own timer"), ("i2c", "16-channel generator"))
+
+
+def rehearse_page(desk: Desk) -> Page:
+    """The card."""
+    board = desk.board
+    items: list[Item] = [
+        Head("hc", "Caution"),
+        Note("c0", POWER_UP, True),
+        Note("c1", CAUTION),
+        Head("hb", "A board of one’s own"),
+        WriteText("addr", "Address", board.address if not board.stand_in else "", lambda text: board.join(text) if text.strip() else None),
+        Note("na", "tcp:HOST:PORT, or the path of its serial port. It wants the line protocol’s firmware, which comes with an exported player."),
+    ]  # fmt: skip
+    if board.joined:
+        news = board.news
+        late, sent = news.get("late", 0), news.get("sent", 0)
+        share = f"{100 * late / sent:.1f} %" if sent else "none sent yet"
+        items += [
+            Head("hf", "Frames"),
+            Fact("sent", "Sent", f"{sent}", "", "50 a second, each timed from the start, so that they never drift"),
+            Fact("late", "Late by more than 4 ms", f"{late}", "", share),
+            Fact("worst", "Latest by", f"{news.get('worst_ms', 0):.1f}", "ms"),
+            Fact("ans", "Answers", f"{news.get('answers', 0)}", "", f"{news.get('refused', 0)} refused, {news.get('nonsense', 0)} nonsense"),
+        ]  # fmt: skip
+    items += [Head("hx", "To take away"), *export_items(desk)]
+    return Page("Rehearse", board.words(), tuple(items), ("rehearse", ""))
+
+
+def export_items(desk: Desk) -> list[Item]:
+    """Frames as CSV, both ways; the player, with its size told first."""
+    chosen = desk.chosen_controller
+    kind = desk.chosen_pulses
+    controller = next(c for c in controllers() if c.id == chosen)
+    why = "" if desk.figure.score.channels else "There is no score yet: lay out ribbons on the Score bench."
+    told = ""
+    if not why:
+        try:
+            told = size(tables(desk.figure), controller, kind).words()
+        except Trouble as trouble:
+            why = str(trouble).replace("\n", " ")
+    return [
+        Do("csv", "Export frames as CSV", lambda: desk.wanted.emit("export_frames"), why if not desk.figure.score.channels else ""),
+        Do("in", "Take frames over from CSV", lambda: desk.wanted.emit("import_frames"), "" if desk.figure.score.channels else "It needs ribbons to fill."),
+        Pick("controller", "Controller", controller.name, tuple((c.id, c.name) for c in controllers()), lambda key: desk.choose_player(controller=key)),
+        Pick("pulses", "Pulses by", dict(KINDS)[kind], KINDS, lambda key: desk.choose_player(pulses=key)),
+        *([Note("size", f"The player takes {told} (an estimate from above).")] if told else []),
+        Do("player", "Export the player", lambda: desk.wanted.emit("export_player"), why),
+    ]  # fmt: skip

@@ -1,0 +1,217 @@
+"""The board as the window sees it: sender and stand-in are processes of their own, their reports come as signals. View state."""
+
+from __future__ import annotations
+
+import math
+import threading
+import time
+import weakref
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from karakuri.devices.client import SenderProcess
+from karakuri.devices.prepare import program_of
+from karakuri.devices.standins.process import StandIn
+from karakuri.errors import Trouble
+from karakuri.exchange.outputs import Output, outputs
+from karakuri.motion.frames import RATE_HZ
+
+JOINED = ("joined", "confirmed", "ready", "approaching", "playing", "live", "homing")
+MOVING = ("approaching", "playing", "live", "homing")
+STEADY = ("ready", "live", "homing")
+KEPT_EVENTS, KEPT_DELAYS = 200, 3000
+
+
+class Board(QObject):
+    """`changed` on every report; `happened` when there is something new to read."""
+
+    changed = pyqtSignal()
+    happened = pyqtSignal()
+    _report = pyqtSignal(dict)
+
+    def __init__(self, desk) -> None:
+        super().__init__(desk)
+        self._desk = weakref.proxy(desk)
+        self.state = "off"
+        self.address = ""
+        self.news: dict = {}
+        self.events: list[tuple[float, str, str]] = []
+        self.delays: list[float] = []
+        self.fault = "none"
+        self._sender: SenderProcess | None = None
+        self._stand_in: StandIn | None = None
+        self._began = time.monotonic()
+        self._loading = 0
+        self._report.connect(self._heard)
+        self._reload = QTimer(self, singleShot=True, interval=120)
+        self._reload.timeout.connect(self._load_later)
+        desk.changed.connect(self._figure_changed)
+        desk.posed.connect(self._follow)
+
+    # ---- what it is
+    @property
+    def joined(self) -> bool:
+        return self.state in JOINED
+
+    @property
+    def moving(self) -> bool:
+        return self.state in MOVING
+
+    @property
+    def stand_in(self) -> bool:
+        return self._stand_in is not None and self.address == self._stand_in.address
+
+    def words(self) -> str:
+        """The state in plain words."""
+        return {
+            "off": "no board", "joined": "answers; power not confirmed", "confirmed": "powered; not yet at park",
+            "ready": "stands at rest", "approaching": "brings joint after joint to park", "playing": "plays",
+            "live": "follows the sliders", "homing": "goes to park", "lost": "lost",
+        }[self.state]  # fmt: skip
+
+    def say(self, verdict: str, text: str) -> None:
+        """One line of what happened."""
+        self.events.append((time.monotonic() - self._began, verdict, text))
+        del self.events[:-KEPT_EVENTS]
+        self.happened.emit()
+
+    # ---- deeds
+    def start_stand_in(self) -> None:
+        """Start the stand-in and join it."""
+        try:
+            if self._stand_in is None or not self._stand_in.alive:
+                self._stand_in = StandIn()
+            self.fault = "none"
+            self.join(self._stand_in.address)
+        except (Trouble, OSError) as trouble:
+            self.say("fails", str(trouble))
+
+    def join(self, address: str) -> None:
+        """Join a board by its address."""
+        self.address = address.strip()
+        if self._sender is None:
+            self._sender = SenderProcess(self._report.emit)
+        self._load()
+        self._sender.tell("connect", address=self.address)
+
+    def confirm(self) -> None:
+        self._tell("power")
+
+    def approach(self) -> None:
+        self._tell("approach")
+
+    def play(self) -> None:
+        """Play on the board, the drawings along with it, from the beginning."""
+        transport = self._desk.transport
+        transport.stop()
+        self._tell("play", frame=0)
+
+    def stop(self) -> None:
+        """All motion ends where it is."""
+        self._desk.transport.stop()
+        self._tell("stop")
+
+    def park(self) -> None:
+        self._desk.transport.stop()
+        self._tell("park")
+
+    def leave(self) -> None:
+        self._desk.transport.stop()
+        self._tell("leave")
+
+    def try_fault(self, name: str) -> None:
+        """A fault of the stand-in."""
+        self.fault = name
+        self.say("tight" if name != "none" else "holds", f"Stand-in told to be {name}." if name != "none" else "Stand-in told to be well again.")  # fmt: skip
+        self._tell("say", line=f"FAULT {name}")
+
+    def step_to(self, number: int, us: float) -> None:
+        """One output to a pulse, at the pace of the sliders."""
+        self._tell("live", aim={str(number): us})
+
+    def _tell(self, do: str, **fields) -> None:
+        if self._sender is not None:
+            self._sender.tell(do, **fields)
+
+    def outputs(self) -> tuple[Output, ...]:
+        return outputs(self._desk.figure)
+
+    # ---- keeping it up to date
+    def _load(self) -> None:
+        try:
+            self._sender.load(program_of(self._desk.figure))
+        except (Trouble, OSError) as trouble:
+            self.say("fails", str(trouble))
+
+    def _figure_changed(self) -> None:
+        if self.joined:
+            self._reload.start()
+
+    def _load_later(self) -> None:
+        """The frames of a long score take a while; the newest figure wins."""
+        self._loading += 1
+        figure, number, sender = self._desk.figure, self._loading, self._sender
+
+        def work() -> None:
+            program = program_of(figure)
+            if number == self._loading and sender is not None:
+                sender.load(program)
+
+        threading.Thread(target=work, name="frames", daemon=True).start()
+
+    def _follow(self) -> None:
+        """The sliders, a recalled pose: the board follows on the Rehearse bench once it stands."""
+        desk = self._desk
+        if desk.bench != "rehearse" or self.state not in STEADY or desk.transport.running:
+            return
+        aim = {}
+        for output in self.outputs():
+            if output.joint is not None:
+                place = desk.pose.get(output.joint, output.park)
+                aim[str(output.number)] = float(output.value(np.array([place]))[0])
+        self._tell("live", aim=aim)
+
+    def _heard(self, report: dict) -> None:
+        if report.get("say"):
+            bad = report.get("state") == "lost" or "refused" in report["say"] or "nonsense" in report["say"]
+            self.say("fails" if bad else "holds", report["say"])
+        before = self.state
+        if report.get("state"):
+            self.state = report["state"]
+        if "frame" in report:
+            self.news = report
+            self.delays = (self.delays + report.get("delays_ms", []))[-KEPT_DELAYS:]
+            self._along(report)
+        if before != self.state:
+            if self.state == "lost":
+                self._desk.transport.stop()
+            if self.state == "playing":
+                self._desk.transport.set_pace(1.0)
+                self._desk.transport.go(0.0)
+                self._desk.transport.run()
+            elif before == "playing":
+                self._desk.transport.stop()
+        self.changed.emit()
+
+    def _along(self, report: dict) -> None:
+        """The plumb line goes with the board."""
+        transport = self._desk.transport
+        if self.state == "playing" and transport.running:
+            at = report["frame"] / RATE_HZ
+            if abs(at - transport.now) > 0.08 and at <= self._desk.figure.score.length_s:
+                transport.align(at)
+
+    def degrees(self, output: Output, us: float) -> float:
+        """The angle, degrees, that a pulse means."""
+        return math.degrees(float(output.pulses.angle(np.array([us]))[0])) if output.pulses else us / 10
+
+    def close(self) -> None:
+        """Let the board park and end both processes."""
+        self._reload.stop()
+        sender, self._sender = self._sender, None
+        if sender is not None:
+            sender.close()
+        if self._stand_in is not None:
+            self._stand_in.close()
+            self._stand_in = None
