@@ -41,6 +41,7 @@ Kind = Literal[
     "count",
     "servo_speed",
     "money",
+    "pulse",
 ]
 Rounding = Literal["nearest", "up", "down"]
 
@@ -81,6 +82,7 @@ _COMMON: dict[str, Unit] = {
     "count": Unit("", 1.0, 0),
     "servo_speed": Unit("s/60°", 1.0, 2),
     "money": Unit("", 1.0, 2),
+    "pulse": Unit("µs", 1e-6, 0),
 }
 
 
@@ -235,6 +237,7 @@ _PINT_KIND = {
     "voltage": "V",
     "force": "N",
     "servo_speed": "s",
+    "pulse": "s",
 }
 
 

@@ -8,7 +8,9 @@ from collections.abc import Iterable
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import Results, wished
 from karakuri.checks.helps import range_edit
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, verdict_of
+from karakuri.model.joint import Joint
+from karakuri.model.record import Calibration
 from karakuri.units import Quantity
 
 
@@ -16,6 +18,10 @@ def find(results: Results) -> Iterable[Finding]:
     for r in results.joints:
         drive = results.figure.drive_of(r.joint.id)
         if drive is None:
+            continue
+        calibration = results.figure.calibration_of(drive.id)
+        if calibration is not None:
+            yield _calibrated(r.joint, calibration)
             continue
         width, travel = (
             math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg)
@@ -53,11 +59,51 @@ def find(results: Results) -> Iterable[Finding]:
         )
 
 
+def _calibrated(joint: Joint, calibration: Calibration) -> Finding:
+    """Its ends are measured: the wanted range lies between them or it does not."""
+    ends = (calibration.angles_deg[0], calibration.angles_deg[2])
+    past = max(ends[0] - joint.range_deg[0], joint.range_deg[1] - ends[1])
+    by = Quantity(math.radians(max(past, 0.0)), "angle", rounding="up")
+    verdict: Verdict
+    if past > 1e-6:
+        side = joint.ends[0] if ends[0] - joint.range_deg[0] == past else joint.ends[1]
+        text, verdict, measure = (
+            f"{joint.name} is wanted {{0}} farther {side} than its servo was calibrated.",
+            "fails",
+            "{0} too far",
+        )
+    else:
+        text, verdict, measure = (
+            f"{joint.name} stays between the ends its servo was calibrated to.",
+            "holds",
+            "between its ends",
+        )
+    return Finding(
+        f"travel.{joint.id}",
+        "travel",
+        joint.id,
+        "limits",
+        verdict,
+        Sentence(text, (by,)),
+        measure=Sentence(measure, (by,)),
+    )
+
+
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
     r, drive = results.of(finding.subject), results.figure.drive_of(finding.subject)
     if drive is None:
+        return
+    calibration = results.figure.calibration_of(drive.id)
+    if calibration is not None:
+        low = max(r.joint.range_deg[0], float(math.ceil(calibration.angles_deg[0])))
+        high = min(r.joint.range_deg[1], float(math.floor(calibration.angles_deg[2])))
+        if low < high:
+            label = Sentence(
+                "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
+            )
+            yield Proposal(range_edit(r, low, high), label, "range")
         return
     yield from class_proposals(r, results)
     middle = sum(r.joint.range_deg) / 2

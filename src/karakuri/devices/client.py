@@ -28,6 +28,11 @@ class SenderProcess:
         self._thread = threading.Thread(target=self._listen, name="sender", daemon=True)
         self._thread.start()
 
+    @property
+    def alive(self) -> bool:
+        """Whether the process still runs."""
+        return self._process.poll() is None
+
     def tell(self, do: str, **fields: Any) -> None:
         """One command. A sender that has ended takes none, which is reported."""
         try:

@@ -217,11 +217,11 @@ class Sender:
                 self.late += 1
             self.worst_late = max(self.worst_late, delay)
             getattr(self, f"_{self.state}")()
-        if self.link is not None and time.monotonic() - self.spoke > QUIET_S:
-            self.spoke = time.monotonic()
+        if self.link is not None and time.monotonic() - self.asked > ASK_S:
+            self.asked = time.monotonic()
             self.link.send(
                 "QUERY"
-            )  # so that silence is noticed, and the board does not park a figure that stands still
+            )  # what it does, and so that neither side takes a figure that stands still for silence
 
     def _send(self, which: list[int], ms: int) -> None:
         p, link = self.program, self.link

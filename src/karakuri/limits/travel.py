@@ -7,6 +7,7 @@ import math
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.joint import Joint
+from karakuri.model.record import Calibration
 
 
 def room(joint: Joint, assumptions: Assumptions) -> float:
@@ -34,8 +35,10 @@ def stop_reserves(joint: Joint, assumptions: Assumptions) -> tuple[float, float]
     return low / keep, high / keep
 
 
-def servo_ends(joint: Joint, actuator: Actuator) -> tuple[float, float]:
-    """Joint angles, rad, that a direct servo reaches when its middle is set to the middle of the wanted range."""
+def servo_ends(joint: Joint, actuator: Actuator, calibration: Calibration | None = None) -> tuple[float, float]:
+    """Joint angles, rad, that a direct servo reaches: as calibrated, else with its middle set to the middle of the wanted range."""
+    if calibration is not None:
+        return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
     middle = math.radians(sum(joint.range_deg) / 2)
     half = math.radians(actuator.travel_deg) / 2
     return middle - half, middle + half

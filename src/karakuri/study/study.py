@@ -26,7 +26,7 @@ from karakuri.sizing.playing import Player, Playing, Share, page_loads, playing
 from karakuri.sizing.shaft import shaft
 from karakuri.study.reuse import Reuse, hold_key, inertia_key, playing_key, tipping_key
 
-MOVING = frozenset({"score", "poses", "record", "name", "currency", "format", "version"})
+MOVING = frozenset({"score", "poses", "name", "currency", "format", "version"})
 
 
 @dataclass(frozen=True, eq=False)

@@ -90,6 +90,9 @@ class Board(QObject):
     def join(self, address: str) -> None:
         """Join a board by its address."""
         self.address = address.strip()
+        if self._sender is not None and not self._sender.alive:
+            self._sender.close()
+            self._sender = None
         if self._sender is None:
             self._sender = SenderProcess(self._report.emit)
         self._load()

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.actuators.pulses import pulse_map
 from karakuri.limits.travel import servo_ends
 from karakuri.model.edits import set_one_of
 from karakuri.model.joint import Joint
@@ -56,7 +57,11 @@ class Fan(Sheet):
             kit.text(u(4), u(30), "Waits for a joint that turns.", 13, 400, "ink2")
             return
         drive = self.desk.figure.drive_of(joint.id)
-        travel = tuple(math.degrees(a) for a in servo_ends(joint, drive.actuator)) if drive else None
+        travel = (
+            tuple(math.degrees(a) for a in servo_ends(joint, drive.actuator, self.desk.figure.calibration_of(drive.id)))
+            if drive
+            else None
+        )
         widest = max(abs(a) for a in (*joint.range_deg, *(joint.stops_deg or ())))
         wide_open = widest > 85
         self.cx, self.cy = self.width() / 2, self.height() * (0.56 if wide_open else 0.95) - u(6)
@@ -95,7 +100,7 @@ class Fan(Sheet):
                     shown[i],
                     rt + u(4),
                     f"servo travel {deg(travel[i])}",
-                    "middle of the range = middle of the servo",
+                    self._pulse_words(joint, drive, i),
                     "ink",
                 )
                 for i in (0, 1)
@@ -124,6 +129,11 @@ class Fan(Sheet):
         self._labels(kit, labels)
         if self.hasFocus():
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
+
+    def _pulse_words(self, joint: Joint, drive, i: int) -> str:
+        """The pulse at an end of travel; an estimate until it is calibrated."""
+        mapped = pulse_map(joint, drive.actuator, self.desk.figure.calibration_of(drive.id))
+        return f"{mapped.pulses[0 if i == 0 else 2]:.0f} µs, {'calibrated' if mapped.calibrated else 'an estimate'}"
 
     def _stops(self, kit: Kit, joint: Joint, r0: float, r1: float) -> None:
         tolerance = joint.stop_tolerance_deg

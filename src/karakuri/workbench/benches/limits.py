@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.actuators.pulses import pulse_map
 from karakuri.limits.travel import servo_ends
 from karakuri.model.finding import show_reserve
 from karakuri.model.joint import Joint
@@ -62,12 +64,15 @@ class LimitsBench(Bench):
 
     def cols(self, width: float) -> dict[str, float]:
         u = self.u
+        pulses = u(50) if width > u(840) else 0
         return {
             "name": u(10),
             "stop0": u(176),
             "soft0": u(222),
-            "x0": u(232),
-            "x1": width - u(262),
+            "pulse0": u(222) + pulses,
+            "x0": u(232) + pulses,
+            "x1": width - u(262) - pulses,
+            "pulse1": width - u(250) - pulses,
             "soft1": width - u(250),
             "stop1": width - u(160),
             "mark": width - u(126),
@@ -88,6 +93,13 @@ class LimitsBench(Bench):
             low, high = joint.range_deg
             kit.text(c["soft0"], y, deg(low), 13, 500, "indigo", "r")
             kit.text(c["soft1"], y, deg(high), 13, 500, "indigo")
+            drive = self.desk.figure.drive_of(joint.id)
+            if drive is not None and c["pulse0"] > c["soft0"]:
+                mapped = pulse_map(joint, drive.actuator, self.desk.figure.calibration_of(drive.id))
+                a, b = mapped.pulse(np.radians(joint.range_deg))
+                weight = 600 if mapped.calibrated else 400
+                kit.text(c["pulse0"], y, f"{a:.0f}", 12, weight, "ink2", "r")
+                kit.text(c["pulse1"], y, f"{b:.0f}", 12, weight, "ink2")
             if joint.stops_deg:
                 kit.text(c["stop0"], y, deg(joint.stops_deg[0]), 12, 400, "ink2", "r")
                 kit.text(c["stop1"], y, deg(joint.stops_deg[1]), 12, 400, "ink2", "r")
@@ -107,7 +119,11 @@ class LimitsBench(Bench):
         u = kit.u
         drive = self.desk.figure.drive_of(joint.id)
         low, high = joint.range_deg
-        ends = tuple(math.degrees(a) for a in servo_ends(joint, drive.actuator)) if drive else (low - 15, high + 15)
+        ends = (
+            tuple(math.degrees(a) for a in servo_ends(joint, drive.actuator, self.desk.figure.calibration_of(drive.id)))
+            if drive
+            else (low - 15, high + 15)
+        )
         known = (*ends, low, high, *(joint.stops_deg or ()))
         a0, a1 = min(known), max(known)
 
@@ -167,5 +183,8 @@ class LimitsBench(Bench):
             ("end", "room to stop", "r"),
         ):
             kit.text(left + c[key], y, text, 12, 400, "ink3", align)
+        if c["pulse0"] > c["soft0"]:
+            kit.text(left + c["pulse0"], y, "µs", 12, 400, "ink3", "r")
+            kit.text(left + c["pulse1"], y, "µs", 12, 400, "ink3")
         if c["x1"] - c["x0"] > u(180):
             kit.text(left + (c["x0"] + c["x1"]) / 2, y, "servo travel, stops, tolerance, band", 12, 400, "ink3", "c")

@@ -11,6 +11,7 @@ from karakuri.model.joint import Joint
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION, degrees
 from karakuri.workbench.benches.joint_page import range_items
+from karakuri.workbench.benches.pulses_page import pulse_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
 
@@ -47,6 +48,7 @@ def limits_page(desk: Desk, ident: str) -> Page:
             Note("nt", travel.sentence.show(desk.units)),
             *(Calc(f"t{i}", d) for i, d in enumerate(travel.derivations)),
         ]
+    items += pulse_items(desk, joint)
     items += [Head("hc", "Caution"), Note("nc", CAUTION, True)]
     return Page(joint.name, f"limits · {joint.ends[0]} to {joint.ends[1]}", tuple(items), ("limits", ident))
 

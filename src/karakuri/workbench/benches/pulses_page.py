@@ -1,0 +1,194 @@
+"""Pulses of a joint's servo, on the Limits card: as calibrated, dated in the record, or as its class usually has them."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+
+import numpy as np
+
+from karakuri.actuators.generator import resolution_rad, tick_us
+from karakuri.actuators.pulses import PulseMap, pulse_map
+from karakuri.errors import Trouble
+from karakuri.model.drive import Drive
+from karakuri.model.edit import Edit, Set
+from karakuri.model.finding import Derivation
+from karakuri.model.joint import Joint
+from karakuri.model.record import Calibration, Entry, NamedPlace
+from karakuri.motion.frames import RATE_HZ
+from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import degrees
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Write, WriteText
+
+PLACES = ("low end", "middle", "high end")
+
+
+def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
+    """Angles and pulses of the three places, what they come to, and what was written down about them."""
+    drive = desk.figure.drive_of(joint.id)
+    if drive is None:
+        return [Head("hp", "Pulses"), Note("np", "Pulses are known once a servo is fitted on the Drive bench.")]
+    entry = desk.figure.calibrated(drive.id)
+    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+    items: list[Item] = [Head("hp", "Pulses"), Note("np", _standing(entry, drive, desk))]
+    for i, place in enumerate(PLACES):
+        items += [
+            Write(f"pa{i}", f"Angle, {place}", degrees(math.degrees(mapped.angles[i])), "angle", _write(desk, joint, drive, i, "angle")),
+            Write(f"pu{i}", f"Pulse, {place}", Quantity(mapped.pulses[i] * 1e-6, "pulse"), "pulse", _write(desk, joint, drive, i, "pulse")),
+        ]  # fmt: skip
+    items += [
+        Do("turn", "It turns the other way", lambda: _turned(desk, joint, drive)),
+        Write("tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=max(0, round(v))), "not noted"),
+        Write("out", "Output of the board", Quantity(_output(desk, joint), "count"), "count", lambda v: _plug(desk, joint, drive, round(v))),
+        *_resolution(joint, mapped),
+        *_steps(desk, joint, mapped),
+        *_named(desk, joint, drive, mapped),
+    ]  # fmt: skip
+    if entry is not None:
+        items.append(
+            Do("off", "The horn came off", lambda: desk.note(Entry(date=_now(), kind="horn off", drive=drive.id)))
+        )
+    past = [e for e in desk.figure.record if e.drive == drive.id]
+    for n, e in enumerate(reversed(past[-4:])):
+        items.append(Fact(f"e{n}", e.date.replace("T", " "), e.kind))
+    return items
+
+
+def _standing(entry: Entry | None, drive: Drive, desk: Desk) -> str:
+    if entry is not None:
+        return f"Calibrated {entry.date.replace('T', ' ')}; valid until the horn comes off."
+    if any(e.drive == drive.id and e.kind == "horn off" for e in desk.figure.record):
+        return "The horn has been off since it was calibrated: these are what its class usually has, an estimate. Write what you measure."
+    return "Not calibrated: these are what its class usually has, an estimate. Step there, see where nothing grinds, and write what you measure."
+
+
+def _now() -> str:
+    return datetime.now().strftime("%Y-%m-%dT%H:%M:%S")
+
+
+def _output(desk: Desk, joint: Joint) -> int:
+    return next((o.number for o in desk.board.outputs() if o.joint == joint.id), 0)
+
+
+def _tooth(desk: Desk, drive: Drive) -> Quantity | None:
+    kept = desk.figure.calibration_of(drive.id)
+    return Quantity(kept.horn_tooth, "count") if kept is not None and kept.horn_tooth is not None else None
+
+
+def _calibrate(desk: Desk, joint: Joint, drive: Drive, **fields: object) -> bool:
+    """One more calibration in the record: what is known, with some of it measured anew."""
+    kept = desk.figure.calibration_of(drive.id)
+    mapped = pulse_map(joint, drive.actuator, kept)
+    angles = tuple(round(math.degrees(a), 3) for a in mapped.angles)
+    base = dict(kept) if kept is not None else {"angles_deg": angles, "pulses_us": mapped.pulses}
+    try:
+        made = Calibration(**(base | fields))
+    except ValueError as trouble:
+        text = str(trouble).split("Value error, ")[-1].split(" [type")[0]
+        desk.said.emit(f"Not written into the record: {text}.")
+        return False
+    return desk.note(Entry(date=_now(), kind="calibration", drive=drive.id, calibration=made))
+
+
+def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
+    def done(value: float) -> None:
+        mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+        if what == "angle":
+            angles = [round(math.degrees(a), 3) for a in mapped.angles]
+            angles[which] = round(math.degrees(value), 3)
+            _calibrate(desk, joint, drive, angles_deg=tuple(angles))
+        else:
+            pulses = list(mapped.pulses)
+            pulses[which] = round(value * 1e6, 1)
+            _calibrate(desk, joint, drive, pulses_us=tuple(pulses))
+
+    return done
+
+
+def _turned(desk: Desk, joint: Joint, drive: Drive) -> None:
+    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+    _calibrate(desk, joint, drive, pulses_us=tuple(reversed(mapped.pulses)))
+
+
+def _plug(desk: Desk, joint: Joint, drive: Drive, number: int) -> None:
+    desk.edit(Edit(f"output of {joint.name}", (Set(("drives", drive.id, "output"), number),)))
+
+
+def _resolution(joint: Joint, mapped: PulseMap) -> list[Item]:
+    per_deg = abs(mapped.us_per_rad) * math.pi / 180
+    counts = Derivation(
+        "One count of a 12-bit generator",
+        "{0} ÷ ({1} × 4096) ÷ {2} per degree",
+        (Quantity(1.0, "time"), Quantity(RATE_HZ, "count"), Quantity(per_deg * 1e-6, "pulse")),
+        Quantity(resolution_rad(mapped.us_per_rad, RATE_HZ), "angle"),
+    )
+    return [
+        Calc("res", counts),
+        Note("resn", f"A count is {tick_us(RATE_HZ):.3f} µs at 50 frames a second; a finer wish is rounded to it."),
+    ]
+
+
+def _steps(desk: Desk, joint: Joint, mapped: PulseMap) -> list[Item]:
+    board = desk.board
+    why = (
+        ""
+        if board.state in ("ready", "live")
+        else "Join a board on the Rehearse bench and bring every joint to park first."
+    )
+    low, high = (math.radians(a) for a in joint.range_deg)
+    middle = (low + high) / 2
+    items: list[Item] = []
+    for n, (words, place) in enumerate(
+        (("Step to the low end", low), ("Step to the middle", middle), ("Step to the high end", high))
+    ):
+        us = float(mapped.pulse(np.array([place]))[0])
+        items.append(
+            Do(
+                f"st{n}",
+                f"{words}, {us:.0f} µs",
+                lambda place=place, us=us: step_there(desk, joint, place, us),
+                why if n == 2 else "",
+            )
+        )
+        if why and n < 2:
+            items[-1].why_not = " "
+    return items
+
+
+def step_there(desk: Desk, joint: Joint, place: float, us: float) -> None:
+    """Pose the joint there, and let the board go there at the pace of the sliders."""
+    desk.set_pose(joint.id, place)
+    desk.board.step_to(_output(desk, joint), us)
+
+
+def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Item]:
+    kept = desk.figure.calibration_of(drive.id)
+    places = kept.places if kept is not None else ()
+    items: list[Item] = []
+    for n, place in enumerate(places):
+        angle = float(mapped.angle(np.array([place.pulse_us]))[0])
+        items.append(
+            Fact(
+                f"np{n}",
+                place.name,
+                f"{place.pulse_us:.0f}",
+                "µs",
+                f"that is {math.degrees(angle):.1f}°".replace("-", "−"),
+            )
+        )
+
+    def add(text: str) -> None:
+        if not text.strip():
+            return
+        now = float(mapped.pulse(np.array([desk.pose.get(joint.id, 0.0)]))[0])
+        others = tuple(p for p in places if p.name != text.strip())
+        try:
+            made = NamedPlace(name=text.strip(), pulse_us=round(now, 1))
+        except (ValueError, Trouble):
+            desk.said.emit("A name has 1 to 80 letters; nothing was written.")
+            return
+        _calibrate(desk, joint, drive, places=(*others, made))
+
+    items.append(WriteText("name", "Name it here", "", add))
+    return items
