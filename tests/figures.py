@@ -9,6 +9,7 @@ from karakuri.model.drive import Drive
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+from karakuri.model.score import Channel, Row, Score, moves_of
 
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 
@@ -41,6 +42,13 @@ def fig1() -> Figure:
         part("tilt_link", "tilt", 75.0, (0.0, 0.0, -15.0), box(40.0, 50.0, 20.0)),
     )
     return Figure(name="FIG1", joints=joints, parts=parts, base=Base(floor_mm=-120.0))
+
+
+def scored(*rows: Row, mass_g=300.0, length_s=3.0, servo="class_20", park=0.0, loops=True, **more) -> Figure:
+    """The nodding head with a score of its one joint."""
+    figure = head(mass_g, servo=servo, **more)
+    channel = Channel(id="nod", name="Nod", joints=("tilt",), park=park, moves=moves_of(list(rows)))
+    return Figure(**(dict(figure) | {"score": Score(length_s=length_s, loops=loops, channels=(channel,))}))
 
 
 def head(mass_g=500.0, at=(20.0, 0.0, 150.0), servo="class_10", ranges=(-30.0, 30.0), **more) -> Figure:

@@ -25,6 +25,7 @@ from karakuri.devices.program import Program
 from karakuri.devices.protocol import (
     SILENCE_S,
     BoardTrouble,
+    Identity,
     limit_line,
     read_identity,
     read_places,
@@ -35,7 +36,7 @@ from karakuri.devices.protocol import (
 
 FRAME_S, LATE_S, REPORT_S, ASK_S = 0.02, 0.004, 0.1, 0.15
 APPROACH_DEG_PER_S, LIVE_DEG_PER_S = 20.0, 60.0
-BABBLE = 8
+BABBLE, GREETINGS = 8, 6
 
 
 class Sender:
@@ -88,7 +89,7 @@ class Sender:
         self._hang_up()
         self.address = command["address"]
         self.link = link = Link(self.address)
-        identity = read_identity(link.ask("ID"))
+        identity = self._greet(link)
         if self.program is not None and np.any(self.program.numbers >= identity.outputs):
             self._hang_up()
             raise BoardTrouble(
@@ -100,6 +101,17 @@ class Sender:
         self.heard = time.monotonic()
         self.state = "joined"
         self.say(f"A board with {identity.outputs} outputs answers at {self.address}.")
+
+    def _greet(self, link: Link) -> Identity:
+        """Ask who it is; a board that has just been plugged in takes a moment, and its first words may be garbled."""
+        for attempt in range(GREETINGS):
+            try:
+                return read_identity(link.ask("ID", 0.5))
+            except BoardTrouble:
+                if attempt == GREETINGS - 1:
+                    raise
+                link.lines(0.1)
+        raise AssertionError
 
     def _limits(self, wait: bool = False) -> None:
         if self.program is None or self.link is None:

@@ -81,7 +81,8 @@ def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...
 def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
     """All frames of the figure's score at a rate, Hz."""
     bands = tuple(channel_band(figure, channel) for channel in figure.score.channels)
-    return frames(score_tracks(figure), bands, figure.score.length_s, rate_hz)
+    lights = tuple(channel.kind == "light" for channel in figure.score.channels)
+    return frames(score_tracks(figure), bands, figure.score.length_s, lights, rate_hz)
 
 
 def board_values(figure: Figure, made: Frames) -> tuple[tuple[Output, ...], Array]:

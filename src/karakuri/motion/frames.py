@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.motion.track import Track
 
-RATE_HZ, HOME_RAD_PER_S, AT_ONCE = 50.0, np.radians(20.0), 4096
+RATE_HZ, HOME_RAD_PER_S, LEAST_RAD, AT_ONCE = 50.0, np.radians(20.0), np.radians(0.005), 4096
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,13 +36,17 @@ def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
 
 
 def frames(
-    tracks: tuple[Track, ...], bands: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
+    tracks: tuple[Track, ...],
+    bands: tuple[tuple[float, float], ...],
+    length: float,
+    lights: tuple[bool, ...] = (),
+    rate_hz: float = RATE_HZ,
 ) -> Frames:
-    """All frames of a score of `length` s: tracks and bands (low, high) for each channel, rad, m or share."""
+    """All frames of a score of `length` s: tracks, bands (low, high) and which are lights (c,), rad, m or share."""
     parts = list(chunks(tracks, bands, length, rate_hz))
     places = np.concatenate([part for _, part, _ in parts], axis=1)
     clamped = np.sum([c for _, _, c in parts], axis=0)
-    home = way_home(tracks, places[:, -1], rate_hz)
+    home = way_home(tracks, places[:, -1], lights, rate_hz)
     places = np.concatenate([places, home], axis=1)
     return Frames(
         rate_hz, frame_times(places.shape[1], rate_hz), places, clamped, home.shape[1] / rate_hz if home.size else 0.0
@@ -64,13 +68,21 @@ def chunks(
         yield times, places, clamped
 
 
-def way_home(tracks: tuple[Track, ...], places: Array, rate_hz: float = RATE_HZ) -> Array:
-    """From places (c,) to park, all together, the farthest at 20 °/s: places (c, n) at the frames that follow; n may be 0."""
+def way_home(
+    tracks: tuple[Track, ...], places: Array, lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ
+) -> Array:
+    """From places (c,) to park, all together, the farthest joint at 20 °/s: places (c, n) at the frames that follow; n may be 0.
+
+    Lights (c,) alone take half a second.
+    """
     park = np.array([track.park for track in tracks])
-    away = np.abs(park - places).max(initial=0.0)
-    if away < 1e-9:
-        return np.zeros((len(tracks), 0))
-    count = int(np.ceil(away / HOME_RAD_PER_S * rate_hz))
-    share = np.arange(1, count + 1) / count
+    light = np.array(lights or (False,) * len(tracks), dtype=bool)
+    away = np.abs(park - places)
+    farthest = away[~light].max(initial=0.0)
+    if farthest > LEAST_RAD:
+        count = int(np.ceil(farthest / HOME_RAD_PER_S * rate_hz - 5e-4))
+    else:
+        count = round(rate_hz / 2) if away[light].max(initial=0.0) > LEAST_RAD else 0
+    share = np.arange(1, count + 1) / max(count, 1)
     out: Array = places[:, None] + (park - places)[:, None] * share
     return out

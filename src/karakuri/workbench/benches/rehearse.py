@@ -41,7 +41,7 @@ class RehearseBench(Bench):
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, parent)
         board = desk.board
-        self.front = Elevation(desk, "front", self)
+        self.front = Elevation(desk, "front", self, posing=True)
         self.stand_in = Tag(desk, "Join the stand-in", self, board.start_stand_in)
         self.power = Tag(desk, "It is powered, everybody is clear", self, board.confirm)
         self.home = Tag(desk, "Bring every joint to park", self, self._home)

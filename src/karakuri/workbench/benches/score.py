@@ -24,7 +24,7 @@ class ScoreBench(Bench):
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, parent)
         self.shelf = Shelf(desk, self)
-        self.front = Elevation(desk, "front", self)
+        self.front = Elevation(desk, "front", self, posing=True)
         self.ribbons = Ribbons(desk, self)
         self.run = Tag(desk, "Run from here", self.ribbons, desk.transport.toggle)
         self.pace = Choice(desk, "Pace", self._paces, lambda key: desk.transport.set_pace(float(key)), self)

@@ -17,6 +17,7 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
 from karakuri.workbench.stage.scene import Scene
+from karakuri.workbench.stage.turning import Turning, grasp
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
@@ -28,9 +29,12 @@ LETTERS = "abcdefghijklmnopqrstuvwxyz"
 class Elevation(Sheet):
     """view 'side' (x to the right, from its left … seen so that it faces right) or 'front' (its left at the right)."""
 
-    def __init__(self, desk: Desk, view: str, parent: QWidget, labels: bool = False, bobs: bool = False) -> None:
+    def __init__(
+        self, desk: Desk, view: str, parent: QWidget, labels: bool = False, bobs: bool = False, posing: bool = False
+    ) -> None:
         super().__init__(desk, f"{view} elevation", parent)
-        self.view_name, self.labels, self.bobs = view, labels, bobs
+        self.view_name, self.labels, self.bobs, self.posing = view, labels, bobs, posing
+        self.turning: Turning | None = None
         self.axes = np.array([[1.0, 0, 0], [0, 0, 1.0]]) if view == "side" else np.array([[0, 1.0, 0], [0, 0, 1.0]])
         self.scene: Scene | None = None
         self.areas: dict[str, tuple] = {}
@@ -357,6 +361,10 @@ class Elevation(Sheet):
             self.desk.select("figure", "")
             return
         self.desk.select(*found)
+        self._prepare()
+        if self.posing or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.turning = grasp(self.scene, self.desk, found, (x, y), self)
+            return
         item = self.desk.figure.part(found[1]) if found[0] == "part" else self.desk.figure.joint(found[1])
         self._prepare()
         self.held = (found[0], found[1], np.array([x, y]), item.at_mm)
@@ -364,6 +372,10 @@ class Elevation(Sheet):
 
     def mouseMoveEvent(self, event) -> None:
         x, y = event.position().x(), event.position().y()
+        if self.turning is not None:
+            self.desk.transport.stop()
+            self.desk.set_pose(self.turning.joint, self.turning.value(x, y))
+            return
         if self.held is None:
             found = self.hit(x, y)
             self.setCursor(Qt.CursorShape.SizeAllCursor if found else Qt.CursorShape.ArrowCursor)
@@ -392,7 +404,7 @@ class Elevation(Sheet):
     def mouseReleaseEvent(self, event) -> None:
         if self.held is not None and self.started:
             self.desk.end_drag()
-        self.held, self.pointer = None, None
+        self.held, self.pointer, self.turning = None, None, None
         self.refresh()
 
     def keyPressEvent(self, event) -> None:

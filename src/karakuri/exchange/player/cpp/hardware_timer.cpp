@@ -3,9 +3,9 @@
 #include "hardware_avr.h"
 
 static const uint8_t PIN[8] = {4, 5, 6, 7, 8, 9, 10, 12};
-static volatile uint16_t wide[8];   // ticks of 0.5 microseconds
-static volatile uint8_t turn = 8;   // which output is high now; 8 while waiting for the frame's end
+static volatile uint16_t asked[8];  // ticks of 0.5 microseconds, taken over at the frame's start
 static volatile uint8_t frames;
+const uint8_t FALL = 13;             // ticks from a match to the falling edge: measured in simulation
 
 static void set(uint8_t i, bool high) {
   volatile uint8_t *port = PIN[i] < 8 ? &PORTD : &PORTB;
@@ -14,18 +14,25 @@ static void set(uint8_t i, bool high) {
   else *port &= ~bit;
 }
 
+// One match after the other: the pulse that is high ends, the next begins; after the last the rest of the 20 ms is waited.
 ISR(TIMER1_COMPA_vect) {
-  static uint16_t used;
-  if (turn < 8 && wide[turn]) set(turn, false);
-  if (turn >= 8) used = 0, turn = 255, frames++;
+  static uint8_t turn = 8;
+  static uint16_t wide[8], used;
+  if (turn < 8) {
+    set(turn, false);
+  } else {
+    for (uint8_t i = 0; i < 8; i++) wide[i] = asked[i];
+    used = 0, turn = 255, frames++;
+  }
   do turn++;
   while (turn < 8 && !wide[turn]);
   if (turn < 8) {
     set(turn, true);
-    OCR1A = wide[turn] - 1;
-    used += wide[turn];
+    const uint16_t since = TCNT1;  // the timer began anew at the match
+    OCR1A = since + wide[turn] - FALL;
+    used += since + wide[turn] - FALL + 1;
   } else {
-    OCR1A = (used < TICKS_FRAME - 100 ? TICKS_FRAME - used : 100) - 1;  // the rest of the 20 ms
+    OCR1A = (used < TICKS_FRAME - 100 ? TICKS_FRAME - used : 100) - 1;
   }
 }
 
@@ -46,7 +53,7 @@ void hw_pulse(uint8_t output, uint16_t tenths_us) {
   if (output > 7) return;
   const uint16_t ticks = (tenths_us + 2) / 5;
   cli();
-  wide[output] = ticks;
+  asked[output] = ticks;
   sei();
 }
 

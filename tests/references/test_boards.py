@@ -1,0 +1,297 @@
+"""Pulses, frames, the player and the firmware: against data sheet arithmetic, the csv module, NumPy, compiled C++ and a simulated
+controller. Where the compilers or the simulator are missing, the tests say what to install and are skipped."""
+
+import csv
+import io
+import re
+import shutil
+import subprocess
+import time
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us, ticks
+from karakuri.demo import owl_path
+from karakuri.exchange.frames_csv import read, take_over, write
+from karakuri.exchange.outputs import board_values, score_frames
+from karakuri.exchange.player.bundle import bundle
+from karakuri.exchange.player.size import controllers, size
+from karakuri.exchange.player.tables import MOVE_BYTES, tables
+from karakuri.files.disk import load, write_files
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.score import Row, moves_of
+from karakuri.motion.frames import chunks, frame_times
+from tests.figures import scored
+
+HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
+WANTED = {"g++": "g++", "avr-g++": "gcc-avr avr-libc", "simavr": "simavr", "gcc": "gcc"}
+
+
+def needs(*tools):
+    missing = [WANTED[tool] for tool in tools if shutil.which(tool) is None]
+    return pytest.mark.skipif(bool(missing), reason=f"apt-get install {' '.join(missing)}")
+
+
+needs_harness = pytest.mark.skipif(
+    not Path("/usr/include/simavr/sim_avr.h").exists() or shutil.which("gcc") is None,
+    reason="apt-get install gcc libsimavr-dev libelf-dev",
+)
+
+
+# ---- pulses: data sheet of a 16-channel 12-bit I²C PWM controller (from memory): prescale = round(25 MHz ÷ (4096 f)) − 1
+def test_prescale_and_ticks():
+    assert prescale(50) == 121 and prescale(60) == 101
+    assert real_rate_hz(121) == pytest.approx(50.03, abs=5e-3)
+    assert tick_us(50) == pytest.approx(4.883, abs=5e-4)
+    assert 1500 / tick_us(50) == pytest.approx(307.2)
+    assert 1500 / tick_us(real_rate_hz(121)) == pytest.approx(307.38, abs=6e-3)
+    assert ticks(np.array([1500.0, 500.0]), 50).tolist() == [307, 102]
+    assert (prescale(1), prescale(5000)) == (255, 3)
+
+
+def test_a_fast_oscillator_shortens_pulses():
+    """26 instead of 25 MHz: 1500 µs become 1442 µs."""
+    count = 1500 / tick_us(50)
+    assert count * tick_us(real_rate_hz(121, 26e6) / real_rate_hz(121) * 50) == pytest.approx(1442.3, abs=0.1)
+
+
+def test_resolution():
+    """11.11 µs a degree: 0.44° a count."""
+    assert np.degrees(resolution_rad(np.degrees(11.11))) == pytest.approx(0.44, abs=1e-3)
+
+
+# ---- frames
+def test_frame_times_do_not_drift_in_three_hours():
+    """540 000 frames: every time is the double nearest to k ÷ 50, whether worked out at once or some thousand at a time."""
+    times = frame_times(540_001)
+    assert times[-1] == 10_800.0
+    assert all(times[k] == k / 50 for k in (1, 12_345, 333_333, 539_999))
+    at = 0
+    figure = scored(Row(1.0, 2.0, 20.0), length_s=10_800.0)
+    from karakuri.exchange.outputs import channel_band, score_tracks
+
+    bands = tuple(channel_band(figure, c) for c in figure.score.channels)
+    for part, _, _ in chunks(score_tracks(figure), bands, 10_800.0):
+        assert part[0] == at / 50
+        at += len(part)
+    assert at == 540_001
+
+
+def test_frames_are_held_in_the_band_and_end_at_park():
+    made = score_frames(scored(Row(0.2, 0.4, 45.0), length_s=1.0))  # the band ends at 30°
+    degrees = np.degrees(made.places[0])
+    assert degrees.max() == pytest.approx(30.0) and made.clamped[0] > 10
+    assert degrees[0] == 0.0 and degrees[-1] == pytest.approx(0.0)
+    assert made.home_s == pytest.approx(1.5, abs=0.02)
+    home = np.diff(degrees[round(1.0 * 50) :]) * 50
+    assert home.min() == pytest.approx(-20.0, rel=1e-6)
+
+
+# ---- CSV, by the csv module and NumPy
+def test_csv_by_other_readers():
+    owl = load(owl_path())
+    made = score_frames(owl)
+    text = write(owl, made)
+    rows = list(csv.reader(io.StringIO(text)))
+    assert rows[0][0] == "time_s" and rows[0][-1] == "lamp [%]"
+    assert len(rows) == len(made.times) + 1
+    table = np.loadtxt(io.StringIO(text), delimiter=",", skiprows=1)
+    assert table[:, 0] == pytest.approx(made.times)
+    assert table[:, 1] == pytest.approx(np.degrees(made.places[0]), abs=5.1e-4)
+    assert table[:, -1] == pytest.approx(made.places[-1] * 100, abs=5.1e-4)
+
+
+def test_csv_taken_over_moves_as_it_did():
+    owl = load(owl_path())
+    made = score_frames(owl)
+    edit, off = take_over(owl, read(write(owl, made)), 0.25)
+    again = score_frames(apply(owl, edit))
+    assert off <= 0.25
+    assert np.abs(np.degrees(again.places[:6, : len(made.times)] - made.places[:6])).max() < 1.2
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.lists(st.tuples(st.floats(0, 2), st.floats(0.05, 2), st.floats(-30, 30), st.sampled_from(("minimum jerk", "cosine", "trapezoid", "sudden", "following"))), min_size=1, max_size=8))  # fmt: skip
+def test_csv_round_trip(found):
+    shape = {"trapezoid": 0.25, "following": 0.1}
+    figure = scored(*(Row(a, b, c, kind, shape.get(kind, 0.0)) for a, b, c, kind in found), length_s=4.0)
+    made = score_frames(figure)
+    table = read(write(figure, made))
+    assert table.times == pytest.approx(made.times)
+    assert table.columns["nod"][1] == pytest.approx(np.degrees(made.places[0]), abs=5.1e-4)
+
+
+# ---- the player
+@pytest.fixture(scope="module")
+def player(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("player")
+    owl = load(owl_path())
+    write_files(folder, bundle(owl, controllers()[0]))
+    return folder, owl
+
+
+def build(folder: Path, *command: str) -> str:
+    done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert "warning" not in done.stderr, done.stderr
+    return done.stdout
+
+
+AVR = ("avr-g++", "-mmcu=atmega328p", "-DF_CPU=16000000UL", "-Os", "-std=gnu++11", "-Wall", "-Wextra",
+       "-ffunction-sections", "-fdata-sections", "-Wl,--gc-sections", "-Wl,--relax")  # fmt: skip
+
+
+def traced(lines: list[str], whats: str) -> np.ndarray:
+    return np.array([[int(v) for v in line.split()[2:]] for line in lines if line[:1] in whats and line[1:2] == " "])
+
+
+def compare(owl, got: np.ndarray) -> None:
+    """Every frame of every output within half a microsecond, a tenth of a 12-bit count; lights within a per mille."""
+    found, wanted = board_values(owl, score_frames(owl))
+    n = min(len(got), wanted.shape[1])
+    assert n > 300
+    for i, output in enumerate(found):
+        scale = 10 if output.pulses else 1
+        assert np.abs(got[:n, output.number] / scale - wanted[i, :n]).max() <= (0.5 if output.pulses else 1.0), (
+            output.name
+        )
+
+
+@needs("g++")
+def test_player_compiled_by_gpp_plays_our_frames(player):
+    folder, owl = player
+    build(folder, "make", "host")
+    out = subprocess.run(["./player-host"], cwd=folder, env={"TRACE_FRAMES": "1000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
+    started = traced(out, "S")
+    firsts = [int(np.argmax(started[:, k] > 0)) for k in range(8)]
+    assert firsts == sorted(firsts) and len(set(firsts)) == 8  # one joint after the other
+    assert (started[: firsts[1], 0] > 0).mean() == pytest.approx(0.25, abs=0.02)  # sparse pulses
+    compare(owl, traced(out, "FH"))
+
+
+@needs("g++")
+@pytest.mark.parametrize("kind", ["minimum jerk", "cosine", "trapezoid", "sudden", "following"])
+def test_player_overlapping_moves_and_the_way_home(kind, tmp_path):
+    shape = {"trapezoid": 0.25, "following": 0.15}.get(kind, 0.0)
+    rows = (
+        Row(0.1, 0.9, 25.0),
+        Row(0.5, 0.6, -20.0, kind, shape),
+        Row(0.7345, 0.8, 44.0, kind, shape),
+        Row(2.0, 0.4, 12.0, kind, shape),
+    )
+    figure = scored(*rows, length_s=2.9, loops=False)
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    build(tmp_path, "make", "host")
+    out = subprocess.run(["./player-host"], cwd=tmp_path, env={"TRACE_FRAMES": "1000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
+    got = traced(out, "FH")
+    _, wanted = board_values(figure, score_frames(figure))
+    assert len(got) == wanted.shape[1]
+    assert np.abs(got[:, 0] / 10 - wanted[0]).max() <= 0.5
+
+
+@needs("avr-g++", "simavr")
+def test_player_in_a_simulated_controller_plays_our_frames(player):
+    folder, owl = player
+    build(folder, *AVR, "-DTRACE_FRAMES=600", "-o", "trace.elf", "main.cpp", "player.cpp", "hardware_uart.cpp")
+    done = subprocess.run(["simavr", "-m", "atmega328p", "-f", "16000000", "trace.elf"], cwd=folder, capture_output=True, text=True, timeout=120, check=False)  # fmt: skip
+    lines = re.sub(r"\x1b\[[0-9;]*m", "", done.stdout + done.stderr).splitlines()
+    compare(owl, traced([line.rstrip(".") for line in lines], "FH"))
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
+    """The controller's own timer: 50 frames a second to a cycle, pulses within 1 µs of what is sent."""
+    owl = load(owl_path())
+    narrow = tuple(Set(("joints", j.id, "range_deg"), (-3.0, 3.0)) for j in owl.joints)
+    park = tuple(Set(("score", "channels", c.id, field), value) for c in owl.score.channels for field, value in (("moves", moves_of([])), ("park", 0.0)))  # fmt: skip
+    calm = apply(owl, Edit("narrow", (*narrow, *park)))
+    write_files(tmp_path, bundle(calm, controllers()[0]))
+    build(tmp_path, *AVR, "-o", "pins.elf", "main.cpp", "player.cpp", "hardware_timer.cpp")
+    build(tmp_path, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
+    out = subprocess.run(["./simboard", "pins.elf", "pins", "4"], cwd=tmp_path, capture_output=True, text=True, timeout=120, check=True).stdout  # fmt: skip
+    pulses = np.array([[int(v) for v in line.split()] for line in out.splitlines() if line[:1].isdigit()])
+    found, wanted = board_values(calm, score_frames(calm))
+    for output, pin in zip([o for o in found if o.pulses], (4, 5, 6, 7, 8, 9, 10, 12), strict=True):
+        wide = pulses[pulses[:, 0] == pin][-20:, 2] / 16
+        assert np.abs(wide - wanted[output.number, 0]).max() < 1.0, output.name
+    steady = pulses[pulses[:, 0] == 4][-100:, 1]
+    assert np.abs(np.diff(steady) - 320_000).max() <= 8
+
+
+@needs("avr-g++")
+@pytest.mark.parametrize("kind", ["timer", "i2c"])
+def test_size_told_before_export(kind, player):
+    folder, owl = player
+    build(folder, *AVR, "-o", f"{kind}.elf", "main.cpp", "player.cpp", f"hardware_{kind}.cpp")
+    text, data, bss = map(int, build(folder, "avr-size", f"{kind}.elf").splitlines()[1].split()[:3])
+    told = size(tables(owl), controllers()[0], kind)
+    assert text + data <= told.flash <= 1.15 * (text + data)
+    assert data + bss <= told.ram <= data + bss + 60
+    assert told.fits
+
+
+def test_bytes_a_move():
+    one, two = tables(scored(Row(0, 1, 5))), tables(scored(Row(0, 1, 5), Row(1, 1, 0)))
+    assert two.flash_bytes - one.flash_bytes == MOVE_BYTES == 13
+
+
+# ---- the firmware, by an independent client
+@needs("avr-g++", "gcc")
+@needs_harness
+@pytest.mark.parametrize("kind", ["timer", "i2c"])
+def test_firmware_answers_the_protocol_in_simulation(kind, player):
+    folder, _ = player
+    build(folder, *AVR, "-o", f"firmware-{kind}.elf", "firmware.cpp", f"hardware_{kind}.cpp")
+    build(folder, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
+    board = subprocess.Popen(["./simboard", f"firmware-{kind}.elf", "uart"], cwd=folder, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)  # fmt: skip
+    try:
+
+        def ask(line: str) -> str:
+            board.stdin.write(line + "\n")
+            board.stdin.flush()
+            answer = board.stdout.readline()
+            while answer.startswith("Loaded"):
+                answer = board.stdout.readline()
+            return answer.strip()
+
+        time.sleep(0.3)
+        assert ask("ID").startswith(("BOARD karakuri-line 1 OUTPUTS 16 RATE 50", "NO"))  # the first letters may be lost
+        assert ask("ID") == "BOARD karakuri-line 1 OUTPUTS 16 RATE 50"
+        assert ask("QUERY") == "AT"
+        assert ask("LIMIT 2:900:2100:1500") == "OK"
+        assert ask("WAKE 200 2:1500") == "OK"
+        assert ask("QUERY") == "AT 2:1500"
+        assert ask("SET 0 2:2600") == "OK"
+        time.sleep(0.1)
+        assert ask("QUERY") == "AT 2:2100"  # the limit is kept on board
+        assert ask("SET 400 2:1000") == "OK"
+        time.sleep(0.15)
+        under_way = int(ask("QUERY").split(":")[1])
+        assert 1000 < under_way < 2100
+        for wrong in (
+            "SET 20 16:1500",
+            "SET 20 2:9",
+            "SET -1 2:1500",
+            "LIMIT 2:2000:1000:1500",
+            "WAKE 10 77:1500",
+            "RELEASE 99",
+            "HELLO",
+        ):
+            assert ask(wrong).startswith("NO "), wrong
+        assert ask("RELEASE 2") == "OK"
+        assert ask("QUERY") == "AT"
+        assert ask("SET 0 2:1200") == "OK"
+        time.sleep(0.8)  # silence: after half a second of it, it parks by itself over two seconds
+        until = time.monotonic() + 8
+        while (stands := ask("QUERY")) != "AT 2:1500" and time.monotonic() < until:
+            time.sleep(0.1)
+        assert stands == "AT 2:1500"
+    finally:
+        board.stdin.close()
+        board.wait(5)
+        board.stdout.close()
