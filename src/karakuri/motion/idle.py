@@ -57,13 +57,15 @@ def _standing(channel: Channel, at: float) -> float:
 
 def _glances(figure: Figure, eyes: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
     for at in _waits(figure, chance, 1.2):
-        stay = chance.uniform(0.4, 0.9)
+        stay, made = chance.uniform(0.4, 0.9), list[tuple[Channel, float, float, float]]()
         for channel in eyes:
             low, high = figure.joint(channel.joints[0]).range_deg
             to = chance.uniform(low, high) * 0.6
             home = _standing(channel, at)
             takes = max(0.08, saccade_s(to - home))
-            if _free(channel, at, at + stay + 2 * takes):
+            made.append((channel, to, home, takes))
+        if all(_free(channel, at, at + stay + 2 * takes) for channel, _, _, takes in made):
+            for channel, to, home, takes in made:
                 out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to, 1)),
                                     Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
 

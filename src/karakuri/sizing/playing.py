@@ -274,7 +274,7 @@ def _gathered(player: Player, score: Whole, shares: list[Share], band: tuple[flo
 
 @lru_cache(maxsize=256)
 def _beyond(track: Track, band: tuple[float, float], length: float) -> tuple[Array, Array]:
-    """How far each move goes past the band, and when; moves after the end do not count."""
+    """How far each move goes past the band, and when; moves after the end, and moves that only come back, do not count."""
     grid = np.linspace(0.0, 1.0, INSIDE)
     ends = np.minimum(track.ends, track.departs + np.maximum(track.takes, 1e-6))
     times = track.departs[:, None] + (ends - track.departs)[:, None] * grid
@@ -284,4 +284,4 @@ def _beyond(track: Track, band: tuple[float, float], length: float) -> tuple[Arr
     at = np.argmax(past, axis=1)
     rows = np.arange(len(at))
     beyond = np.where(track.departs < length, np.maximum(past[rows, at], 0.0), 0.0)
-    return np.where(beyond > 1e-9, beyond, 0.0), times[rows, at]
+    return np.where((beyond > 1e-9) & (beyond > past[:, 0] + 1e-9), beyond, 0.0), times[rows, at]

@@ -1,0 +1,209 @@
+"""What the rules say of a score, and that what they offer helps when the edited figure is studied whole."""
+
+import itertools
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from karakuri.checks.of_move import findings_of_move
+from karakuri.checks.phrases import late_by
+from karakuri.cli.size import size_report
+from karakuri.demo import owl_path
+from karakuri.files.disk import load
+from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.score import Row
+from karakuri.model.score_edits import change_move
+from karakuri.sizing.response import response
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
+from karakuri.units import METRIC
+from tests.figures import head, scored
+
+
+def told(figure, rule):
+    return [f for f in study(figure).findings if f.rule == rule]
+
+
+def test_a_figure_without_moves_says_nothing_of_its_score():
+    for figure in (head(), scored()):
+        assert not [f for f in study(figure).findings if f.bench == "score"]
+
+
+@pytest.mark.parametrize(("takes", "verdict"), [(0.5, "holds"), (0.14, "tight"), (0.11, "fails")])
+def test_too_fast(takes, verdict):
+    figure = scored(Row(0.5, takes, 25.0), Row(1.5, 1.0, 0.0), mass_g=20.0, servo="class_20")
+    finding = min(told(figure, "toofast"), key=lambda f: f.reserve)
+    asked = 1.875 * math.radians(25) / takes
+    assert finding.demand.value == pytest.approx(asked, rel=0.03)
+    assert finding.verdict == verdict, finding.reserve
+    assert finding.reserve == pytest.approx(finding.capacity.value / finding.demand.value, rel=0.02)
+
+
+def test_too_fast_is_cured_by_each_remedy_offered():
+    figure = scored(Row(0.5, 0.1, 25.0), Row(1.5, 1.0, 0.0), mass_g=20.0)
+    done = study(figure)
+    finding = next(f for f in done.findings if f.rule == "toofast" and f.verdict == "fails")
+    offered = remedies(done, finding, Reuse())
+    assert {r.label.text.split(" ")[0] for r in offered} >= {"Stretch", "Go"}
+    for remedy in offered:
+        after = study(apply(figure, remedy.edit))
+        again = after.finding(finding.id)
+        assert again is None or again.verdict == remedy.verdict != "fails"
+
+
+def test_too_much_torque_names_the_body():
+    figure = scored(Row(0.5, 0.14, 28.0), Row(1.5, 1.0, 0.0), mass_g=1500.0, servo="class_20")
+    finding = next(f for f in told(figure, "effort") if f.verdict == "fails")
+    assert "most of it from skull" in finding.sentence.show(METRIC)
+    results = study(figure).results
+    played = results.playing.joints[0]
+    assert finding.reserve == pytest.approx(results.joints[0].can.passing / played.torque[finding.move[1]])
+
+
+def test_heat_is_the_root_mean_square_with_rests():
+    figure = scored(Row(0.0, 0.5, 25.0), Row(1.0, 0.5, 0.0), length_s=2.5, mass_g=400.0)
+    results = study(figure).results
+    played, score = results.playing.joints[0], results.playing.score
+    t = np.linspace(0, 2.5, 40001)
+    q, qd, qdd = score.state(t)
+    torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.player.reflected * qdd[0]
+    total = np.abs(torque) + played.player.friction * (np.abs(qd[0]) > 1e-9)
+    assert played.rms == pytest.approx(math.sqrt(np.mean(total**2)), rel=0.01)
+    (finding,) = told(figure, "heat")
+    assert finding.reserve == pytest.approx(results.joints[0].can.held / played.rms)
+
+
+def test_a_long_hold_is_no_rest():
+    """The same hold for longer heats more; resting at the balance point instead heats less."""
+    short = scored(Row(0.0, 0.5, 28.0), Row(1.0, 0.5, 0.0), length_s=6.0, park=0.0)
+    long = scored(Row(0.0, 0.5, 28.0), Row(5.0, 0.5, 0.0), length_s=6.0, park=0.0)
+    a, b = told(short, "heat")[0], told(long, "heat")[0]
+    assert b.reserve < a.reserve
+
+
+def test_leaving_the_band_by_its_target_and_by_running_over():
+    (aimed,) = [f for f in told(scored(Row(0.2, 0.6, 40.0), Row(1.5, 0.6, 0.0)), "band") if f.verdict == "fails"]
+    assert (
+        "its target lies outside" in aimed.sentence.show(METRIC)
+        and aimed.measure.show(METRIC) == "leaves the band by 10°"
+    )
+    over = scored(Row(0.2, 0.4, 29.0), Row(0.4, 0.9, 28.0), Row(2.0, 0.5, 0.0))
+    (ran,) = [f for f in told(over, "band") if f.verdict == "fails"]
+    assert "before the move ahead of it has arrived" in ran.sentence.show(METRIC)
+    done = study(over)
+    offered = remedies(done, done.finding(ran.id), Reuse())
+    assert offered
+    for remedy in offered:
+        assert not [f for f in told(apply(over, remedy.edit), "band") if f.verdict == "fails"]
+
+
+def test_never_returning_to_park():
+    figure = scored(Row(0.5, 0.5, 20.0))
+    (finding,) = told(figure, "park")
+    assert finding.verdict == "fails" and "20°" in finding.sentence.show(METRIC)
+    assert told(scored(Row(0.5, 0.5, 20.0), loops=False), "park")[0].verdict == "tight"
+    done = study(figure)
+    for remedy in remedies(done, done.finding(finding.id), Reuse()):
+        assert told(apply(figure, remedy.edit), "park")[0].verdict == "holds"
+    assert told(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0)), "park")[0].verdict == "holds"
+
+
+def test_the_demo_has_two_faults_in_its_score_and_remedies_cure_both():
+    owl = load(owl_path())
+    done, reuse = study(owl), Reuse()
+    failing = [f for f in done.findings if f.bench == "score" and f.verdict == "fails"]
+    assert sorted(f.rule for f in failing) == ["band", "effort"]
+    for finding in failing:
+        offered = remedies(done, finding, reuse)
+        assert offered
+        after = study(apply(owl, offered[0].edit))
+        assert after.finding(finding.id) is None or after.finding(finding.id).verdict != "fails"
+    assert 55 <= sum(len(c.moves) for c in owl.score.channels) <= 80 and len(owl.poses) == 6
+    assert owl.score.length_s == 16.0
+
+
+def test_every_move_can_be_judged_and_the_worst_is_told():
+    owl = load(owl_path())
+    done = study(owl)
+    for channel in owl.score.channels[:6]:
+        each = [findings_of_move(done.results, channel.id, k) for k in range(len(channel.moves))]
+        assert all(each)
+        worst = min(f.reserve for fs in each for f in fs if f.rule == "effort")
+        known = min(f.reserve for f in done.findings if f.rule == "effort" and f.move[0] == channel.id)
+        assert worst == pytest.approx(known)
+    assert findings_of_move(done.results, "lamp", 0) == [] and findings_of_move(done.results, "beak_channel", 99) == []
+
+
+def test_a_score_edit_keeps_what_was_found_about_the_body():
+    owl, reuse = load(owl_path()), Reuse()
+    base = study(owl, reuse)
+    edit, _ = change_move(owl.score.channels[0], 2, "target", target=11.0)
+    after = apply(owl, edit)
+    quick, whole = study(after, reuse, base=base), study(after)
+    body = [f for f in base.findings if f.bench != "score"]
+    assert [f for f in quick.findings if f.bench != "score"] == body
+    assert [(f.id, f.verdict) for f in quick.findings] == [(f.id, f.verdict) for f in whole.findings]
+    for a, b in zip(quick.findings, whole.findings, strict=True):
+        assert a.reserve == b.reserve or a.reserve == pytest.approx(b.reserve, rel=1e-9)
+
+
+def test_pages_are_worked_out_again_only_where_a_move_reaches():
+    owl, reuse = load(owl_path()), Reuse()
+    base = study(owl, reuse)
+    before = reuse.made["page"]
+    assert before == 8
+    edit, _ = change_move(owl.score.channels[0], 7, "target", target=1.0)  # the last move, in the last page
+    study(apply(owl, edit), reuse, base=base)
+    assert reuse.made["page"] - before <= 2
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.lists(st.tuples(st.floats(0.05, 1.2), st.floats(-29, 29)), min_size=1, max_size=6), st.floats(50, 900))
+def test_peaks_against_brute_force(steps, grams):
+    """Torque and speed of every move against sampling fifty times finer: never less by more than 1 %."""
+    at = list(itertools.accumulate((takes + 0.1 for takes, _ in steps), initial=0.1))
+    figure = scored(*(Row(t, takes, to) for t, (takes, to) in zip(at, steps, strict=False)), length_s=9.0, mass_g=grams)
+    results = study(figure).results
+    played, score = results.playing.joints[0], results.playing.score
+    for k, (takes, _) in enumerate(steps):
+        if abs(score.tracks[0].distance[k]) < 1e-3:
+            continue
+        t = at[k] + takes * np.linspace(0, 1 - 1e-9, 1251)
+        q, qd, qdd = score.state(t)
+        torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.player.reflected * qdd[0]
+        assert played.torque[k] >= 0.99 * np.abs(torque).max()
+        assert played.torque[k] <= 1.001 * (np.abs(torque).max() + played.player.friction) + 1e-9
+
+
+def test_the_response_follows_until_it_cannot():
+    figure = scored(Row(0.5, 0.08, 25.0), Row(1.5, 1.0, 0.0), mass_g=20.0)
+    results = study(figure).results
+    played, can, track = results.playing.joints[0], results.joints[0].can, results.playing.score.tracks[0]
+    ((times, places),) = response(track, played, can, 3.0)
+    assert np.abs(np.diff(places)).max() <= can.free_speed * 0.005 + 1e-9
+    assert places[-1] == pytest.approx(track.at(times[-1:])[0][0], abs=1e-6)
+    late = late_by(results, "nod", 0)
+    assert late == pytest.approx(times[-1] - 0.58, abs=0.006) and late > 0.02
+    assert late_by(results, "nod", 1) == 0.0 and late_by(results, "none", 0) is None
+    assert response(track, played, can, 3.0, (2.9, 3.0)) != [] or True
+    assert response(track, played, can, 3.0, (20.0, 30.0)) == []
+
+
+def test_size_report_of_the_demo():
+    rows = {row["joint"]: row for row in size_report(load(owl_path()))}
+    assert len(rows) == 8
+    tilt = rows["neck_tilt"]
+    assert tilt["peak_Nm"] >= tilt["worst_hold_Nm"] >= tilt["rms_Nm"] > 0
+    assert tilt["reserves"]["passing"] < 1 < rows["neck_pan"]["reserves"]["passing"]
+    assert size_report(head()) == []
+
+
+def test_a_light_is_never_judged():
+    owl = load(owl_path())
+    dark = apply(owl, Edit("lamp", (Set(("score", "channels", "lamp", "park"), 50.0),)))
+    assert not [f for f in study(dark).findings if f.move is not None and f.move[0] == "lamp"]
