@@ -11,7 +11,8 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-PROMISES = ("edit_to_findings", "all_remedies", "inverse_dynamics", "start", "memory", "growth")
+PROMISES = ("edit_to_findings", "ribbon_drag", "all_remedies", "inverse_dynamics", "start", "memory", "growth", "long_score",
+            "sender_jitter", "player_bytes")  # fmt: skip
 
 
 def main(arguments: list[str]) -> int:

@@ -68,6 +68,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         if 0.02 < sooner < takes:
             quicker = change_move(channel, k - 1, "shorten the move ahead", takes=sooner)
             yield _changed("Let the move ahead take {0}", Quantity(sooner, "time"), quicker, "ahead")
+        return
     by = math.degrees(LEAST)
     for _ in range(4):
         by *= 4

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import Results, torque, wished
-from karakuri.checks.phrases import Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.checks.phrases import Law, Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
+from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.causes import causes
 from karakuri.units import Quantity
 
@@ -51,5 +54,30 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    yield from move_proposals(finding, results, 2.0)
-    yield from stronger(finding, results)
+    r, need = results.of(finding.subject), finding.demand
+    if results.playing is None or need is None or r.can is None or finding.at_s is None:
+        return
+    q, _, _ = results.playing.score.state(np.array([finding.at_s]))
+    weight = max(float(np.abs(holding_torque_Nm(results.tree, q, g)[r.index, 0])) for g in results.gravities)
+    passing = r.can.passing
+
+    moving = max(need.value - weight, 0.0)
+
+    def room(wish: float) -> float | None:
+        """What is left for motion, as a share of what it takes now; None where weight alone is too much."""
+        left = passing / wish - weight
+        return left / max(moving, 1e-12) if left > 1e-9 else None
+
+    def slower(wish: float) -> float | None:
+        """Torque of motion falls with the square of time, weight stays (Hollerbach 1984)."""
+        share = room(wish)
+        return 1 / math.sqrt(share) if share is not None else None
+
+    law = Law(
+        slower,
+        room,
+        lambda ratio: passing / max(weight + moving * ratio, 1e-12),
+        lambda kind, shape: PROFILES[kind].peak_acceleration(shape),
+    )
+    yield from move_proposals(finding, results, law)
+    yield from stronger(finding, results, lambda can: can.passing / max(need.value, 1e-9))

@@ -5,8 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+import numpy as np
+
 from karakuri.checks.contract import Results, torque, wished
 from karakuri.checks.phrases import parts, stronger
+from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
 from karakuri.model.score_edits import stretch_all
 from karakuri.units import Quantity
@@ -29,7 +32,20 @@ def find(results: Results) -> Iterable[Finding]:
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
-    for by in (1.25, 1.5, 2.0):
-        label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
-        yield Proposal(stretch_all(results.figure, by), label, "all")
-    yield from stronger(finding, results)
+    calm = _weight_rms(finding, results)
+    r = results.of(finding.subject)
+    if r.can is not None and calm * wished(results) < r.can.held:
+        for by in (1.25, 1.6, 2.5):
+            label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
+            yield Proposal(stretch_all(results.figure, by), label, "all")
+    rms = finding.demand.value if finding.demand is not None else 0.0
+    yield from stronger(finding, results, lambda can: can.held / max(rms, 1e-9))
+
+
+def _weight_rms(finding: Finding, results: Results) -> float:
+    """What would be left of the root mean square, N·m, if everything went infinitely slowly: weight alone."""
+    if results.playing is None:
+        return math.inf
+    q, _, _ = results.playing.score.state(np.linspace(0.0, results.figure.score.length_s, 400))
+    row = results.of(finding.subject).index
+    return max(float(np.sqrt(np.mean(holding_torque_Nm(results.tree, q, g)[row] ** 2))) for g in results.gravities)

@@ -153,7 +153,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     yield from class_proposals(r, results)
     if r.can is not None:
-        allowed = (r.can.held / wished(results), r.can.held)
+        wish = (r.can.held / wished(results),)
+        allowed = (*wish, r.can.held) if finding.verdict == "fails" else wish
         yield from ballast(r, results, allowed)
         yield from narrowed(r, results, allowed)
         yield from moved_parts(r, results, allowed)

@@ -3,26 +3,27 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.actuators.servo import Ability, ability
 from karakuri.bodies.inertia import Array
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
-from karakuri.model.score import Channel
+from karakuri.model.score import DEFAULT_SHAPE, Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
 from karakuri.sizing.playing import Played
 from karakuri.sizing.response import late_s
 from karakuri.units import Quantity
 
-MOST_TOLD, MOST_STRETCH = 6, 4.0
+MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 3, 1.06
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,38 +93,58 @@ def verdict(results: Results, reserve: float) -> str:
     return verdict_of(reserve, wished(results))
 
 
-def move_proposals(finding: Finding, results: Results, power: float) -> Iterable[Proposal]:
-    """Stretch this move, go less far, a softer profile, stretch everything. `power`: how the demand falls with time, 1 or 2."""
+@dataclass(frozen=True)
+class Law:
+    """How a move's reserve answers to a change, an estimate that saves studies: the re-study decides.
+
+    `slower(wish)`: by how much time has to be stretched for a reserve of `wish`, None where no time is enough. `share(wish)`: to which
+    share its way must shrink, None where none is small enough. `softer(ratio)`: the reserve when its peak falls to that ratio.
+    """
+
+    slower: Callable[[float], float | None]
+    share: Callable[[float], float | None]
+    softer: Callable[[float], float]
+    peak: Callable[[str, float], float]
+
+
+def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Proposal]:
+    """Stretch this move, go less far, a softer profile, stretch everything."""
     if finding.move is None or finding.reserve is None or finding.verdict == "holds":
         return
     channel, k = results.figure.score.channel(finding.move[0]), finding.move[1]
     row = channel.moves.row(k)
-    enough = (wished(results) / max(finding.reserve, 0.05)) ** (1 / power) * 1.02
-    if row.takes > 0:
-        for by in (enough, 1.5 * enough, 2.5 * enough):
+    wishes = (wished(results), 1.0) if finding.verdict == "fails" else (wished(results),)
+    factor = next((by for by in map(law.slower, wishes) if by is not None and 1 < by * SPARE <= MOST_STRETCH), None)
+    if row.takes > 0 and factor is not None:
+        for by in (factor * SPARE, factor * 1.3):
             takes = math.ceil(row.takes * by * 200 - 1e-9) / 200
-            if by <= MOST_STRETCH:
-                edit, _ = change_move(channel, k, "stretch a move", takes=takes)
-                yield Proposal(_own(edit), Sentence("Stretch the move to {0}", (Quantity(takes, "time"),)), "stretch")
-    yield from _less_far(finding, results, channel, k)
-    if row.profile in ("minimum jerk", "cosine", "sudden") and row.takes > 0:
-        edit, _ = change_move(channel, k, "soften a move", profile="trapezoid")
-        yield Proposal(_own(edit), Sentence("Steady speed between ramps"), "profile")
-    for by in (enough, 1.6 * enough):
-        if 1 < by <= MOST_STRETCH:
-            by = math.ceil(by * 20) / 20
-            label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
-            yield Proposal(stretch_all(results.figure, by), label, "all")
+            edit, _ = change_move(channel, k, "stretch a move", takes=takes)
+            yield Proposal(_own(edit), Sentence("Stretch the move to {0}", (Quantity(takes, "time"),)), "stretch")
+    yield from _less_far(finding, results, channel, k, law, wishes)
+    if row.profile in ("minimum jerk", "cosine") and row.takes > 0:
+        softer = law.softer(law.peak("trapezoid", DEFAULT_SHAPE["trapezoid"]) / law.peak(row.profile, row.shape))
+        if softer >= max(1.0, finding.reserve * 1.02):
+            edit, _ = change_move(channel, k, "soften a move", profile="trapezoid")
+            yield Proposal(_own(edit), Sentence("Steady speed between ramps"), "profile")
+    if factor is not None:
+        by = math.ceil(factor * SPARE * 20 - 1e-9) / 20
+        label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
+        yield Proposal(stretch_all(results.figure, by), label, "all")
 
 
-def _less_far(finding: Finding, results: Results, channel: Channel, k: int) -> Iterable[Proposal]:
+def _less_far(
+    finding: Finding, results: Results, channel: Channel, k: int, law: Law, wishes: tuple[float, ...]
+) -> Iterable[Proposal]:
     playing = results.playing
     if playing is None or finding.reserve is None:
         return
     track = playing.score.tracks[playing.score.channels.index(channel)]
     start, target = math.degrees(float(track.start[k])), channel.moves.row(k).target
-    for wish in (wished(results), 1.0):
-        less = start + (target - start) * min(1.0, finding.reserve / wish) * 0.99
+    for wish in wishes:
+        share = law.share(wish)
+        if share is None:
+            continue
+        less = start + (target - start) * min(1.0, share) * 0.99
         less = float(math.floor(less) if target > start else math.ceil(less))
         if abs(less - start) >= 1.0 and less != target:
             edit, _ = change_move(channel, k, "shorten a move", target=less)
@@ -135,29 +156,20 @@ def _own(edit: Edit) -> Edit:
     return Edit(edit.name, edit.steps)
 
 
-def stronger(finding: Finding, results: Results) -> Iterable[Proposal]:
-    """Classes above the fitted one in torque, or faster, that turn far enough; the re-study tells which holds."""
+def stronger(finding: Finding, results: Results, does: Callable[[Ability], float]) -> Iterable[Proposal]:
+    """Classes that turn far enough and should do, in rising torque; `does` estimates the reserve a class would have."""
     if finding.verdict == "holds":
         return
     r = results.of(finding.subject)
     drive = results.figure.drive_of(r.joint.id)
     if drive is None:
         return
-    fitted, width, tried = drive.actuator, r.joint.range_deg[1] - r.joint.range_deg[0], 0
+    width, fitting = r.joint.range_deg[1] - r.joint.range_deg[0], []
     for servo in servo_classes():
-        better = (
-            servo.torque_Nm > fitted.torque_Nm * 1.001 or servo.speed_s_per_60deg < fitted.speed_s_per_60deg * 0.999
-        )
-        if (
-            servo.name == fitted.name
-            or servo.travel_deg < width
-            or not better
-            or servo.torque_Nm < 0.5 * fitted.torque_Nm
-        ):
-            continue
-        tried += 1
-        if tried > 4:
-            return
-        yield Proposal(
-            fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class"
-        )
+        if servo.name != drive.actuator.name and servo.travel_deg >= width:
+            reserve = does(ability(servo, results.figure.supply.voltage_V, results.figure.assumptions))
+            if reserve >= 1.0 and reserve > (finding.reserve or 0.0) * 1.02:
+                fitting.append((reserve < wished(results) * 0.98, servo))
+    for _, servo in sorted(fitting, key=lambda pair: pair[0])[:MOST_CLASSES]:
+        label = Sentence(f"Fit {servo.name.split(',')[0]}")
+        yield Proposal(fit_servo(results.figure, r.joint.id, servo), label, "class")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import Results, torque, wished
-from karakuri.checks.phrases import Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.checks.phrases import Law, Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
 from karakuri.motion.profiles import PROFILES
 from karakuri.units import Quantity
@@ -59,5 +59,17 @@ def about(part: Part, k: int, results: Results) -> Finding:
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    yield from move_proposals(finding, results, 1.0)
-    yield from stronger(finding, results)
+    reserve, asked = finding.reserve, finding.demand
+    if reserve is None or asked is None:
+        return
+    law = Law(
+        lambda wish: wish / max(reserve, 0.05),
+        lambda wish: reserve / wish,
+        lambda ratio: reserve / ratio,
+        lambda kind, shape: PROFILES[kind].peak_speed(shape),
+    )
+    yield from move_proposals(finding, results, law)
+    r = results.of(finding.subject)
+    left = finding.capacity.value if finding.capacity is not None else 0.0
+    load = r.can.usable * (1 - left / r.can.free_speed) if r.can is not None else 0.0
+    yield from stronger(finding, results, lambda can: can.speed_at(load) / max(asked.value, 1e-9))

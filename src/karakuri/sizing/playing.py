@@ -154,8 +154,7 @@ def _shares(
         effort = np.zeros(BINS)
         effort[some] = np.maximum.reduceat(part.worst[i], starts[some])
         which = under[player.channel] if player.channel >= 0 else np.zeros(0, dtype=np.int64)
-        rows = [_one_move(player, score.tracks[player.channel], k, times, part.speed[i], part.worst[i]) for k in which]
-        c = np.array(rows).reshape(len(rows), 6).T
+        c = _moves(player, score.tracks[player.channel], which, times, part.speed[i], part.worst[i])
         peak, hold, top = int(peaks[i]), int(holds[i]), int(tops[i])
         out.append(Share(
             which, c[0], c[1], c[2], c[3], c[4], c[5], squared[:, i],
@@ -166,28 +165,46 @@ def _shares(
     return tuple(out)
 
 
-def _one_move(player: Player, track: Track, k: int, times: Array, speed: Array, worst: Array) -> tuple[float, ...]:
-    """Largest torque and when; least speed reserve, asked, left and when. A sudden move asks its way in its time.
+def _moves(
+    player: Player, track: Track, which: NDArray[np.int64], times: Array, speed: Array, worst: Array
+) -> tuple[Array, Array, Array, Array, Array, Array]:
+    """For each move (r,): largest torque and when; least speed reserve, asked, left and when. A sudden move asks its way in its time.
 
     Where the torque alone is more than the drive has, no speed is left to speak of: that is told as torque.
     """
-    a, b = track.departs[k], track.ends[k]
-    i, n = times.searchsorted((a, max(a, b - 1e-12)))
-    i = min(int(i), len(times) - 1)
-    n = max(int(n), i + 1)
-    torques = worst[i:n]
-    strongest = int(torques.argmax())
-    most, at = torques[strongest], times[i + strongest]
+    n = len(which)
+    if n == 0:
+        empty = np.zeros(0)
+        return empty, empty, empty, empty, empty, empty
+    departs, ends = track.departs[which], track.ends[which]
+    first = np.minimum(times.searchsorted(departs), len(times) - 1)
+    last = np.maximum(times.searchsorted(np.maximum(departs, ends - 1e-12)), first + 1)
+    at = np.minimum(first[:, None] + np.arange(int((last - first).max())), last[:, None] - 1)
+    rows = np.arange(n)
+    torques = worst[at]
+    strongest = torques.argmax(axis=1)
+    most, most_at = torques[rows, strongest], times[at[rows, strongest]]
     if player.can is None:
-        return most, at, np.inf, 0.0, 0.0, a
+        return most, most_at, np.full(n, np.inf), np.zeros(n), np.zeros(n), departs
     left = player.can.free_speed * (1.0 - torques / player.can.usable)
-    if track.code[k] == SUDDEN:
-        asked = abs(track.distance[k]) / track.takes[k] if track.takes[k] > 0 else 0.0
-        return most, at, max(left[0], 0.0) / asked if asked > 0 else np.inf, asked, max(left[0], 0.0), a
-    share = np.where(left > 0, speed[i:n] / np.where(left > 0, left, 1.0), 0.0)
-    worst_at = int(share.argmax())
-    ratio = 1.0 / share[worst_at] if share[worst_at] > 1e-9 else np.inf
-    return most, at, ratio, speed[i + worst_at], max(left[worst_at], 0.0), times[i + worst_at]
+    share = np.where(left > 0, speed[at] / np.where(left > 0, left, 1.0), 0.0)
+    tightest = share.argmax(axis=1)
+    used = share[rows, tightest]
+    reserve = np.where(used > 1e-9, 1.0 / np.maximum(used, 1e-9), np.inf)
+    asked, remains = speed[at[rows, tightest]], np.maximum(left[rows, tightest], 0.0)
+    when = times[at[rows, tightest]]
+    sudden = track.code[which] == SUDDEN
+    if sudden.any():
+        takes = track.takes[which]
+        rate = np.where(takes > 0, np.abs(track.distance[which]) / np.where(takes > 0, takes, 1.0), 0.0)
+        start = np.maximum(left[:, 0], 0.0)
+        reserve = np.where(sudden, np.where(rate > 0, start / np.where(rate > 0, rate, 1.0), np.inf), reserve)
+        asked, remains, when = (
+            np.where(sudden, rate, asked),
+            np.where(sudden, start, remains),
+            np.where(sudden, departs, when),
+        )
+    return most, most_at, reserve, asked, remains, when
 
 
 @dataclass(frozen=True, eq=False)

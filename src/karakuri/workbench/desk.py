@@ -167,7 +167,7 @@ class Desk(QObject):
     def after_edit(self, dragging: bool = False) -> None:
         self.set_preview(None)
         self._tidy_view()
-        self.ask(quick=dragging and not self._in_place)
+        self.ask(quick=dragging)
         if dragging and self.worker.wait(PATIENCE):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
         self.changed.emit()
@@ -355,6 +355,13 @@ class Desk(QObject):
         if figure is not self.preview:
             self.preview, self.preview_name = figure, name
             self.previewed.emit()
+
+    def offered(self, finding: Finding) -> tuple[Remedy, ...]:
+        """Remedies of a finding; those of one that holds are worked out when they are first asked for."""
+        if finding.id not in self.remedies and finding.verdict == "holds":
+            self.remedies[finding.id] = ()
+            self.worker.offer(self._number, finding)
+        return self.remedies.get(finding.id, ())
 
     def finding(self, ident: str) -> Finding | None:
         return self.study.finding(ident) if self.study is not None else None

@@ -62,6 +62,7 @@ class Window(QMainWindow):
         desk.saved.connect(self._saved)
         for signal in (desk.changed, desk.studied, desk.selected, desk.looked):
             signal.connect(self._page)
+        desk.remedied.connect(lambda: self._page() if desk.bench == "drive" else None)
         self._paging = QTimer(self, singleShot=True, interval=0)
         self._paging.timeout.connect(self._show_page)
         desk.boarded.connect(self._boarded)

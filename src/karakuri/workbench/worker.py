@@ -24,9 +24,8 @@ class Request:
 
 
 def wanted(findings: tuple[Finding, ...]) -> list[Finding]:
-    """Findings whose remedies are worth computing, in the order of the strip; oversized ones last."""
-    bad = [f for f in findings if f.verdict != "holds"]
-    return bad + [f for f in findings if f.verdict == "holds" and f.rule == "hold" and "Oversized" in f.sentence.text]
+    """Findings whose remedies are computed at once, in the order of the strip; others when their card asks for them."""
+    return [f for f in findings if f.verdict != "holds"]
 
 
 class Worker(QObject):
@@ -48,6 +47,7 @@ class Worker(QObject):
         self._thread: threading.Thread | None = None
         self._answered = threading.Event()
         self._last: Study | None = None
+        self._asked: list[tuple[int, Finding]] = []
 
     def ask(self, request: Request) -> None:
         """Study this figure; whatever was asked before is dropped."""
@@ -62,6 +62,15 @@ class Worker(QObject):
         if self._thread is None:
             self._thread = threading.Thread(target=self._run, name="study", daemon=True)
             self._thread.start()
+
+    def offer(self, number: int, finding: Finding) -> None:
+        """Remedies of a finding that holds, such as a smaller class for an oversized servo, once the others are done."""
+        if self._in_place:
+            self._offer_one(number, finding)
+            return
+        with self._wake:
+            self._asked.append((number, finding))
+            self._wake.notify()
 
     def wait(self, seconds: float) -> bool:
         """Let the thread have the processor for a moment; True when it has answered. Painting beside it would slow both."""
@@ -80,13 +89,16 @@ class Worker(QObject):
     def _run(self) -> None:
         while True:
             with self._wake:
-                while self._next is None and not self._closing:
+                while self._next is None and not self._asked and not self._closing:
                     self._wake.wait()
                 if self._closing:
                     return
                 request, self._next = self._next, None
+                asked = self._asked.pop(0) if request is None and self._asked else None
             if request is not None:
                 self._answer(request)
+            if asked is not None:
+                self._offer_one(*asked)
 
     def _stale(self, request: Request) -> bool:
         return request.number != self._latest
@@ -107,6 +119,11 @@ class Worker(QObject):
         self._offer(request, done)
         if not self._stale(request):
             self.finished.emit(request.number)
+
+    def _offer_one(self, number: int, finding: Finding) -> None:
+        if number == self._latest and self._last is not None:
+            offered = remedies(self._last, finding, self._reuse, lambda: number != self._latest)
+            self.remedied.emit(number, finding.id, offered)
 
     def _offer(self, request: Request, done: Study) -> None:
         for finding in wanted(done.findings):

@@ -6,6 +6,7 @@ import math
 
 from karakuri.catalogue import servo_class, servo_classes, servo_from_label
 from karakuri.model.edits import fit_servo, set_field
+from karakuri.model.finding import show_reserve
 from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_page import move_items, support_items
@@ -47,6 +48,15 @@ def drive_page(desk: Desk, ident: str) -> Page:
     drive = figure.drive_of(ident)
     finding = desk.finding(f"hold.{ident}")
     items: list[Item] = [Block("v", finding, figure.assumptions.wished_margin), _class_pick(desk, ident)]
+    if finding is not None and finding.verdict == "holds" and not desk.busy:
+        items += [
+            Do(
+                f"r{i}",
+                f"{r.label.show(desk.units)}, then {r.verdict} {show_reserve(r.reserve or 0.0)}",
+                lambda r=r: desk.edit(r.edit),
+            )
+            for i, r in enumerate(desk.offered(finding))
+        ]
     if finding is not None:
         items += [Calc(f"d{i}", d, _tone(finding, i)) for i, d in enumerate(finding.derivations)]
     if drive is None:

@@ -72,7 +72,7 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
         Do("before", "Move before", lambda: desk.select("move", f"{channel.id}:{max(0, k - 1)}"), "" if k else "It is the first."),
         Do("next", "Next move", lambda: desk.select("move", f"{channel.id}:{min(len(channel.moves) - 1, k + 1)}"),
            "" if k + 1 < len(channel.moves) else "It is the last."),
-        Do("rm", "Take this move out", lambda: desk.edit(remove_move(channel, k))),
+        Do("rm", "Take this move out", lambda: desk.edit(remove_move(desk.figure.score.channel(channel.id), k))),
         Head("hc", "Caution"),
         Note("c", CAUTION, True),
     ]  # fmt: skip
@@ -102,11 +102,14 @@ def _late(desk: Desk, channel: Channel, k: int) -> list[Item]:
 
 
 def _near(kit: Kit, desk: Desk, channel: Channel, k: int, x: float, y: float, w: float, h: float) -> None:
-    """The move drawn large, with what the servo makes of it."""
+    """The move drawn large, with what the servo makes of it; nothing while the card is about to change."""
+    channel = next((c for c in desk.figure.score.channels if c.id == channel.id), channel)
+    if channel not in desk.figure.score.channels or k >= len(channel.moves):
+        return
     row = channel.moves.row(k)
     margin = max(row.takes * 0.6, 0.05)
     a = max(0.0, row.departs - margin)
-    b = min(max(row.departs + row.takes + margin * 1.6, a + 0.1), desk.figure.score.length_s + 0.1)
+    b = max(a + 0.1, min(row.departs + row.takes + margin * 1.6, desk.figure.score.length_s + 0.1))
     span = Span(a, b, x, x + w)
     ribbon = RibbonValues(desk).of(channel, span)
     paint_row(kit, _bare(ribbon), span, y, h - kit.u(14))

@@ -180,7 +180,7 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
     ]  # fmt: skip
     if len(channel.joints) > 1:
         names = " and ".join(figure.joint(j).name for j in channel.joints)
-        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: _do(desk, lambda: untie(desk.figure, channel)))]  # fmt: skip
+        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: _do(desk, lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
     for joint in channel.joints:
         heat = desk.finding(f"heat.{joint}")
         if heat is not None:
