@@ -9,9 +9,9 @@ echo "== ruff";           $BIN/ruff check .; $BIN/ruff format --check .
 echo "== mypy, strict on all but the workbench"; $BIN/mypy
 echo "== import contracts"; $BIN/lint-imports
 echo "== core tests, PyQt6 made unimportable"
-KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -m "not slow"
+KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -m "not slow" -n 2
 echo "== all tests"
-$BIN/python -m pytest tests --junitxml="$XDG_STATE_HOME.xml" | tee "$XDG_STATE_HOME.log"
+$BIN/python -m pytest tests -n 2 --junitxml="$XDG_STATE_HOME.xml" | tee "$XDG_STATE_HOME.log"
 echo "== benchmarks, as smoke"
 $BIN/python benchmarks/run.py --smoke
 grep -E '[0-9]+ passed' "$XDG_STATE_HOME.log" | tail -1

@@ -18,7 +18,8 @@ from tests.ui.hand import Hand, painted
 PAGES = (
     ("figure", ("figure", "")), ("figure", ("part", "face_disc")), ("figure", ("part", "driver_box")), ("figure", ("part", "speaker")),
     ("figure", ("joint", "neck_tilt")), ("figure", ("joint", "lift")), ("drive", ("joint", "neck_roll")), ("balance", ("joint", "neck_tilt")),
-    ("limits", ("joint", "beak")),
+    ("limits", ("joint", "beak")), ("score", ("figure", "")), ("score", ("channel", "beak_channel")),
+    ("score", ("move", "neck_tilt_channel:4")), ("score", ("pose", "hoot")), ("score", ("pin", "reading_at_7")),
 )  # fmt: skip
 ONE_WAY = {"permitted"}  # a typical value has no number until one is written
 
@@ -49,7 +50,7 @@ def test_every_field_is_one_named_undoable_edit(bench, subject, quiet, qtbot):
     desk.turn_to(bench)
     qtbot.wait(5)
     keys = [(type(item), item.key) for item in window.card.body.page.items if isinstance(item, (Write, WriteText))]
-    assert len(keys) >= 3
+    assert len(keys) >= 2
     for kind, key in keys:
         item = next(i for i in window.card.body.page.items if isinstance(i, kind) and i.key == key)
         field = window.card.body.editor_of(item)
@@ -59,9 +60,12 @@ def test_every_field_is_one_named_undoable_edit(bench, subject, quiet, qtbot):
         if kind is WriteText:
             hand.fill(f"{item.text} too")
         else:
-            hand.fill("3" if not field.text().strip("0.") else f"{field.text()} × 0.9")
+            hand.fill("3" if field.text().strip("0.") in ("", "1") else f"{field.text()} × 0.9")
         qtbot.wait(2)
         assert desk.figure != before, (key, window.note.text)
+        if key.startswith("rec "):  # measured, not planned: it goes into the record, which undo leaves alone
+            assert len(desk.figure.record) == len(before.record) + 1
+            continue
         assert len(desk.session.history._done) == names + 1, key
         assert desk.session.history.undo_name
         desk.undo()
@@ -120,15 +124,18 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
         desk.turn_to(bench)
         qtbot.wait(5)
         for item in [i for i in window.card.body.page.items if isinstance(i, Do)]:
-            if item.label in done:
+            if item.label in done or item.why_not or item.label.startswith(("Step", "Export", "Take frames")):
                 continue
-            before, place = desk.figure, desk.bench
+            desk.set_pose("neck_pan", 0.1)
+            before, place, pose, window.note.text = desk.figure, desk.bench, desk.pose, ""
             item.done()
             qtbot.wait(1)
-            assert desk.figure != before or desk.bench != place, item.label
+            changed = desk.figure != before or desk.bench != place or desk.subject != subject or desk.pose != pose
+            assert changed or window.note.text, item.label  # what is refused is said
             done.add(item.label)
-            while desk.figure != before:
-                desk.undo()
+            while desk.session.undo():
+                pass
+            desk.after_edit()
             desk.select(*subject)
             desk.turn_to(bench)
             qtbot.wait(2)

@@ -318,7 +318,10 @@ def test_ribbons_untied_parked_and_taken_out(bench):
     hand.click(hand.field("Parks at"))
     hand.fill("3")
     assert desk.figure.score.channel("beak_channel").park == 3.0
-    hand.choose(hand.choice("Move"), "1.60 s")
+    hand.choose(
+        next(c for c in hand.window.card.body.editors.values() if c.accessibleName().endswith("take one in hand")),
+        "1.60 s",
+    )
     assert desk.subject[0] == "move"
     desk.select("channel", "lamp")
     hand.qtbot.wait(10)

@@ -66,8 +66,8 @@ def write_text(text: str, path: Path) -> None:
 def write_bytes(data: bytes, path: Path) -> None:
     """Write by temporary file, flush, rename; the mode of a file that was there is kept. Raises FileTrouble."""
     handle, temporary = -1, ""
-    target = path.resolve()
     try:
+        target = path.resolve()
         target.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
         os.fchmod(handle, target.stat().st_mode & 0o777 if target.exists() else 0o644)
@@ -78,14 +78,14 @@ def write_bytes(data: bytes, path: Path) -> None:
             os.fsync(stream.fileno())
         os.replace(temporary, target)
         _sync_folder(target.parent)
-    except OSError as trouble:
+    except (OSError, ValueError) as trouble:
         if handle >= 0:
             os.close(handle)
         if temporary:
             with contextlib.suppress(OSError):
                 os.unlink(temporary)
         raise FileTrouble(
-            f"{path} cannot be written: {trouble.strerror or trouble}.",
+            f"{path} cannot be written: {getattr(trouble, 'strerror', None) or trouble}.",
             (),
             "Nothing is lost: save under another name or in another folder.",
         ) from trouble

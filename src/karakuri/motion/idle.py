@@ -11,7 +11,7 @@ import random
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row
 
-SHUT_S, OPEN_S, REFRACTORY_S = 0.092, 0.242, 0.4
+SHUT_S, OPEN_S, REFRACTORY_S, LONGEST_GLANCE_S = 0.092, 0.242, 0.4, 0.15
 
 
 def saccade_s(by_deg: float) -> float:
@@ -50,22 +50,33 @@ def _free(channel: Channel, at: float, until: float) -> bool:
     )
 
 
+def _next_free(figure: Figure, channels: list[Channel], at: float, busy: float) -> float | None:
+    """The first moment from `at` on when none of the ribbons moves for `busy` s; None where the longest wait is over first."""
+    for step in range(round(figure.score.idle.waits_s[1] / 0.05)):
+        now = at + 0.05 * step
+        if now + busy > figure.score.length_s:
+            return None
+        if all(_free(channel, now, now + busy) for channel in channels):
+            return now
+    return None
+
+
 def _standing(channel: Channel, at: float) -> float:
     before = [row for row in channel.moves.rows() if row.made_by != "idle" and row.departs <= at]
     return before[-1].target if before else channel.park
 
 
 def _glances(figure: Figure, eyes: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
+    over = 0.0
     for at in _waits(figure, chance, 1.2):
-        stay, made = chance.uniform(0.4, 0.9), list[tuple[Channel, float, float, float]]()
-        for channel in eyes:
-            low, high = figure.joint(channel.joints[0]).range_deg
-            to = chance.uniform(low, high) * 0.6
-            home = _standing(channel, at)
-            takes = max(0.08, saccade_s(to - home))
-            made.append((channel, to, home, takes))
-        if all(_free(channel, at, at + stay + 2 * takes) for channel, _, _, takes in made):
-            for channel, to, home, takes in made:
+        stay = chance.uniform(0.4, 0.9)
+        aims = [chance.uniform(*figure.joint(channel.joints[0]).range_deg) * 0.6 for channel in eyes]
+        free = _next_free(figure, eyes, max(at, over), stay + 2 * LONGEST_GLANCE_S)
+        if free is not None:
+            at, over = free, free + stay + 2 * LONGEST_GLANCE_S
+            for channel, to in zip(eyes, aims, strict=True):
+                home = _standing(channel, at)
+                takes = max(0.08, saccade_s(to - home))
                 out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to, 1)),
                                     Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
 

@@ -34,12 +34,12 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
     items: list[Item] = [Head("hp", "Pulses"), Note("np", _standing(entry, drive, desk))]
     for i, place in enumerate(PLACES):
         items += [
-            Write(f"pa{i}", f"Angle, {place}", degrees(math.degrees(mapped.angles[i])), "angle", _write(desk, joint, drive, i, "angle")),
-            Write(f"pu{i}", f"Pulse, {place}", Quantity(mapped.pulses[i] * 1e-6, "pulse"), "pulse", _write(desk, joint, drive, i, "pulse")),
+            Write(f"rec a{i}", f"Angle, {place}", degrees(math.degrees(mapped.angles[i])), "angle", _write(desk, joint, drive, i, "angle")),
+            Write(f"rec p{i}", f"Pulse, {place}", Quantity(mapped.pulses[i] * 1e-6, "pulse"), "pulse", _write(desk, joint, drive, i, "pulse")),
         ]  # fmt: skip
     items += [
         Do("turn", "It turns the other way", lambda: _turned(desk, joint, drive)),
-        Write("tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=max(0, round(v))), "not noted"),
+        Write("rec tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=max(0, round(v))), "not noted"),
         Write("out", "Output of the board", Quantity(_output(desk, joint), "count"), "count", lambda v: _plug(desk, joint, drive, round(v))),
         *_resolution(joint, mapped),
         *_steps(desk, joint, mapped),
@@ -190,5 +190,5 @@ def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
             return
         _calibrate(desk, joint, drive, places=(*others, made))
 
-    items.append(WriteText("name", "Name it here", "", add))
+    items.append(WriteText("rec name", "Name it here", "", add))
     return items

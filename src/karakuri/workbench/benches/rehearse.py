@@ -23,7 +23,7 @@ FAULTS = (
     ("late", "answers late"),
     ("none", "is well"),
 )
-
+PLAYABLE = ("ready", "live")
 NEXT = {
     "off": "Each step opens the next: first a board has to answer.",
     "lost": "The board went away; it parks by itself. Join it again: places are asked anew, and power is confirmed again.",
@@ -67,7 +67,7 @@ class RehearseBench(Bench):
 
     def _play(self) -> None:
         board = self.desk.board
-        (board.stop if board.moving else board.play)()
+        (board.play if board.state in PLAYABLE else board.stop)()
 
     def _take(self, key: tuple[str, str]) -> None:
         if key[0] == "joint":
@@ -108,8 +108,8 @@ class RehearseBench(Bench):
         self.power.setChecked(joined and state != "joined")
         self.home.setEnabled(state in ("confirmed", "ready", "live"))
         self.home.set_label("Go to park" if state in ("ready", "live") else "Bring every joint to park")
-        self.play.setEnabled(state in ("ready", "live") or board.moving)
-        self.play.set_label("Stop" if board.moving else "Play the score")
+        self.play.setEnabled(state in PLAYABLE or board.moving)
+        self.play.set_label("Stop" if board.moving and state not in PLAYABLE else "Play the score")
         self.leave.setEnabled(joined)
         for tag, (name, _) in zip(self.faults, FAULTS, strict=True):
             tag.setEnabled(joined and board.stand_in)

@@ -119,7 +119,8 @@ def _sections(desk: Desk) -> list[Item]:
         desk.transport.section = "" if key == "all" else key
         desk.transport.ran.emit()
 
-    items.append(Pick("run", "Runs", chosen, named, choose))
+    if score.sections:
+        items.append(Pick("run", "Runs", chosen, named, choose))
     for s in score.sections:
         items.append(WriteText(f"sn{s.id}", "Called", s.name, lambda text, s=s: _section(desk, s, name=text.strip())))
         items.append(Write(f"sa{s.id}", "From", seconds(s.from_s), "time", lambda v, s=s: _section(desk, s, from_s=round(v, 3))))  # fmt: skip
@@ -168,12 +169,11 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
         items += [Block("v", worst, figure.assumptions.wished_margin)]
         if worst is not None:
             items.append(Note("nv", worst.sentence.show(desk.units)))
-    moves = [("", f"{len(channel.moves)} moves")]
     near = sorted(range(len(channel.moves)), key=lambda k: abs(channel.moves.departs_s[k] - desk.transport.now))[:40]
-    moves += [(str(k), _move_words(desk, channel, k)) for k in sorted(near)]
+    moves = [(str(k), _move_words(desk, channel, k)) for k in sorted(near)]
     items += [
         WriteText("name", "Name", channel.name, lambda text: _set_channel(desk, channel, "name", text.strip(), "name")),
-        Pick("move", "Move", "take one in hand", tuple(moves), lambda k: desk.select("move", f"{channel.id}:{k}")),
+        Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select("move", f"{channel.id}:{k}")),
         Write("park", "Parks at", target_quantity(desk, channel, channel.park), _kind(desk, channel),
               lambda v: _set_channel(desk, channel, "park", round(to_channel_unit(desk, channel, v), 2), "park")),
         Fact("now", "At the plumb line", target_words(desk, channel, desk.stands(channel, desk.transport.now))),
