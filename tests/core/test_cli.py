@@ -12,7 +12,8 @@ from karakuri.demo import owl_path
 from karakuri.files.disk import save
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Supply
-from tests.figures import fig1, head
+from karakuri.model.score import Row
+from tests.figures import fig1, head, scored
 
 
 def answer(capsys, *arguments):
@@ -61,3 +62,43 @@ def test_schema_and_the_whole_without_qt(capsys):
     code = ("import sys; sys.modules['PyQt6'] = None\nfrom karakuri.cli.main import run\n"
             f"sys.exit(run(['check', {str(owl_path())!r}]))")  # fmt: skip
     assert subprocess.run([sys.executable, "-c", code], capture_output=True).returncode == 1
+
+
+def test_size_of_every_joint_over_the_score(capsys):
+    status, out, _ = answer(capsys, "size", str(owl_path()), "--json")
+    rows = json.loads(out)["joints"]
+    assert status == 0 and len(rows) == 8
+    assert set(rows[0]) == {
+        "joint", "worst_hold_Nm", "worst_hold_at_s", "peak_Nm", "peak_at_s", "rms_Nm", "top_speed_deg_per_s", "top_speed_at_s", "reserves",
+    }  # fmt: skip
+    assert set(rows[0]["reserves"]) == {"held", "passing", "rms", "speed"}
+    assert "neck_tilt" in answer(capsys, "size", str(owl_path()))[1]
+
+
+def test_export_of_frames_and_players(tmp_path, capsys):
+    owl = str(owl_path())
+    status, _, err = answer(capsys, "export", owl, "--to", str(tmp_path / "f.csv"))
+    assert status == 0 and "Beak: 57 frames were held" in err
+    assert (tmp_path / "f.csv").read_text().startswith("time_s,neck_pan_channel [deg]")
+    status, _, err = answer(capsys, "export", owl, "--to", "player", str(tmp_path / "p"), "--pulses", "i2c")
+    assert status == 0 and "bytes of flash" in err
+    assert (tmp_path / "p" / "firmware.cpp").exists() and "channel 3 of the generator" in (
+        tmp_path / "p" / "README.txt"
+    ).read_text()
+    for wrong in (["player"], [str(tmp_path / "f.txt")], ["a.csv", "b.csv"]):
+        assert answer(capsys, "export", owl, "--to", *wrong)[0] == 2
+    save(head(), tmp_path / "still.karakuri")
+    status, _, err = answer(capsys, "export", str(tmp_path / "still.karakuri"), "--to", str(tmp_path / "g.csv"))
+    assert status == 2 and "no score yet" in err and not (tmp_path / "g.csv").exists()
+    assert answer(capsys, "play", str(tmp_path / "still.karakuri"), "--board", "stand-in")[0] == 2
+
+
+def test_play_on_the_stand_in(tmp_path, capsys, monkeypatch):
+    figure = scored(Row(0.1, 0.3, 10.0), Row(0.6, 0.3, 0.0), length_s=1.0, mass_g=40.0, ranges=(-12.0, 12.0))
+    save(figure, tmp_path / "f.karakuri")
+    status, _, err = answer(capsys, "play", str(tmp_path / "f.karakuri"), "--board", "stand-in", "--once", "--powered")
+    assert status == 0 and "Every joint is at park." in err and "late by more than 4 ms" in err
+    monkeypatch.setattr("builtins.input", lambda _: "no")
+    status, _, err = answer(capsys, "play", str(tmp_path / "f.karakuri"), "--board", "stand-in")
+    assert status == 1 and "Not confirmed; nothing was moved." in err and "pinched" in err
+    assert answer(capsys, "play", str(tmp_path / "f.karakuri"), "--board", "tcp:127.0.0.1:1", "--powered")[0] == 1

@@ -9,11 +9,14 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.servo import Ability
 from karakuri.bodies.tree import build_tree, posture_gravity
+from karakuri.checks.convex import WorstHold
+from karakuri.checks.helps import needed
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, part_shares
 from karakuri.mechanics.worst import largest_inertia, moment_curve, rest_pose, worst_pose
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import ballast_edit
 from karakuri.model.figure import BallastSite, Base, Figure, Posture
 from karakuri.model.joint import Joint, Move
 from karakuri.sizing.move import move_bound, slowest_needed
@@ -167,3 +170,27 @@ def test_slides_carry_along_their_axis():
     force, torque = holding_torque_Nm(tree, np.array([[0.02], [0.0]]), DOWN)[:, 0]
     assert (force, torque) == (pytest.approx(9.80665), pytest.approx(-0.4903325))
     assert place(tree, np.array([[0.02], [0.0]])).pivot[1, 2, 0] == pytest.approx(0.02)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_cutting_planes_find_what_trying_every_step_finds(seed):
+    """The least lead, and the lowest worst hold, by Kelley's cutting planes against every 5 g step."""
+    figure = random_figure(seed, joints=3)
+    done = study(figure)
+    results = done.results
+    r = max(results.joints, key=lambda each: each.hold.need)
+    centre = results.figure.joint(r.joint.id).at_mm
+    site = BallastSite(id="lead", name="lead", rides_on=r.joint.id, at_mm=(centre[0] - 80.0, centre[1], centre[2] - 40.0), most_g=600.0)  # fmt: skip
+    worst = WorstHold(results, r.joint.id, lambda grams: ballast_edit(figure, site, grams), 5.0, 600.0)
+    every = {g: needed(results, r.joint.id, ballast_edit(figure, site, g)) for g in range(5, 605, 5)}
+    lowest = min(every.values())
+    assert every[int(worst.lowest())] <= lowest * 1.01 + 1e-9
+    for share in (0.97, 0.8, 0.5, 0.2):
+        limit = lowest + share * max(r.hold.need - lowest, 0.0)
+        wanted = next((g for g, value in every.items() if value <= limit * (1 + 1e-9)), None)
+        found = worst.least(limit)
+        if wanted is None or found is None:
+            assert found == wanted or lowest > limit * 0.98
+        else:
+            assert every[int(found)] <= limit * (1 + 1e-6)
+            assert found <= wanted + 10

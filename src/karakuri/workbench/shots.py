@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import sys
 import tempfile
+import time
 from pathlib import Path
 
 from karakuri.demo import owl_path
+from karakuri.model.edit import Edit, Set
+from karakuri.model.score import Score
 from karakuri.session.session import Session
 from karakuri.workbench.start import application
 from karakuri.workbench.window import Window
@@ -16,9 +19,38 @@ VIEWS = (
     ("drive", "drive", ("joint", "neck_tilt"), 1.0),
     ("balance", "balance", ("joint", "neck_tilt"), 1.0),
     ("limits", "limits", ("joint", "neck_tilt"), 1.0),
+    ("score", "score", ("move", "neck_tilt_channel:4"), 1.0),
+    ("score-closer", "score", ("move", "beak_channel:18"), 1.0),
+    ("score-150", "score", ("channel", "beak_channel"), 1.5),
+    ("rehearse", "rehearse", ("figure", ""), 1.0),
     ("new", "start", ("figure", ""), 1.0),
     ("figure-150", "figure", ("part", "face_disc"), 1.5),
 )
+PLAYED_S, LATEST_S = 8.6, 60.0
+
+
+def prepare(window, name: str, spin) -> None:
+    """What a view wants before it is taken."""
+    desk = window.desk
+    if name == "balance":
+        worst = desk.study.results.of("neck_tilt").hold.worst
+        desk.set_whole_pose(dict(zip(desk.study.results.tree.ids, map(float, worst.pose), strict=True)))
+    elif name in ("score", "score-150"):
+        desk.transport.go(PLAYED_S)
+    elif name == "score-closer":
+        desk.transport.go(14.0)
+        window.benches["score"].ribbons.show_span(11.4, 15.4)
+    elif name == "rehearse":
+        board = desk.board
+        for deed, state in (
+            (board.start_stand_in, "joined"),
+            (board.confirm, "confirmed"),
+            (board.approach, "ready"),
+            (board.play, "playing"),
+        ):
+            deed()
+            spin(lambda state=state: board.state == state)
+        spin(lambda: board.news.get("frame", 0) / 50 > PLAYED_S)
 
 
 def main(folder: Path) -> int:
@@ -31,18 +63,30 @@ def main(folder: Path) -> int:
         os.environ["XDG_STATE_HOME"] = state
         window = Window(Session.from_template(owl_path()), in_place=True)
         window.show()
+
+        def spin(done) -> None:
+            until = time.monotonic() + LATEST_S
+            while not done() and time.monotonic() < until:
+                app.processEvents()
+                time.sleep(0.005)
+
         for name, bench, subject, scale in VIEWS:
             window.desk.set_scale(scale)
             window.desk.select(*subject)
             window.desk.turn_to(bench)
-            if bench == "balance":
-                worst = window.desk.study.results.of("neck_tilt").hold.worst
-                window.desk.set_whole_pose(
-                    dict(zip(window.desk.study.results.tree.ids, map(float, worst.pose), strict=True))
-                )
+            prepare(window, name, spin)
             for _ in range(6):
                 app.processEvents()
             window.grab().save(str(folder / f"{name}.png"))
+        window.desk.board.leave()
+        empty = Window(Session.from_template(owl_path()), in_place=True)
+        empty.desk.edit(Edit("clear", (Set(("score",), Score()), Set(("poses",), ()))))
+        empty.show()
+        empty.desk.turn_to("score")
+        for _ in range(6):
+            app.processEvents()
+        empty.grab().save(str(folder / "score-empty.png"))
+        empty.desk.close()
         window.desk.close()
     return 0
 

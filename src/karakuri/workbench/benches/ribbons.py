@@ -289,7 +289,7 @@ class Ribbons(Sheet):
         x = span.x(now)
         if not span.x0 - 0.5 <= x <= span.x1 + 0.5:
             return
-        foot = self.height() - u(20)
+        foot = self.height() - u(20) if self.desk.figure.score.channels else self.head()
         kit.line(x, u(12), x, foot, "indigo", 1.4)
         words = f"{now:.2f}"
         wide = kit.width(words, 12, 600) + u(22)
