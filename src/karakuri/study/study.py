@@ -59,15 +59,32 @@ def study(
 
     `watch` are ids of findings to be told even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
-    `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging; `settled` is then False
-    and a study without it must follow.
+    `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
+    about the score as it was in `base` while only the body changes; `settled` is then False and a study without it must follow.
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and _same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, stop)
-    results = _results(figure, reuse, quick, watch, stop)
-    found = [finding for rule in RULES for finding in rule.find(results)]
+    stale = base if quick and base is not None and _same_moves(figure, base) else None
+    results = _results(figure, reuse, quick, watch, stop, stale)
+    found = [
+        finding for rule in RULES if stale is None or rule.id not in OF_THE_SCORE for finding in rule.find(results)
+    ]
+    if stale is not None:
+        found += [finding for finding in stale.findings if finding.rule in OF_THE_SCORE]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
+
+
+def _same_moves(figure: Figure, base: Study) -> bool:
+    """True where a body in a dragging hand leaves what moves as it was: what was found about the score then stands until it settles."""
+    same = (
+        _same(figure.score.channels, base.figure.score.channels) and figure.score.length_s == base.figure.score.length_s
+    )
+    return (
+        same
+        and [j.id for j in figure.joints] == [j.id for j in base.figure.joints]
+        and base.results.playing is not None
+    )
 
 
 def _same_body(a: Figure, b: Figure) -> bool:
@@ -90,7 +107,14 @@ def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[str], sto
     return Study(figure, results, tuple(sorted(kept + found, key=Finding.sort_key)), base.settled)
 
 
-def _results(figure: Figure, reuse: Reuse, quick: bool, watch: frozenset[str], stop: Callable[[], bool]) -> Results:
+def _results(
+    figure: Figure,
+    reuse: Reuse,
+    quick: bool,
+    watch: frozenset[str],
+    stop: Callable[[], bool],
+    stale: Study | None = None,
+) -> Results:
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
     judged = tuple(joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven")
@@ -111,7 +135,7 @@ def _results(figure: Figure, reuse: Reuse, quick: bool, watch: frozenset[str], s
         tipping(figure, tree, gravities, reuse, quick),
         stall_sum(figure),
         worst_of,
-        played(figure, tree, gravities, joints, reuse, stop),
+        played(figure, tree, gravities, joints, reuse, stop) if stale is None else stale.results.playing,
         watch,
     )
 

@@ -77,6 +77,19 @@ def in_view(track: Track, span: Span) -> NDArray[np.int64]:
     return np.arange(max(0, first), last)
 
 
+def drawn_key(ribbon: Ribbon) -> tuple:
+    """What of the last study is seen in a row, as coarse as it is drawn."""
+    faults = tuple((finding.move, finding.verdict, words) for finding, words in ribbon.faults)
+    behind = tuple((float(times[0]), float(times[-1]), float(places.sum())) for times, places in ribbon.behind)
+    effort = b"" if ribbon.effort is None else b"".join(part.tobytes() for part in _coarse(ribbon.effort))
+    return effort, faults, behind
+
+
+def _coarse(used: NDArray[np.float64]) -> tuple[NDArray, NDArray]:
+    """Which of four levels, and how thick, to half a pixel."""
+    return np.digitize(used, (0.5, 0.67, 1.0)), np.round(2 * (1 + np.minimum(used, 1.3) * 3.4)) / 2
+
+
 def paint_row(kit: Kit, ribbon: Ribbon, span: Span, y: float, tall: float) -> None:
     """The part of a row that depends on time; the label is painted apart."""
     top, bottom = band(kit, y, tall)
@@ -181,8 +194,7 @@ def _effort(kit: Kit, ribbon: Ribbon, span: Span, y: float) -> None:
     used = ribbon.effort[first:last]
     step = max(1, round(2.0 / max(BIN_S * span.per_s, 1e-6)))
     used = np.maximum.reduceat(used, np.arange(0, len(used), step))
-    level = np.digitize(used, (0.5, 0.67, 1.0))
-    thick = np.round(1 + np.minimum(used, 1.3) * 3.4, 1)
+    level, thick = _coarse(used)
     same = np.flatnonzero(np.diff(level) | (np.diff(thick) != 0)) + 1
     starts, ends = np.append(0, same), np.append(same, len(used))
     lines: dict[tuple[int, float], list[QLineF]] = {}

@@ -16,7 +16,7 @@ from karakuri.model.edits import new_id
 from karakuri.model.finding import show_reserve
 from karakuri.model.score import Channel, Pin, Row
 from karakuri.model.score_edits import add_move, change_move, pin_pose
-from karakuri.workbench.benches.ribbon_row import Span, band, in_view, paint_label, paint_row
+from karakuri.workbench.benches.ribbon_row import Span, band, drawn_key, in_view, paint_label, paint_row
 from karakuri.workbench.benches.ribbon_values import RibbonValues, band_of, target_words
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, Painted
@@ -196,10 +196,10 @@ class Ribbons(Sheet):
     def _row(self, kit: Kit, channel: Channel, y: float, tall: float, span: Span) -> None:
         """A row is painted once and kept while nothing it shows has changed."""
         ribbon = self.values.of(channel, span)
-        study, look = self.desk.study, self.desk.look
+        look = self.desk.look
         key = (
-            id(channel), id(ribbon.track), id(study), id(self.desk.figure.joints), ribbon.chosen, ribbon.selected,
-            span, tall, look.scale, id(look.colours), self.desk.units.name, self.devicePixelRatioF(),
+            id(ribbon.track), channel.name, ribbon.low, ribbon.high, ribbon.ends, ribbon.chosen, ribbon.selected, ribbon.ink,
+            span, tall, look.scale, id(look.colours), self.devicePixelRatioF(), *drawn_key(ribbon),
         )  # fmt: skip
         kept = self._kept.get(channel.id)
         if kept is None or kept[0] != key:
@@ -213,7 +213,7 @@ class Ribbons(Sheet):
             paint_label(inner, ribbon, self.u(10), self.u(LABEL), 0, tall)
             paint_row(inner, ribbon, span, 0, tall)
             painter.end()
-            kept = self._kept[channel.id] = (key, picture, inner.rec, (channel, study, ribbon))
+            kept = self._kept[channel.id] = (key, picture, inner.rec, ribbon)
         kit.p.drawPixmap(QPointF(0, y), kept[1])
         kit.rec += [Painted(t.rect.translated(0, y), t.text, t.colour, t.px) for t in kept[2]]
 

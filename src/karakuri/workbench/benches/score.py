@@ -35,7 +35,6 @@ class ScoreBench(Bench):
         self.shelf.dropped.connect(self._dropped)
         self.ribbons.asked.connect(lambda: self.window().focus_field("Leaves at"))
         desk.transport.ran.connect(self._ran)
-        desk.transport.moved.connect(self._moved)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
@@ -49,19 +48,13 @@ class ScoreBench(Bench):
         self.shelf.fresh()
         self.ribbons.fresh()
         self._ran()
-        self._place()
-        self.update()
 
     def _ran(self) -> None:
         transport = self.desk.transport
         self.run.set_label("Stop" if transport.running else "Run from here")
         self.pace.show_value(dict(self._paces())[str(transport.pace)])
         self._place()
-        self.update()
-
-    def _moved(self) -> None:
-        if self.isVisible() and not self.desk.transport.running:
-            self.update()
+        self.update(0, 0, self.front.x() - 1, self.shelf_top - 2)  # the head only: what lies over the rest would be drawn again
 
     def _dragged(self, ident: str, at: QPointF) -> None:
         self.ribbons.drop = self._time_under(at, ident)
@@ -140,6 +133,7 @@ class ScoreBench(Bench):
     def resizeEvent(self, event) -> None:
         self._place()
         self.ribbons.fresh()
+        self.update()
 
     def draw(self, kit: Kit) -> None:
         u, score = kit.u, self.desk.figure.score

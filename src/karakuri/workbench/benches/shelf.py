@@ -85,6 +85,7 @@ class Shelf(Sheet):
         self.held: tuple[str, QPointF] | None = None
         self.away = False
         self._faces: tuple | None = None
+        self.shown: tuple = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def fresh(self) -> None:
@@ -93,7 +94,10 @@ class Shelf(Sheet):
             f"pose shelf: {pose.name}" if pose else f"pose shelf: {len(self.desk.figure.poses)} poses"
         )
         self.first = max(0, min(self.first, len(self.desk.figure.poses) - self.slots()))
-        self.update()
+        shown = (id(self.faces()), self.desk.subject if pose else None, self.first, self.desk.look.scale)
+        if shown != self.shown:
+            self.shown = shown
+            self.update()
 
     def in_hand(self) -> Pose | None:
         kind, ident = self.desk.subject

@@ -43,9 +43,27 @@ class Elevation(Sheet):
         self.held: tuple[str, str, np.ndarray, tuple] | None = None
         self.pointer: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        for signal in (desk.changed, desk.posed, desk.previewed, desk.selected, desk.looked):
+        self.shown: tuple = ()
+        for signal in (desk.posed, desk.previewed, desk.selected, desk.looked):
             signal.connect(self.refresh)
+        desk.changed.connect(self._changed)
         desk.studied.connect(self._judged)
+
+    def _changed(self) -> None:
+        """Only what is drawn here asks for a new drawing: a score being written does not."""
+        figure = self.desk.figure
+        items = (
+            *figure.parts,
+            *figure.joints,
+            *figure.drives,
+            *figure.ballast_sites,
+            *figure.postures,
+            *figure.materials,
+        )
+        shown = (tuple(map(id, items)), figure.base, figure.assumptions)
+        if shown != self.shown or self.scene is None:
+            self.shown, self.kept_items = shown, items
+            self.refresh()
 
     def refresh(self) -> None:
         self.scene = None
