@@ -25,7 +25,11 @@ def bench(open_window, qtbot):
 
 
 def state(window, qtbot, *wanted, timeout=20000):
-    qtbot.waitUntil(lambda: window.desk.board.state in wanted, timeout=timeout)
+    board = window.desk.board
+    try:
+        qtbot.waitUntil(lambda: board.state in wanted, timeout=timeout)
+    except Exception as trouble:
+        raise AssertionError(f"never {wanted}, but {board.state}: {board.events[-6:]}") from trouble
 
 
 @needs("g++")

@@ -1,4 +1,5 @@
-"""What is on the desk: the session, its study, and the view state that is neither saved nor undone."""
+"""What is on the desk: the session, its study, and the view state that is neither saved nor undone; long for its room because every
+widget reads it and nothing else is shared."""
 
 from __future__ import annotations
 

@@ -1,23 +1,19 @@
-"""The ribbons: ruler, pose lane, a row for every channel and the plumb line; long for its room because drawing, hitting and
-dragging share one layout."""
+"""The ribbons: ruler, pose lane, a row for every channel and the plumb line; long for its room because all of it shares one layout."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.of_move import findings_of_move
-from karakuri.errors import Trouble
-from karakuri.model.edits import new_id
 from karakuri.model.finding import show_reserve
-from karakuri.model.score import Channel, Pin, Row
-from karakuri.model.score_edits import add_move, change_move, pin_pose
-from karakuri.workbench.benches.ribbon_row import Span, band, drawn_key, in_view, paint_label, paint_row
-from karakuri.workbench.benches.ribbon_values import RibbonValues, band_of, target_words
+from karakuri.model.score import Channel
+from karakuri.workbench.benches.ribbon_hand import RibbonHand
+from karakuri.workbench.benches.ribbon_row import Span, band, drawn_key, paint_label, paint_row
+from karakuri.workbench.benches.ribbon_values import RibbonValues, target_words
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, Painted
 from karakuri.workbench.marks import bob, tag_path, tumbler
@@ -25,24 +21,8 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
 LABEL, RULER, LANE, ROW, TALLEST = 128, 28, 24, 41, 72
-CLOSEST_S, NEW_S = 0.05, 0.4
+CLOSEST_S = 0.05
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600)
-
-
-@dataclass
-class Held:
-    """What the hand holds: kind bead, foot, hold, time or pin; where it began; the move as it was."""
-
-    kind: str
-    channel: str
-    k: int
-    x: float
-    y: float
-    row: Row | None = None
-    moved: bool = False
-    along: bool = False
-    across: bool = False
-    words: str = ""
 
 
 class Ribbons(Sheet):
@@ -56,8 +36,7 @@ class Ribbons(Sheet):
         self.t0, self.t1 = 0.0, desk.figure.score.length_s
         self.whole_shown = True
         self.top = 0.0
-        self.held: Held | None = None
-        self.pointer = QPointF()
+        self.hand = RibbonHand(self)
         self.drop: tuple[float, str] | None = None
         self._kept: dict[str, tuple] = {}
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -88,6 +67,9 @@ class Ribbons(Sheet):
         elif channel is not None:
             text = f"ribbons: {channel.name}, {len(channel.moves)} moves"
         self.setAccessibleName(text)
+
+    def ruler(self) -> int:
+        return self.u(RULER)
 
     def head(self) -> int:
         return self.u(RULER + LANE)
@@ -302,13 +284,13 @@ class Ribbons(Sheet):
 
     def _hand(self, kit: Kit) -> None:
         """What the drag does, and the reserve it leaves, beside the thing in hand."""
-        held = self.held
+        held = self.hand.held
         if held is None or not held.moved or not held.words:
             return
         words, verdict, number = held.words, *self.reserve_of_move()
         wide = kit.width(words, 12, 600) + self.u(16) + (kit.width(number, 13, 700) + self.u(24) if number else 0)
-        x = min(self.pointer.x() + 14, self.width() - wide - 4)
-        y = max(self.u(RULER) + self.u(14), self.pointer.y() - self.u(24))
+        x = min(self.hand.pointer.x() + 14, self.width() - wide - 4)
+        y = max(self.u(RULER) + self.u(14), self.hand.pointer.y() - self.u(24))
         ink, ground = VERDICT[verdict] if number else ("indigo", "card")
         kit.rect(x, y - self.u(12), wide, self.u(24), ground if number else "card", ink, 1.3)
         end = kit.text(x + self.u(8), y, words, 12, 600, "ink")
@@ -339,194 +321,22 @@ class Ribbons(Sheet):
         value = ribbon.track.start[k] if foot else ribbon.track.target[k]
         return QPointF(float(span.x(t)), float(ribbon.y(value, a, b)))
 
-    def hit(self, x: float, y: float) -> Held | None:
-        span = self.span()
-        if y < self.u(RULER):
-            return Held("time", "", -1, x, y)
-        if y < self.head():
-            slip = next((p for p, a, b in getattr(self, "slips", []) if a - 4 <= x <= b + 4), None)
-            return Held("pin", slip, -1, x, y) if slip else Held("time", "", -1, x, y)
-        found = self.channel_at(y)
-        if found is None:
-            return None
-        channel, top = found
-        if x < span.x0 - self.u(4):
-            return Held("label", channel.id, -1, x, y)
-        ribbon = self.values.of(channel, span)
-        a, b = band(self, top, self.row_tall())
-        track, best = ribbon.track, (self.u(9), "", -1)
-        rows = in_view(track, span)
-        for k in rows.tolist():
-            bx, by = float(span.x(track.departs[k] + track.takes[k])), float(ribbon.y(track.target[k], a, b))
-            fx, fy = float(span.x(track.departs[k])), float(ribbon.y(track.start[k], a, b))
-            away = math.hypot(bx - x, (by - y) * 0.7) - (1.5 if k == ribbon.chosen else 0)
-            if away < best[0]:
-                best = (away, "bead", k)
-            away = math.hypot(fx - x, (fy - y) * 0.7) + 2
-            if away < min(best[0], self.u(8)):
-                best = (away, "foot", k)
-        if best[2] >= 0:
-            return Held(best[1], channel.id, best[2], x, y, channel.moves.row(best[2]))
-        under = [k for k in rows.tolist() if span.x(track.departs[k]) <= x <= span.x(track.departs[k] + track.takes[k])]
-        if under:
-            return Held("slope", channel.id, under[-1], x, y, channel.moves.row(under[-1]))
-        return Held("hold", channel.id, -1, x, y)
-
     def mousePressEvent(self, event) -> None:
-        x, y = event.position().x(), event.position().y()
-        self.held = held = self.hit(x, y)
-        self.pointer = event.position()
-        if held is None:
-            self.desk.select("figure", "")
-        elif held.kind == "time":
-            self.desk.transport.stop()
-            self.desk.transport.go(self.span().t(x))
-        elif held.kind == "pin":
-            self.desk.select("pin", held.channel)
-        elif held.k >= 0:
-            self.desk.select("move", f"{held.channel}:{held.k}")
-        else:
-            self.desk.select("channel", held.channel)
+        self.hand.press(event.position())
 
     def mouseMoveEvent(self, event) -> None:
-        held, at = self.held, event.position()
-        if held is None or not event.buttons() & Qt.MouseButton.LeftButton:
-            found = self.hit(at.x(), at.y())
-            shape = {"bead": Qt.CursorShape.SizeAllCursor, "foot": Qt.CursorShape.SizeHorCursor,
-                     "pin": Qt.CursorShape.SizeHorCursor, "time": Qt.CursorShape.SizeHorCursor}  # fmt: skip
-            self.setCursor(shape.get(found.kind if found else "", Qt.CursorShape.ArrowCursor))
+        if self.hand.held is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            self.setCursor(self.hand.shape(event.position()))
             return
-        self.pointer = at
-        held.along = held.along or abs(at.x() - held.x) > 3
-        held.across = held.across or abs(at.y() - held.y) > 5
-        if held.along or held.across:
-            held.moved = True
-            shift = bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier)
-            self._drag(held, at, shift)
+        self.hand.move(event.position(), bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         self.update()
 
-    def _drag(self, held: Held, at: QPointF, shift: bool) -> None:
-        span = self.span()
-        if held.kind == "time":
-            self.desk.transport.go(span.t(at.x()))
-        elif held.kind == "pin":
-            self._drag_pin(held, span.t(at.x()) - span.t(held.x))
-        elif held.kind == "bead":
-            self._drag_bead(held, at, shift)
-        elif held.kind == "foot" and held.row is not None:
-            arrives = held.row.departs + held.row.takes
-            departs = min(self._snap(held.row.departs + (at.x() - held.x) / span.per_s), arrives - 0.02)
-            self._change(held, "departure", departs=max(0.0, departs), takes=arrives - max(0.0, departs))
-            held.words = _two("leaves later" if departs > held.row.departs else "leaves sooner",
-                              "quicker" if departs > held.row.departs else "slower")  # fmt: skip
-        elif held.kind == "hold" and held.across:
-            self._new(held, at)
-
-    def _snap(self, t: float) -> float:
-        """To hundredths, to milliseconds when close."""
-        return round(t, 3) if self.t1 - self.t0 < 2 else round(t, 2)
-
-    def _drag_bead(self, held: Held, at: QPointF, shift: bool) -> None:
-        row, span = held.row, self.span()
-        if row is None:
-            return
-        by = (at.x() - held.x) / span.per_s if held.along else 0.0
-        fields: dict[str, float] = {}
-        said = []
-        if held.along and shift:
-            fields["departs"] = max(0.0, self._snap(row.departs + by))
-            said.append("all later" if by > 0 else "all sooner")
-        elif held.along:
-            arrives = max(row.departs + 0.02, self._snap(row.departs + row.takes + by))
-            fields["takes"] = arrives - row.departs
-            said += ["later", "slower"] if by > 0 else ["sooner", "quicker"]
-        if held.across:
-            target, stuck = self._target(held, at)
-            fields["target"] = target
-            channel = self.desk.figure.score.channel(held.channel)
-            said.append(stuck or f"to {target_words(self.desk, channel, target)}")
-        if fields:
-            self._change(held, "arrival", **fields)
-            held.words = ", ".join(said)
-
-    def _target(self, held: Held, at: QPointF) -> tuple[float, str]:
-        """The target under the pointer; it sticks at the edge of the band and says so."""
-        channel = self.desk.figure.score.channel(held.channel)
-        low, high = band_of(self.desk, channel)
-        tall = self.row_tall() - self.u(14)
-        value = held.row.target - (at.y() - held.y) / tall * (high - low)
-        step = 1.0 if high - low > 8 else 0.1
-        value = round(value / step) * step
-        name = self.desk.figure.joint(channel.joints[0]).name if channel.joints else channel.name
-        if value > high:
-            return high, f"{name} is wanted up to {target_words(self.desk, channel, high)}"
-        if value < low:
-            return low, f"{name} is wanted down to {target_words(self.desk, channel, low)}"
-        return value, ""
-
-    def _change(self, held: Held, words: str, **fields: float) -> None:
-        channel = self.desk.figure.score.channel(held.channel)
-        edit, k = change_move(channel, held.k, words, **fields)
-        if self.desk.edit(edit, dragging=True):
-            held.k = k
-            self.desk.hold_move(held.channel, k)
-
-    def _new(self, held: Held, at: QPointF) -> None:
-        """A hold pulled up or down is a new move, arriving where the pointer is."""
-        channel = self.desk.figure.score.channel(held.channel)
-        arrives = self._snap(self.span().t(held.x))
-        departs = max(0.0, arrives - NEW_S)
-        stands = self.desk.stands(channel, departs)
-        row = Row(departs, arrives - departs or 0.02, round(stands, 1))
-        edit, k = add_move(channel, row)
-        if self.desk.edit(edit, dragging=True):
-            held.kind, held.k, held.row, held.along = "bead", k, row, False
-            held.words = "new move here"
-            self.desk.hold_move(held.channel, k)
-            self._drag_bead(held, at, False)
-
-    def _drag_pin(self, held: Held, by: float) -> None:
-        pin = next(p for p in self.desk.figure.score.pins if p.id == held.channel)
-        if held.row is None:
-            held.row = Row(pin.arrives_s, pin.takes_s, 0.0)
-        arrives = max(0.02, self._snap(held.row.departs + by))
-        if arrives != pin.arrives_s:
-            self.desk.edit(pin_pose(self.desk.figure, Pin(**(dict(pin) | {"arrives_s": arrives}))), dragging=True)
-            held.words = f"arrives {arrives:.2f} s"
-
     def mouseReleaseEvent(self, event) -> None:
-        if self.held is not None and self.held.moved and self.held.kind in ("bead", "foot", "pin"):
-            self.desk.end_drag()
-        self.held = None
+        self.hand.release()
         self.update()
 
     def mouseDoubleClickEvent(self, event) -> None:
         self.asked.emit()
-
-    def pin_at(self, pose_id: str, at: float) -> None:
-        """Pin a pose to a time, with its moves."""
-        figure = self.desk.figure
-        name = f"{pose_id} at {at:.0f}"
-        pin = Pin(id=new_id(figure, name), pose=pose_id, arrives_s=max(0.02, self._snap(at)))
-        try:
-            edit = pin_pose(figure, pin)
-        except Trouble as trouble:
-            self.desk.said.emit(str(trouble))
-            return
-        if self.desk.edit(edit):
-            self.desk.select("pin", pin.id)
-
-    def bead_here(self) -> None:
-        """B: a bead in the ribbon in hand at the plumb line: a new move that arrives there, where the joint stands."""
-        channel = self.desk.channel_in_hand()
-        if channel is None:
-            self.desk.said.emit("Take a ribbon in hand first: press it, or go through them with Up and Down.")
-            return
-        now = self.desk.transport.now
-        departs = max(0.0, now - NEW_S)
-        edit, k = add_move(channel, Row(departs, max(0.02, now - departs), round(self.desk.stands(channel, now), 1)))
-        if self.desk.edit(edit):
-            self.desk.hold_move(channel.id, k)
 
     # ---- wheel and keys
     def wheelEvent(self, event) -> None:
@@ -581,10 +391,6 @@ class Ribbons(Sheet):
         if not self.t0 <= row.departs + row.takes <= self.t1:
             wide = self.t1 - self.t0
             self.show_span(row.departs - wide / 2, row.departs + wide / 2)
-
-
-def _two(a: str, b: str) -> str:
-    return f"{a}, {b}"
 
 
 def time_words(t: float, step: float) -> str:

@@ -7,8 +7,9 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.score_edits import lay_out, missing_channels, remove_move, unpin
 from karakuri.workbench.benches.bench import Bench
+from karakuri.workbench.benches.pose_page import keep
 from karakuri.workbench.benches.ribbons import LABEL, RULER, Ribbons
-from karakuri.workbench.benches.score_page import keep, score_page
+from karakuri.workbench.benches.score_page import score_page
 from karakuri.workbench.benches.shelf import Shelf
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -54,7 +55,9 @@ class ScoreBench(Bench):
         self.run.set_label("Stop" if transport.running else "Run from here")
         self.pace.show_value(dict(self._paces())[str(transport.pace)])
         self._place()
-        self.update(0, 0, self.front.x() - 1, self.shelf_top - 2)  # the head only: what lies over the rest would be drawn again
+        self.update(
+            0, 0, self.front.x() - 1, self.shelf_top - 2
+        )  # the head only: what lies over the rest would be drawn again
 
     def _dragged(self, ident: str, at: QPointF) -> None:
         self.ribbons.drop = self._time_under(at, ident)
@@ -64,7 +67,7 @@ class ScoreBench(Bench):
         self.ribbons.drop = None
         found = self._time_under(at, ident)
         if found is not None:
-            self.ribbons.pin_at(ident, found[0])
+            self.ribbons.hand.pin_at(ident, found[0])
         self.ribbons.update()
 
     def _time_under(self, at: QPointF, ident: str) -> tuple[float, str] | None:
@@ -88,9 +91,9 @@ class ScoreBench(Bench):
         elif Qt.Key.Key_1 <= key <= Qt.Key.Key_9:
             n = key - Qt.Key.Key_1
             if n < len(self.desk.figure.poses):
-                self.ribbons.pin_at(self.desk.figure.poses[n].id, transport.now)
+                self.ribbons.hand.pin_at(self.desk.figure.poses[n].id, transport.now)
         elif key == Qt.Key.Key_B:
-            self.ribbons.bead_here()
+            self.ribbons.hand.bead_here()
         elif key == Qt.Key.Key_K:
             keep(self.desk)
         elif key == Qt.Key.Key_Delete and self.desk.subject[0] in ("move", "pin"):

@@ -2,30 +2,25 @@
 
 from __future__ import annotations
 
-from karakuri.errors import Trouble
+from karakuri.errors import EditRefused
 from karakuri.model.edit import Edit, Set
-from karakuri.model.edits import remove_item
+from karakuri.model.edits import new_id
 from karakuri.model.finding import Finding
-from karakuri.model.score import Channel, Idle, Pin, Pose, Section
+from karakuri.model.score import Channel, Idle, Section
 from karakuri.model.score_edits import (
     add_light,
-    blended,
-    keep_pose,
     lay_out,
-    mirrored,
     missing_channels,
-    pin_pose,
     remove_channel,
     stretch_all,
-    unpin,
     untie,
     write_idle,
 )
 from karakuri.motion.idle import idle_moves
-from karakuri.motion.whole import joint_unit
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
+from karakuri.workbench.benches.pose_page import carry_out, pin_page, pose_page, seconds
 from karakuri.workbench.benches.ribbon_values import target_quantity, target_words
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -46,10 +41,6 @@ def score_page(desk: Desk) -> Page:
     return whole_page(desk)
 
 
-def seconds(value: float) -> Quantity:
-    return Quantity(value, "time")
-
-
 def set_score(desk: Desk, field: str, value: object, words: str) -> None:
     desk.edit(Edit(words, (Set(("score", field), value),), f"score {field}"))
 
@@ -62,7 +53,7 @@ def whole_page(desk: Desk) -> Page:
         Write("len", "Length", seconds(score.length_s), "time", lambda v: set_score(desk, "length_s", round(v, 3), "length of the score")),
         Pick("loop", "At the end", "begins again" if score.loops else "stops", (("loop", "begins again"), ("stop", "stops")),
              lambda key: set_score(desk, "loops", key == "loop", "what comes at the end")),
-        Do("lay", "Lay out the ribbons", lambda: _do(desk, lambda: lay_out(desk.figure)),
+        Do("lay", "Lay out the ribbons", lambda: carry_out(desk, lambda: lay_out(desk.figure)),
            "" if waiting else "Every driven joint has its ribbon."),
         Do("light", "Add a light", lambda: desk.edit(add_light(desk.figure, f"Light {1 + sum(c.kind == 'light' for c in score.channels)}"))),
     ]  # fmt: skip
@@ -78,7 +69,7 @@ def whole_page(desk: Desk) -> Page:
         Write("seed", "Seed", Quantity(score.idle.seed, "count"), "count",
               lambda v: set_score(desk, "idle", Idle(seed=max(0, round(v)), waits_s=score.idle.waits_s), "seed of idle life")),
         *(_wait(desk, i, label) for i, label in enumerate(("Waits at least", "Waits at most"))),
-        Do("idle", "Write blinks and glances", lambda: _do(desk, lambda: write_idle(desk.figure, idle_moves(desk.figure)))),
+        Do("idle", "Write blinks and glances", lambda: carry_out(desk, lambda: write_idle(desk.figure, idle_moves(desk.figure)))),
         Note("ni", "Glances and blinks at random waits, as ordinary moves. The same seed gives the same life; pressing again "
                    "replaces what idle wrote before. 2 to 10 s between them: common practice, no source."),
     ]  # fmt: skip
@@ -92,14 +83,14 @@ def _wait(desk: Desk, which: int, label: str) -> Write:
         idle = desk.figure.score.idle
         waits = list(idle.waits_s)
         waits[which] = round(value, 2)
-        _do(desk, lambda: Edit("waits of idle life", (Set(("score", "idle"), _idle(idle.seed, waits)),), "idle waits"))
+        carry_out(
+            desk, lambda: Edit("waits of idle life", (Set(("score", "idle"), _idle(idle.seed, waits)),), "idle waits")
+        )
 
     return Write(f"wait{which}", label, seconds(desk.figure.score.idle.waits_s[which]), "time", done)
 
 
 def _idle(seed: int, waits: list[float]) -> Idle:
-    from karakuri.errors import EditRefused
-
     try:
         return Idle(seed=seed, waits_s=(waits[0], waits[1]))
     except ValueError as trouble:
@@ -145,8 +136,6 @@ def _section(desk: Desk, section: Section, **fields: object) -> None:
 
 
 def _add_section(desk: Desk) -> None:
-    from karakuri.model.edits import new_id
-
     score, now = desk.figure.score, desk.transport.now
     begin = min(now, score.length_s - 0.2)
     name = f"part {len(score.sections) + 1}"
@@ -180,7 +169,7 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
     ]  # fmt: skip
     if len(channel.joints) > 1:
         names = " and ".join(figure.joint(j).name for j in channel.joints)
-        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: _do(desk, lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
+        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: carry_out(desk, lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
     for joint in channel.joints:
         heat = desk.finding(f"heat.{joint}")
         if heat is not None:
@@ -213,103 +202,3 @@ def _set_channel(desk: Desk, channel: Channel, field: str, value: object, words:
 def _worst(desk: Desk, fits) -> Finding | None:
     study = desk.study
     return next((f for f in study.findings if fits(f)), None) if study is not None else None
-
-
-def _do(desk: Desk, make) -> bool:
-    """Make an edit and carry it out; a refusal is said."""
-    try:
-        return desk.edit(make())
-    except Trouble as trouble:
-        desk.said.emit(str(trouble))
-        return False
-
-
-def keep(desk: Desk) -> None:
-    """Keep the pose that the figure has now."""
-    places = {
-        joint.id: desk.pose.get(joint.id, 0.0) / joint_unit(desk.figure, joint.id) for joint in desk.figure.joints
-    }
-    name = f"pose {len(desk.figure.poses) + 1}"
-    if desk.edit(keep_pose(desk.figure, name, places)):
-        desk.select("pose", desk.figure.poses[-1].id)
-
-
-def pose_page(desk: Desk, pose: Pose) -> Page:
-    """A kept pose: its name, its places, and what can be made of it."""
-    figure, places = desk.figure, dict(pose.places)
-    others = [p for p in figure.poses if p.id != pose.id]
-
-    def blend(key: str) -> None:
-        other = desk.figure.pose(key)
-        _keep_as(desk, f"{pose.name} and {other.name}", blended(pose, other, 0.5))
-
-    items: list[Item] = [
-        WriteText("name", "Name", pose.name, lambda text: _set_pose(desk, pose, "name", text.strip(), "name")),
-        Do("recall", "Recall it", lambda: desk.recall(pose.id)),
-        Do("pin", "Pin it to the plumb line", lambda: _pin(desk, pose)),
-        Do("update", "Keep what stands now as this pose", lambda: _update(desk, pose)),
-        Do("mirror", "Keep its mirror image", lambda: _keep_as(desk, f"{pose.name}, mirrored", mirrored(desk.figure, places))),
-    ]  # fmt: skip
-    if others:
-        items.append(Pick("blend", "Blend with", "choose", tuple((p.id, p.name) for p in others), blend))
-    items += [Do("rm", "Take this pose out", lambda: _do(desk, lambda: remove_item(desk.figure, "poses", pose.id))), Head("hp", "Places")]  # fmt: skip
-    for joint_id, value in pose.places:
-        joint = figure.joint(joint_id)
-        kind = "length" if joint.kind == "slide" else "angle"
-        unit = joint_unit(figure, joint_id)
-
-        def done(v: float, joint_id=joint_id, unit=unit) -> None:
-            changed = tuple((j, round(v / unit, 2) if j == joint_id else old) for j, old in pose.places)
-            _set_pose(desk, pose, "places", changed, "places")
-
-        items.append(Write(f"p{joint_id}", joint.name, Quantity(value * unit, kind), kind, done))
-    return Page(pose.name, "a kept pose", tuple(items), ("pose", pose.id))
-
-
-def _set_pose(desk: Desk, pose: Pose, field: str, value: object, words: str) -> None:
-    desk.edit(Edit(f"{words} of {pose.name}", (Set(("poses", pose.id, field), value),), f"{pose.id} {field}"))
-
-
-def _keep_as(desk: Desk, name: str, places: dict[str, float]) -> None:
-    if _do(desk, lambda: keep_pose(desk.figure, name[:80], places)):
-        desk.select("pose", desk.figure.poses[-1].id)
-        desk.recall(desk.figure.poses[-1].id)
-
-
-def _update(desk: Desk, pose: Pose) -> None:
-    places = tuple((j, round(desk.pose.get(j, 0.0) / joint_unit(desk.figure, j), 2)) for j, _ in pose.places)
-    _set_pose(desk, pose, "places", places, "places")
-
-
-def _pin(desk: Desk, pose: Pose) -> None:
-    from karakuri.model.edits import new_id
-
-    at = max(0.02, round(desk.transport.now, 2))
-    pin = Pin(id=new_id(desk.figure, f"{pose.id} at {at:.0f}"), pose=pose.id, arrives_s=at)
-    if _do(desk, lambda: pin_pose(desk.figure, pin)):
-        desk.select("pin", pin.id)
-
-
-def pin_page(desk: Desk, pin: Pin) -> Page:
-    """A pinned pose: when it arrives, how, and what moves with it."""
-    pose = desk.figure.pose(pin.pose)
-
-    def change(**fields: object) -> None:
-        _do(desk, lambda: pin_pose(desk.figure, Pin(**(dict(pin) | fields))))
-
-    manners = (("together", "all together"), ("in order", "eyes, lids and beak, head"))
-    items: list[Item] = [
-        Write("at", "Arrives at", seconds(pin.arrives_s), "time", lambda v: change(arrives_s=max(0.02, round(v, 3)))),
-        Write("takes", "Takes", seconds(pin.takes_s), "time", lambda v: change(takes_s=max(0.02, round(v, 3)))),
-        Pick("how", "Arrives", dict(manners)[pin.manner], manners, lambda key: change(manner=key)),
-    ]
-    if pin.manner == "in order":
-        items.append(Write("gap", "Each later by", seconds(pin.gap_s), "time", lambda v: change(gap_s=max(0.0, round(v, 3)))))  # fmt: skip
-        items.append(Note("no", "Eyes lead, the head follows: 25 to 50 ms between them in people (Bizzi 1971, from memory)."))  # fmt: skip
-    made = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
-    items += [
-        Fact("n", "Moves", str(made), "", "A move changed by hand is its own from then on."),
-        Do("pose", "Take the pose in hand", lambda: desk.select("pose", pose.id)),
-        Do("rm", "Take it out, with its moves", lambda: _do(desk, lambda: unpin(desk.figure, pin.id))),
-    ]  # fmt: skip
-    return Page(pose.name, f"pinned to {pin.arrives_s:.2f} s", tuple(items), ("pin", pin.id))
