@@ -23,8 +23,10 @@ from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Row, moves_of
 from karakuri.motion.frames import chunks, frame_times
+from karakuri.session.session import Session
 from tests.figures import scored
 
 HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
@@ -191,6 +193,50 @@ def test_player_overlapping_moves_and_the_way_home(kind, tmp_path):
     _, wanted = board_values(figure, score_frames(figure))
     assert len(got) == wanted.shape[1]
     assert np.abs(got[:, 0] / 10 - wanted[0]).max() <= 0.5
+
+
+@needs("g++")
+@pytest.mark.parametrize("seed", range(5))
+def test_player_plays_random_scores_as_we_do(seed, tmp_path):
+    """Every profile, overlaps, calibrated and turned servos, lights, parks off zero."""
+    rng = np.random.default_rng(seed)
+    owl = load(owl_path())
+    kinds = (("minimum jerk", 0.0), ("cosine", 0.0), ("trapezoid", 0.2), ("sudden", 0.0), ("following", 0.12))
+    steps = []
+    for channel in owl.score.channels:
+        low, high = (0.0, 100.0) if channel.kind == "light" else owl.joint(channel.joints[0]).range_deg
+        at, rows = float(rng.uniform(0, 0.5)), []
+        for _ in range(int(rng.integers(3, 9))):
+            kind, shape = kinds[int(rng.integers(5))]
+            takes = round(float(rng.uniform(0.03, 0.9)), 3)
+            rows.append(Row(round(at, 3), takes, round(float(rng.uniform(low, high)), 2), kind, shape))
+            at += takes * float(rng.uniform(0.4, 1.8))
+        park = round(float(rng.uniform(low, high)) * 0.5, 2)
+        steps += [
+            Set(("score", "channels", channel.id, "moves"), moves_of(rows)),
+            Set(("score", "channels", channel.id, "park"), park),
+        ]
+    steps += [Set(("score", "length_s"), 5.0), Set(("score", "loops"), False), Set(("score", "pins"), ())]
+    session = Session(apply(owl, Edit("random", tuple(steps))))
+    for drive in owl.drives[::2]:
+        low, high = owl.joint(drive.joint).range_deg
+        pulses = (2210.0, 1483.5, 790.0) if rng.uniform() < 0.5 else (811.0, 1522.5, 2190.0)
+        made = Calibration(angles_deg=(low - 11.0, (low + high) / 2 + 2, high + 9.0), pulses_us=pulses)
+        session.note(Entry(date="2026-02-03", kind="calibration", drive=drive.id, calibration=made))
+    figure = session.figure
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    build(tmp_path, "make", "host")
+    out = subprocess.run(["./player-host"], cwd=tmp_path, env={"TRACE_FRAMES": "2000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
+    got = traced(out, "FH")
+    found, wanted = board_values(figure, score_frames(figure))
+    assert abs(len(got) - wanted.shape[1]) <= 1
+    n = min(len(got), round(5.0 * 50) + 1)
+    for i, output in enumerate(found):
+        scale = 10 if output.pulses else 1
+        assert np.abs(got[:n, output.number] / scale - wanted[i, :n]).max() <= (0.6 if output.pulses else 1.0), (
+            output.name
+        )
+        assert got[-1, output.number] / scale == pytest.approx(wanted[i, -1], abs=0.6 if output.pulses else 1.0)  # home
 
 
 @needs("avr-g++", "simavr")

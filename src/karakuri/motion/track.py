@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -25,13 +26,13 @@ class Track:
     shape: Array
     code: NDArray[np.int64]
 
-    @property
+    @cached_property
     def target(self) -> Array:
         """Where each move is to arrive, (n,) rad, m or share."""
         out: Array = self.start + self.distance
         return out
 
-    @property
+    @cached_property
     def ends(self) -> Array:
         """When each move is over, (n,) s: its arrival, or the next departure."""
         if len(self.departs) == 0:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable, Iterable
 
 from karakuri.checks import RULES
@@ -12,7 +13,7 @@ from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_res
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 
-MOST = 4
+MOST, PATIENCE_S = 4, 3.0
 
 
 def remedies(
@@ -56,6 +57,8 @@ def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) ->
         after = _after(before, proposal.edit, reuse)
     except EditRefused:
         return None
+    if after is None:
+        return None
     new = after.finding(finding.id)
     if new is None:
         return Remedy(proposal.edit, proposal.label, "holds", None, tuple(worse(before, after, finding.id)))
@@ -68,16 +71,19 @@ def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) ->
     return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
 
 
-def _after(before: Study, edit: Edit, reuse: Reuse) -> Study:
-    """The study of the edited figure; one edit proposed for several findings is studied once."""
+def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
+    """The study of the edited figure, once for all findings it is proposed for; None where it would take too long: hours of score."""
     if reuse.tried[0] is not before.figure:
         reuse.tried = (before.figure, {})
     known = reuse.tried[1]
     if edit not in known:
         watch = frozenset(f.id for f in before.findings if f.move is not None and f.verdict != "holds")
-        known[edit] = study(apply(before.figure, edit), reuse, watch=watch, base=before)
-    made: Study = known[edit]
-    return made
+        until = time.monotonic() + PATIENCE_S
+        made = study(apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until)
+        cut_short = made.results.playing is None and before.results.playing is not None and time.monotonic() > until
+        known[edit] = None if cut_short else made
+    kept: Study | None = known[edit]
+    return kept
 
 
 def worse(before: Study, after: Study, but: str) -> Iterable[str]:

@@ -169,7 +169,8 @@ class Desk(QObject):
         self.set_preview(None)
         self._tidy_view()
         self.ask(quick=dragging)
-        if dragging and self.worker.wait(PATIENCE):
+        # A study that takes longer than that is not waited for: the hand must not stick.
+        if dragging and self.worker.took < PATIENCE and self.worker.wait(PATIENCE):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
         self.changed.emit()
         self._autosave.start()

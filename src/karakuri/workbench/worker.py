@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -48,6 +49,7 @@ class Worker(QObject):
         self._answered = threading.Event()
         self._last: Study | None = None
         self._asked: list[tuple[int, Finding]] = []
+        self.took = 0.0
 
     def ask(self, request: Request) -> None:
         """Study this figure; whatever was asked before is dropped."""
@@ -104,11 +106,14 @@ class Worker(QObject):
         return request.number != self._latest
 
     def _answer(self, request: Request) -> None:
+        begin = time.perf_counter()
         try:
             done = study(request.figure, self._reuse, request.quick, stop=lambda: self._stale(request), base=self._last)
         except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person, not end the thread
             self.broke.emit(request.number, f"{type(trouble).__name__}: {trouble}")
             return
+        if request.quick:
+            self.took = time.perf_counter() - begin
         if self._stale(request):
             return
         self._last = done

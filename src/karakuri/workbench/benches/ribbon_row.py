@@ -7,14 +7,14 @@ from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
-from PyQt6.QtCore import QLineF, QPointF
-from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtCore import QLineF
+from PyQt6.QtGui import QPainterPath
 
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
 from karakuri.motion.track import Track
-from karakuri.sizing.playing import BIN_S
-from karakuri.workbench.kit import Kit
+from karakuri.sizing.playing import BIN_S, SUDDEN
+from karakuri.workbench.kit import Kit, polygon
 from karakuri.workbench.marks import tag_path
 
 CROWD = 7.0
@@ -77,12 +77,22 @@ def in_view(track: Track, span: Span) -> NDArray[np.int64]:
     return np.arange(max(0, first), last)
 
 
-def drawn_key(ribbon: Ribbon) -> tuple:
+def drawn_key(ribbon: Ribbon, span: Span) -> tuple:
     """What of the last study is seen in a row, as coarse as it is drawn."""
     faults = tuple((finding.move, finding.verdict, words) for finding, words in ribbon.faults)
     behind = tuple((float(times[0]), float(times[-1]), float(places.sum())) for times, places in ribbon.behind)
-    effort = b"" if ribbon.effort is None else b"".join(part.tobytes() for part in _coarse(ribbon.effort))
-    return effort, faults, behind
+    first, step, used = _used(ribbon, span)
+    return (first, step, *(part.tobytes() for part in _coarse(used)), faults, behind)
+
+
+def _used(ribbon: Ribbon, span: Span) -> tuple[int, int, NDArray[np.float64]]:
+    """The effort in view: first tenth of a second, how many are one piece of at least two pixels, and the largest of each piece."""
+    whole = ribbon.effort if ribbon.effort is not None else np.zeros(0)
+    first, last = max(0, int(span.t0 / BIN_S)), min(len(whole), math.ceil(span.t1 / BIN_S))
+    step = max(1, round(2.0 / max(BIN_S * span.per_s, 1e-6)))
+    if last <= first:
+        return first, step, np.zeros(0)
+    return first, step, np.maximum.reduceat(whole[first:last], np.arange(0, last - first, step))
 
 
 def _coarse(used: NDArray[np.float64]) -> tuple[NDArray, NDArray]:
@@ -113,19 +123,15 @@ def paint_row(kit: Kit, ribbon: Ribbon, span: Span, y: float, tall: float) -> No
 
 
 def _sampled(ribbon: Ribbon, span: Span, rows: NDArray[np.int64], crowded: bool) -> tuple[NDArray, NDArray]:
-    """Times and places of the curve, about every second pixel and at every start and end."""
+    """Times and places of the curve, every few pixels and at every start and end; a leap on both its sides."""
     track = ribbon.track
-    found = [np.linspace(span.t0, span.t1, max(8, int((span.x1 - span.x0) / 2.5)))]
+    found = [np.linspace(span.t0, span.t1, max(8, int((span.x1 - span.x0) / 3.5)))]
     if not crowded and len(rows):
         a, b = track.departs[rows], track.ends[rows]
-        found += [a, b[np.isfinite(b)], a - 1e-9, a + 1e-9]
+        found += [a, b[np.isfinite(b)], a[track.code[rows] == SUDDEN] - 1e-9]
     times = np.unique(np.concatenate(found))
     times = times[(times >= span.t0) & (times <= span.t1)]
     return times, track.at(times)[0]
-
-
-def _polygon(xs, ys) -> QPolygonF:
-    return QPolygonF([QPointF(x, y) for x, y in zip(xs.tolist(), ys.tolist(), strict=True)])
 
 
 def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows, crowded: bool) -> None:
@@ -134,7 +140,7 @@ def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
     xs, ys = span.x(times), ribbon.y(places, top, bottom)
     track = ribbon.track
     base = float(ribbon.y(track.park, top, bottom)) if ribbon.channel.kind == "joint" else bottom
-    whole = _polygon(np.concatenate([xs[:1], xs, xs[-1:]]), np.concatenate([[base], ys, [base]]))
+    whole = polygon(np.concatenate([xs[:1], xs, xs[-1:]]), np.concatenate([[base], ys, [base]]))
     kit.pen(None)
     kit.brush(ribbon.ink, 0.24)
     kit.p.drawPolygon(whole)
@@ -145,7 +151,7 @@ def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
         for a, b in zip(begins.tolist(), ends.tolist(), strict=True):
             if b - a > 1:
                 path.addPolygon(
-                    _polygon(
+                    polygon(
                         np.concatenate([xs[a : a + 1], xs[a:b], xs[b - 1 : b]]),
                         np.concatenate([[base], ys[a:b], [base]]),
                     )
@@ -154,7 +160,7 @@ def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
         kit.p.drawPath(path)
     kit.pen(ribbon.ink if ribbon.channel.kind == "joint" else "brass_f", 1.5)
     kit.brush(None)
-    kit.p.drawPolyline(_polygon(xs, ys))
+    kit.p.drawPolyline(polygon(xs, ys))
 
 
 def _behind(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float) -> None:
@@ -163,7 +169,7 @@ def _behind(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float) -> 
         if times[0] < span.t1 and times[-1] > span.t0:
             kit.pen("ink", 1.1)
             kit.brush(None)
-            kit.p.drawPolyline(_polygon(span.x(times), ribbon.y(places, top, bottom)))
+            kit.p.drawPolyline(polygon(span.x(times), ribbon.y(places, top, bottom)))
 
 
 def _beads(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows, crowded: bool) -> None:
@@ -186,14 +192,10 @@ def _beads(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
 
 def _effort(kit: Kit, ribbon: Ribbon, span: Span, y: float) -> None:
     """At the foot: torque over torque held, thickness and colour."""
-    if ribbon.effort is None or not len(ribbon.effort):
+    first, step, used = _used(ribbon, span)
+    if not len(used):
         return
-    first, last = max(0, int(span.t0 / BIN_S)), min(len(ribbon.effort), math.ceil(span.t1 / BIN_S))
-    if last <= first:
-        return
-    used = ribbon.effort[first:last]
-    step = max(1, round(2.0 / max(BIN_S * span.per_s, 1e-6)))
-    used = np.maximum.reduceat(used, np.arange(0, len(used), step))
+    last = len(ribbon.effort)
     level, thick = _coarse(used)
     same = np.flatnonzero(np.diff(level) | (np.diff(thick) != 0)) + 1
     starts, ends = np.append(0, same), np.append(same, len(used))

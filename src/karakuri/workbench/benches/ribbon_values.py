@@ -22,6 +22,7 @@ class RibbonValues:
     def __init__(self, desk: Desk) -> None:
         self.desk = desk
         self._behind: dict[str, tuple] = {}
+        self._effort: dict[str, tuple] = {}
 
     def of(self, channel: Channel, span: Span) -> Ribbon:
         """One row, for a stretch of time."""
@@ -55,8 +56,13 @@ class RibbonValues:
 
     def effort(self, channel: Channel):
         """Torque ÷ held for long, each tenth of a second, of the joint that uses most; None where nothing is judged."""
-        shares = [played.effort / can.held for played, _, can in self._played(channel)]
-        return np.maximum.reduce(shares) if shares else None
+        found = list(self._played(channel))
+        key = tuple(id(played) for played, _, _ in found)
+        kept = self._effort.get(channel.id)
+        if kept is None or kept[0] != key:
+            shares = [played.effort / can.held for played, _, can in found]
+            kept = self._effort[channel.id] = (key, np.maximum.reduce(shares) if shares else None, found)
+        return kept[1]
 
     def behind(self, channel: Channel, span: Span):
         """Stretches in view where the servo lags behind what is asked, rad; of the joint that lags most."""

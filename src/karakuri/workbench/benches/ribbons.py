@@ -181,7 +181,7 @@ class Ribbons(Sheet):
         look = self.desk.look
         key = (
             id(ribbon.track), channel.name, ribbon.low, ribbon.high, ribbon.ends, ribbon.chosen, ribbon.selected, ribbon.ink,
-            span, tall, look.scale, id(look.colours), self.devicePixelRatioF(), *drawn_key(ribbon),
+            span, tall, look.scale, id(look.colours), self.devicePixelRatioF(), *drawn_key(ribbon, span),
         )  # fmt: skip
         kept = self._kept.get(channel.id)
         if kept is None or kept[0] != key:
