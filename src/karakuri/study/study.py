@@ -63,7 +63,7 @@ def study(
     about the score as it was in `base` while only the body changes; `settled` is then False and a study without it must follow.
     """
     reuse = reuse if reuse is not None else Reuse()
-    if base is not None and _same_body(figure, base.figure) and (base.settled or quick):
+    if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, stop)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
     results = _results(figure, reuse, quick, watch, stop, stale)
@@ -87,7 +87,7 @@ def _same_moves(figure: Figure, base: Study) -> bool:
     )
 
 
-def _same_body(a: Figure, b: Figure) -> bool:
+def same_body(a: Figure, b: Figure) -> bool:
     """True where nothing but the moving fields differs. Items keep their identity through an edit, tuples and numbers do not."""
     return all(_same(getattr(a, name), getattr(b, name)) for name in type(a).model_fields if name not in MOVING)
 

@@ -19,7 +19,7 @@ from karakuri.model.record import Entry
 from karakuri.model.score import Channel, Pose
 from karakuri.motion.whole import Tracks, Whole, joint_unit, unit_of, whole
 from karakuri.session.session import Session
-from karakuri.study.study import Study
+from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
@@ -322,9 +322,9 @@ class Desk(QObject):
         self.posed.emit()
 
     def tree(self, figure: Figure | None = None):
-        """The tree of a figure, built once."""
+        """The tree of a figure, built once for each body; a score being written leaves it as it is."""
         figure = figure or self.figure
-        if self._tree is None or self._tree[0] is not figure:
+        if self._tree is None or not (figure is self._tree[0] or same_body(figure, self._tree[0])):
             self._tree = (figure, build_tree(figure))
         return self._tree[1]
 

@@ -16,6 +16,10 @@ from karakuri.workbench.widgets.tag import Choice
 BENCHES = ("figure", "drive", "balance", "limits", "score", "rehearse")
 
 
+FOOT = 112
+"""What stays free at the rail's foot, for Stop and for the card's tag."""
+
+
 class RailButton(Press):
     """A bench: glyph, name, and a slip with what is worst there."""
 
@@ -94,7 +98,8 @@ class Rail(Sheet):
 
     def resizeEvent(self, event) -> None:
         u, top = self.u, self.u(44)
-        tall = u(68) if self.height() > u(44) + len(self.buttons) * u(73) else u(48)
+        room = self.height() - top - u(8) - u(FOOT)
+        tall = max(28, min(u(68), room // len(self.buttons) - u(5)))
         for i, button in enumerate(self.buttons):
             button.setGeometry(0, top + u(8) + i * (tall + u(5)), self.width(), tall)
 
