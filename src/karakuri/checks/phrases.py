@@ -23,7 +23,7 @@ from karakuri.sizing.playing import Played
 from karakuri.sizing.response import late_s
 from karakuri.units import Quantity
 
-MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 3, 1.06
+MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 3, 1.08
 
 
 @dataclass(frozen=True, eq=False)

@@ -73,6 +73,9 @@ class Sender:
         if not same:
             self.now, self.aim = program.park.astype(float), program.park.astype(float)
             self.known = np.zeros(len(program.numbers), dtype=bool)
+            if self.state not in ("off", "joined", "lost"):
+                self.state = "confirmed"
+                self.say("The outputs are others now: bring every joint to park again.")
         if self.link is not None and self.state not in ("off", "lost"):
             self._limits()
 
@@ -129,7 +132,7 @@ class Sender:
 
     def _do_power(self, command: dict[str, Any]) -> None:
         if self.state == "joined":
-            self.state = "ready" if bool(self.known.all()) and command.get("at_park") else "confirmed"
+            self.state = "confirmed"
             self.say("Power confirmed.")
 
     def _do_approach(self, command: dict[str, Any]) -> None:

@@ -62,7 +62,12 @@ def _short(value: float) -> str:
 
 def read(text: str, name: str = "the table") -> Table:
     """A table from CSV text. Raises FileTrouble with every fault: where, what was expected, what came."""
-    rows = [row for row in csv.reader(io.StringIO(text)) if row and any(cell.strip() for cell in row)]
+    try:
+        lines = csv.reader(io.StringIO(text, newline=""), strict=True)
+        rows = [row for row in lines if row and any(cell.strip() for cell in row)]
+    except csv.Error as trouble:
+        fault = Fault("the table", "rows of RFC 4180", str(trouble))
+        raise FileTrouble(f"{name} is no table.", (fault,), "The score is as it was.") from trouble
     if len(rows) < 3:
         raise FileTrouble(f"{name} holds no frames.", (), "A head row and at least two frames are wanted.")
     faults: list[Fault] = []

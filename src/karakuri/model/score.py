@@ -46,6 +46,8 @@ class Moves(Value):
         data = {key: tuple(value) if isinstance(value, list) else value for key, value in data.items()}
         n = len(data["departs_s"]) if isinstance(data.get("departs_s"), tuple) else 0
         profile = data.get("profile") or ("minimum jerk",) * n
+        if not isinstance(profile, tuple):
+            return data
         usual = tuple(DEFAULT_SHAPE.get(kind, 0.0) if isinstance(kind, str) else 0.0 for kind in profile)
         return data | {
             "profile": profile,

@@ -40,11 +40,10 @@ class Player:
 
 @dataclass(frozen=True, eq=False)
 class Share:
-    """One joint on one page. which (r,): its moves that reach into the page, with their largest torque N·m and when s, and the least
+    """One joint on one page. Of its moves that reach into the page, in order (r,): largest torque N·m and when s, and the least
     speed reserve with the speeds asked and left, rad/s, and when. `squared` (p,) N²·m²·s a posture; hold, peak (torque, s, posture);
     top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
 
-    which: NDArray[np.int64]
     torque: Array
     torque_at: Array
     reserve: Array
@@ -124,6 +123,12 @@ def _span(score: Whole, page: int) -> tuple[float, float]:
     return page * PAGE_S, min((page + 1) * PAGE_S, score.length)
 
 
+@lru_cache(maxsize=512)
+def _inside(track: Track, length: float) -> list[NDArray[np.int64]]:
+    """Moves that reach into each page of a score of that length; kept as long as the track is."""
+    return [reaching(track, page * PAGE_S, min((page + 1) * PAGE_S, length)) for page in range(pages(length))]
+
+
 def _times(score: Whole, under: list[NDArray[np.int64]], begin: float, end: float) -> Array:
     """Samples inside each move, ends a hair inside, and the tenths of the page."""
     grid = np.linspace(0.0, 1.0, INSIDE)
@@ -157,7 +162,7 @@ def _shares(
         c = _moves(player, score.tracks[player.channel], which, times, part.speed[i], part.worst[i])
         peak, hold, top = int(peaks[i]), int(holds[i]), int(tops[i])
         out.append(Share(
-            which, c[0], c[1], c[2], c[3], c[4], c[5], squared[:, i],
+            c[0], c[1], c[2], c[3], c[4], c[5], squared[:, i],
             (float(held[i, hold]), float(times[hold]), int(part.held[:, i, hold].argmax())),
             (float(part.worst[i, peak]), float(times[peak]), int(part.total[:, i, peak].argmax())),
             (float(part.speed[i, top]), float(times[top])), effort,
@@ -258,19 +263,29 @@ def playing(
         if stop():
             return None
         found += load(list(range(first, min(first + AT_ONCE, count))))
+    inside = [_inside(track, score.length) for track in score.tracks]
     joints = tuple(
-        _gathered(player, score, [shares[i] for shares in found], bands[i]) for i, player in enumerate(players)
+        _gathered(
+            player,
+            score,
+            [shares[i] for shares in found],
+            bands[i],
+            inside[player.channel] if player.channel >= 0 else [],
+        )
+        for i, player in enumerate(players)
     )
     ends = np.array([track.at(np.array([score.length]))[0][0] - track.park for track in score.tracks])
     return Playing(score, joints, ends)
 
 
-def _gathered(player: Player, score: Whole, shares: list[Share], band: tuple[float, float]) -> Played:
+def _gathered(
+    player: Player, score: Whole, shares: list[Share], band: tuple[float, float], inside: list[NDArray[np.int64]]
+) -> Played:
+    """The pages of one joint together. `inside`: which moves reach into each page now; a kept page knows their order only."""
     n = len(score.tracks[player.channel].departs) if player.channel >= 0 else 0
     torque, torque_at = np.zeros(n), np.zeros(n)
     reserve, asked, left, reserve_at = np.full(n, np.inf), np.zeros(n), np.zeros(n), np.zeros(n)
-    for share in shares:
-        k = share.which
+    for share, k in zip(shares, inside, strict=False):
         if not len(k):
             continue
         more = share.torque > torque[k]

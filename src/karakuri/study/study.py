@@ -60,13 +60,14 @@ def study(
     `watch` are ids of findings to be told even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
-    about the score as it was in `base` while only the body changes; `settled` is then False and a study without it must follow.
+    about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
+    study without it must follow.
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, stop)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    results = _results(figure, reuse, quick, watch, stop, stale)
+    results = _results(figure, reuse, quick, watch, stop, stale, first=quick and base is None)
     found = [
         finding for rule in RULES if stale is None or rule.id not in OF_THE_SCORE for finding in rule.find(results)
     ]
@@ -114,6 +115,7 @@ def _results(
     watch: frozenset[str],
     stop: Callable[[], bool],
     stale: Study | None = None,
+    first: bool = False,
 ) -> Results:
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
@@ -127,6 +129,9 @@ def _results(
         pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
         return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
 
+    asked = stale.results.playing if stale is not None else None
+    if stale is None and not first:
+        asked = played(figure, tree, gravities, joints, reuse, stop)
     return Results(
         figure,
         tree,
@@ -135,7 +140,7 @@ def _results(
         tipping(figure, tree, gravities, reuse, quick),
         stall_sum(figure),
         worst_of,
-        played(figure, tree, gravities, joints, reuse, stop) if stale is None else stale.results.playing,
+        asked,
         watch,
     )
 
@@ -189,7 +194,7 @@ def played(
     sources = sorted(set(score.source) - {-1})
 
     def load(wanted: list[int]) -> list[tuple[Share, ...]]:
-        keys = {page: (figure_key, *(reuse.page_key(score.tracks[c], page) for c in sources)) for page in wanted}
+        keys = {page: (figure_key, page, *(reuse.page_key(score.tracks[c], page) for c in sources)) for page in wanted}
         missing = [page for page in wanted if not reuse.has("page", keys[page])]
         made = page_loads(tree, score, players, gravities, missing) if missing else []
         fresh = dict(zip(missing, made, strict=True))

@@ -157,9 +157,12 @@ class Board(QObject):
         figure, number, sender = self._desk.figure, self._loading, self._sender
 
         def work() -> None:
-            program = program_of(figure)
-            if number == self._loading and sender is not None:
-                sender.load(program)
+            try:
+                program = program_of(figure)
+                if number == self._loading and sender is not None:
+                    sender.load(program)
+            except (Trouble, OSError) as trouble:
+                self._report.emit({"say": f"The board plays on as before: {trouble}", "state": ""})
 
         threading.Thread(target=work, name="frames", daemon=True).start()
 

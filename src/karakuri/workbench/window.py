@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 import itertools
 import weakref
+from functools import cached_property
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
@@ -16,7 +17,6 @@ from karakuri.files.disk import SUFFIX
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
 from karakuri.session.session import Session
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.exports import Exports
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
 from karakuri.workbench.widgets.say import Say
@@ -67,7 +67,6 @@ class Window(QMainWindow):
         self._paging.timeout.connect(self._show_page)
         desk.boarded.connect(self._boarded)
         desk.wanted.connect(lambda name: getattr(self.exports, name)())
-        self.exports = Exports(self)
         self._keys()
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")
@@ -257,6 +256,13 @@ class Window(QMainWindow):
         self.card.focus_item(label)
 
     # ---- deeds
+    @cached_property
+    def exports(self):
+        """Files out and in; what they need is imported when it is first wanted."""
+        from karakuri.workbench.exports import Exports
+
+        return Exports(self)
+
     def _say(self, text: str) -> None:
         if text:
             self.note.say(text)

@@ -19,6 +19,7 @@ DEEDS = {
     "twin": "twin",
     "remove": "remove",
 }
+EXPORTS = {"export frames": "export_frames", "export player": "export_player", "take frames over": "import_frames"}
 
 
 def carry_out(window, text: str) -> str:
@@ -35,6 +36,9 @@ def carry_out(window, text: str) -> str:
         return ""
     if words in DEEDS:
         getattr(window, DEEDS[words])()
+        return ""
+    if words in EXPORTS:
+        desk.wanted.emit(EXPORTS[words])
         return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
     items = [("joint", j.id, j.name) for j in desk.figure.joints] + [("part", p.id, p.name) for p in desk.figure.parts]
