@@ -163,7 +163,15 @@ class RehearseBench(Bench):
                 kit.text(c["sent"], y, "released", 12, 400, "ink2", "r")
                 return
             unit = "%" if light else "°"
-            kit.text(c["angle"], y, f"{board.degrees(output, sent):.0f}{unit}".replace("-", "−"), 13, 500, "ink", "r")
+            kit.text(
+                c["angle"],
+                y,
+                f"{round(board.degrees(output, sent)) + 0:d}{unit}".replace("-", "−"),
+                13,
+                500,
+                "ink",
+                "r",
+            )
             kit.text(c["sent"], y, f"{sent:.0f}" if not light else "", 13, 400, "ink", "r")
             if says is not None and not light:
                 kit.text(c["says"], y, f"{says:.0f}", 13, 400, "ink", "r")
