@@ -2,45 +2,20 @@
 
 from __future__ import annotations
 
-import sys
 import time
 from collections.abc import Iterator
 
 from benchmarks.timing import spread
+from benchmarks.window import open_demo
 
 PROMISE = "median at most 50 ms, 95 % at most 80 ms while dragging; settled within 0.5 s of letting go"
 
 
 def measure(smoke: bool) -> Iterator[str]:
-    from PyQt6.QtCore import QEventLoop, QTimer
-
-    from karakuri.demo import owl_path
     from karakuri.model.edit import Edit, Set
-    from karakuri.session.session import Session
-    from karakuri.workbench.start import application
-    from karakuri.workbench.window import Window
 
-    app = application([])
-    sys.setswitchinterval(0.002)
-    window = Window(Session.from_template(owl_path()))
-    window.show()
-    app.processEvents()
+    window, until = open_demo("figure")
     desk = window.desk
-
-    def until(done) -> None:
-        """Wait in a real event loop: nothing spins beside the worker."""
-        loop, give_up = QEventLoop(), QTimer(singleShot=True, interval=20000)
-        look = lambda: loop.quit() if done() else None  # noqa: E731
-        for signal in (desk.studied, desk.remedied):
-            signal.connect(look)
-        give_up.timeout.connect(loop.quit)
-        give_up.start()
-        if not done():
-            loop.exec()
-        for signal in (desk.studied, desk.remedied):
-            signal.disconnect(look)
-
-    until(lambda: desk.study is not None and not desk.busy)
     items = [("parts", part) for part in desk.figure.parts] + [("joints", joint) for joint in desk.figure.joints]
     dragging, settling, settled, shown = [], [], [], []
     desk.hurried.connect(lambda: shown.append(time.perf_counter()))

@@ -2,45 +2,20 @@
 
 from __future__ import annotations
 
-import sys
 import time
 from collections.abc import Iterator
 
 from benchmarks.timing import spread
+from benchmarks.window import open_demo
 
 PROMISE = "95 % at most 80 ms"
 
 
 def measure(smoke: bool) -> Iterator[str]:
-    from PyQt6.QtCore import QEventLoop, QTimer
-
-    from karakuri.demo import owl_path
     from karakuri.model.score_edits import change_move
-    from karakuri.session.session import Session
-    from karakuri.workbench.start import application
-    from karakuri.workbench.window import Window
 
-    app = application([])
-    sys.setswitchinterval(0.002)
-    window = Window(Session.from_template(owl_path()))
-    window.show()
-    window.desk.turn_to("score")
-    app.processEvents()
+    window, until = open_demo("score")
     desk = window.desk
-
-    def until(done) -> None:
-        loop, give_up = QEventLoop(), QTimer(singleShot=True, interval=20000)
-        look = lambda: loop.quit() if done() else None  # noqa: E731
-        for signal in (desk.studied, desk.remedied):
-            signal.connect(look)
-        give_up.timeout.connect(loop.quit)
-        give_up.start()
-        if not done():
-            loop.exec()
-        for signal in (desk.studied, desk.remedied):
-            signal.disconnect(look)
-
-    until(lambda: desk.study is not None and desk.study.settled and not desk.busy)
     took = []
     for turn in range(1 if smoke else 3):
         for channel in desk.figure.score.channels:
