@@ -97,9 +97,8 @@ def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
     made = score_frames(figure)
     assert np.isfinite(made.places).all()
     program = program_of(figure)
-    lights = program.lights
     low, high = np.minimum(program.low, program.high), np.maximum(program.low, program.high)
-    assert ((program.values >= low - 0.51) & (program.values <= high + 0.51)).all() or not len(lights)
+    assert ((program.values >= low - 0.51) & (program.values <= high + 0.51)).all()
     if figure.score.channels:
         table = read(write(figure, made))
         assert take_over(figure, table)[1] <= 0.25

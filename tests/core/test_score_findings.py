@@ -190,7 +190,6 @@ def test_the_response_follows_until_it_cannot():
     late = late_by(results, "nod", 0)
     assert late == pytest.approx(times[-1] - 0.58, abs=0.006) and late > 0.02
     assert late_by(results, "nod", 1) == 0.0 and late_by(results, "none", 0) is None
-    assert response(track, played, can, 3.0, (2.9, 3.0)) != [] or True
     assert response(track, played, can, 3.0, (20.0, 30.0)) == []
 
 

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us, ticks
+from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.demo import owl_path
 from karakuri.exchange.frames_csv import read, take_over, write
 from karakuri.exchange.outputs import board_values, score_frames
@@ -51,7 +51,6 @@ def test_prescale_and_ticks():
     assert tick_us(50) == pytest.approx(4.883, abs=5e-4)
     assert 1500 / tick_us(50) == pytest.approx(307.2)
     assert 1500 / tick_us(real_rate_hz(121)) == pytest.approx(307.38, abs=6e-3)
-    assert ticks(np.array([1500.0, 500.0]), 50).tolist() == [307, 102]
     assert (prescale(1), prescale(5000)) == (255, 3)
 
 

@@ -212,6 +212,20 @@ def test_joints_approach_one_after_the_other_then_it_plays(desk):
     assert at["places"]
 
 
+def test_a_stop_while_a_joint_is_woken_takes_its_pulses_away(desk):
+    """Its place is not known, so it cannot be told to stand: without pulses it does."""
+    desk.sender.load(replace(desk.program, us_per_deg=np.full(len(desk.program.numbers), 10.0)))
+    desk.sender.tell("connect", address=desk.board.address)
+    desk.until("joined")
+    desk.sender.tell("power")
+    desk.sender.tell("approach")
+    while not desk.until("approaching")["reported"]:
+        pass
+    desk.sender.tell("stop")
+    while "0" in desk.until("confirmed")["reported"]:
+        pass
+
+
 def test_an_edit_while_playing_is_taken_up_between_frames(desk):
     desk.ready()
     desk.sender.tell("play")

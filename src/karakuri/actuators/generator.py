@@ -8,10 +8,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
-from karakuri.bodies.inertia import Array
-
 COUNTS, CLOCK_HZ, LEAST, MOST = 4096, 25e6, 3, 255
 
 
@@ -28,12 +24,6 @@ def real_rate_hz(divider: int, clock_hz: float = CLOCK_HZ) -> float:
 def tick_us(rate_hz: float) -> float:
     """Length of one count, µs, at a rate, Hz."""
     return 1e6 / (rate_hz * COUNTS)
-
-
-def ticks(pulse_us: Array, rate_hz: float) -> Array:
-    """Counts (n,) nearest to pulses (n,) µs at a rate, Hz."""
-    out: Array = np.floor(np.asarray(pulse_us) / tick_us(rate_hz) + 0.5)
-    return out
 
 
 def resolution_rad(us_per_rad: float, rate_hz: float = 50.0) -> float:

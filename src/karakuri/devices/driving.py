@@ -20,6 +20,7 @@ from karakuri.devices.protocol import (
     limit_line,
     read_identity,
     read_places,
+    release_line,
     set_lines,
     wake_line,
     well,
@@ -50,18 +51,19 @@ class Sender:
         self.delays: list[float] = []
         self.heard = self.asked = 0.0
         self.reported: dict[int, float] = {}
-        self.told = 0.0
 
     # ---- commands
     def obey(self, command: dict[str, Any]) -> None:
         """Carry out one command; what can't be done now is told as a sentence."""
         do = command.get("do")
         try:
-            getattr(self, f"_do_{do}")(command)
+            deed = getattr(self, f"_do_{do}", None)
+            if deed is None:
+                self.say(f"The sender was asked for '{do}', which it does not know.")
+            else:
+                deed(command)
         except BoardTrouble as trouble:
             self._lose(str(trouble))
-        except AttributeError:
-            self.say(f"The sender was asked for '{do}', which it does not know.")
 
     def say(self, text: str) -> None:
         self.report({"say": text, "state": self.state})
@@ -170,6 +172,10 @@ class Sender:
             self.aim = self.now.copy()
             if self.link is not None and self.program is not None:
                 self._send([o for o in range(len(self.now)) if self.known[o]], 0)
+                if unfinished and self.turn < len(self.known) and not self.known[self.turn]:
+                    self.link.send(
+                        release_line(int(self.program.numbers[self.turn]))
+                    )  # it creeps on its own: no more pulses
             self.state = "confirmed" if unfinished else "ready"
             self.say("Stopped. It stands where it is.")
 

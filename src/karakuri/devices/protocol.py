@@ -60,6 +60,11 @@ def wake_line(ms: int, output: int, us: float) -> str:
     return f"WAKE {ms} {output}:{round(us)}"
 
 
+def release_line(output: int) -> str:
+    """RELEASE of one output."""
+    return f"RELEASE {output}"
+
+
 def read_identity(line: str) -> Identity:
     """The answer to ID. Raises BoardTrouble."""
     match = re.fullmatch(rf"BOARD {NAME} (\d+) OUTPUTS (\d+) RATE (\d+)", line.strip())

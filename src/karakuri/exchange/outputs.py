@@ -15,8 +15,6 @@ from karakuri.motion.frames import RATE_HZ, Frames, frames
 from karakuri.motion.track import Track
 from karakuri.motion.whole import Tracks, joint_unit, unit_of
 
-APPROACH_RAD_PER_S = math.radians(20.0)
-
 
 @dataclass(frozen=True, eq=False)
 class Output:

@@ -1,5 +1,4 @@
-"""What is on the desk: the session, its study, and the view state that is neither saved nor undone; long for its room because every
-widget reads it and nothing else is shared."""
+"""What is on the desk; long for its room because every widget reads it: session, study, view state neither saved nor undone."""
 
 from __future__ import annotations
 

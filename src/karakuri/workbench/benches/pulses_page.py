@@ -7,7 +7,7 @@ from datetime import datetime
 
 import numpy as np
 
-from karakuri.actuators.generator import resolution_rad, tick_us
+from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.actuators.pulses import PulseMap, pulse_map
 from karakuri.errors import Trouble
 from karakuri.model.drive import Drive
@@ -125,7 +125,10 @@ def _resolution(joint: Joint, mapped: PulseMap) -> list[Item]:
     )
     return [
         Calc("res", counts),
-        Note("resn", f"A count is {tick_us(RATE_HZ):.3f} µs at 50 frames a second; a finer wish is rounded to it."),
+        Note(
+            "resn",
+            f"A count is {tick_us(RATE_HZ):.3f} µs at 50 frames a second (prescale {prescale(RATE_HZ)}, really {real_rate_hz(prescale(RATE_HZ)):.2f} Hz at 25 MHz); a finer wish is rounded to it.",
+        ),
     ]
 
 

@@ -175,7 +175,7 @@ class RehearseBench(Bench):
             kit.text(c["sent"], y, f"{sent:.0f}" if not light else "", 13, 400, "ink", "r")
             if says is not None and not light:
                 kit.text(c["says"], y, f"{says:.0f}", 13, 400, "ink", "r")
-                off = abs(says - sent) / max(abs(output.pulses.us_per_rad), 1e-9) * 57.29578
+                off = abs(board.degrees(output, says) - board.degrees(output, sent))
                 kit.text(c["off"], y, f"{off:.1f}°", 13, 600, "ink", "r")
 
         spoken = f"output {output.number}, {output.name}" + (

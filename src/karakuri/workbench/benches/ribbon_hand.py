@@ -134,8 +134,7 @@ class RibbonHand:
             arrives = held.row.departs + held.row.takes
             departs = min(self._snap(held.row.departs + (at.x() - held.x) / span.per_s), arrives - 0.02)
             self._change(held, "departure", departs=max(0.0, departs), takes=arrives - max(0.0, departs))
-            held.words = _two("leaves later" if departs > held.row.departs else "leaves sooner",
-                              "quicker" if departs > held.row.departs else "slower")  # fmt: skip
+            held.words = "leaves later, quicker" if departs > held.row.departs else "leaves sooner, slower"
         elif held.kind == "hold" and held.across:
             self._new(held, at)
 
@@ -239,7 +238,3 @@ class RibbonHand:
         )
         if self.view.desk.edit(edit):
             self.view.desk.hold_move(channel.id, k)
-
-
-def _two(a: str, b: str) -> str:
-    return f"{a}, {b}"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -57,7 +57,6 @@ class Ribbon:
     faults: tuple[tuple[Finding, str], ...] = ()
     chosen: int = -1
     selected: bool = False
-    words: tuple[str, ...] = field(default=())
 
     def y(self, value, top: float, bottom: float):
         """Where a value lies in a band, pixels; a little beyond the band at most."""

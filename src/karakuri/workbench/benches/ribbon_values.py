@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from karakuri.exchange.outputs import channel_band
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
 from karakuri.motion.whole import unit_of
@@ -103,20 +104,15 @@ def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
     """Low and high edge of a ribbon in SI (of tied joints, the narrower), and how (high, low) are written."""
     if channel.kind == "light":
         return 0.0, 1.0, ("100", "0 %")
-    joints = [desk.figure.joint(ident) for ident in channel.joints]
-    unit = unit_of(desk.figure, channel)
-    if joints[0].kind == "slide":
-        low, high = max(j.range_mm[0] for j in joints), min(j.range_mm[1] for j in joints)
-        units = desk.units.unit("length")
-        words = tuple(f"{v * 1e-3 / units.si:.3g}".replace("-", "−") for v in (high, low))
-        return low * unit, high * unit, words
-    low, high = max(j.range_deg[0] for j in joints), min(j.range_deg[1] for j in joints)
-    return low * unit, high * unit, tuple(f"{v:.3g}".replace("-", "−") for v in (high, low))
+    low, high = channel_band(desk.figure, channel)
+    kind = "length" if desk.figure.joint(channel.joints[0]).kind == "slide" else "angle"
+    words = tuple(f"{v / desk.units.unit(kind).si:.3g}".replace("-", "−") for v in (high, low))
+    return low, high, words
 
 
 def band_of(desk: Desk, channel: Channel) -> tuple[float, float]:
     """Where a target may lie, in the channel's own unit: degrees, mm or percent."""
-    low, high, _ = edges(desk, channel)
+    low, high = channel_band(desk.figure, channel)
     unit = unit_of(desk.figure, channel)
     return round(low / unit, 6), round(high / unit, 6)
 
