@@ -60,7 +60,7 @@ def measure(smoke: bool) -> Iterator[str]:
         ribbons.show_span(t0, t1)
         scrolling, dragging = [], []
         for k in range(turns):
-            ribbons.scroll(ribbons.row_tall() * (1 if k % 2 else -1))
+            ribbons.scroll_by(ribbons.row_tall() * (1 if k % 2 else -1))
             ribbons.show_span(ribbons.t0 + 0.05, ribbons.t1 + 0.05)
             scrolling.append(timed(ribbons.repaint))
         channel = ribbons.rows()[0][0]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from karakuri.actuators.label import from_label
 from karakuri.catalogue import servo_class
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Base, Figure, Posture, Supply
@@ -49,6 +50,13 @@ def scored(*rows: Row, mass_g=300.0, length_s=3.0, servo="class_20", park=0.0, l
     figure = head(mass_g, servo=servo, **more)
     channel = Channel(id="nod", name="Nod", joints=("tilt",), park=park, moves=moves_of(list(rows)))
     return Figure(**(dict(figure) | {"score": Score(length_s=length_s, loops=loops, channels=(channel,))}))
+
+
+def own_servo(name, torque_Nm, speed_s_per_60deg, at_voltage_V, mass_g):
+    """A servo by its label; gears not stated."""
+    return from_label(
+        name, torque_Nm=torque_Nm, speed_s_per_60deg=speed_s_per_60deg, at_voltage_V=at_voltage_V, mass_g=mass_g
+    )
 
 
 def head(mass_g=500.0, at=(20.0, 0.0, 150.0), servo="class_10", ranges=(-30.0, 30.0), **more) -> Figure:

@@ -2,6 +2,7 @@
 
 Trouble
 ├── FileTrouble      a file could not be read or written; carries every fault with its path
+│   └── FileChanged  it was written by another program since it was read
 ├── EditRefused      an edit would leave a figure that cannot exist, or breaks a reference
 └── BadQuantity      typed text is no number, no sum, or has a unit of another kind
 """
@@ -34,6 +35,10 @@ class FileTrouble(Trouble):
         self.message, self.faults, self.what_to_do = message, faults, what_to_do
         lines = [message, *(f"  {fault}" for fault in faults)]
         super().__init__("\n".join(lines + ([what_to_do] if what_to_do else [])))
+
+
+class FileChanged(FileTrouble):
+    """A file is not the one that was read: another program, or a second window, has written it since."""
 
 
 class EditRefused(Trouble):

@@ -17,7 +17,7 @@ from typing import Any, Literal
 
 from karakuri.errors import BadQuantity
 
-GRAVITY = 9.80665
+GRAVITY, LONGEST = 9.80665, 200
 KGCM = GRAVITY / 100.0
 OZIN = 0.45359237 / 16.0 * GRAVITY * 0.0254
 NBSP, MINUS = "\u00a0", "\u2212"
@@ -160,6 +160,8 @@ def show_number(q: Quantity, units: Units, extra: int = 0, written: bool = False
     """The number alone."""
     unit = units.unit(q.kind, written)
     shown = q.value / unit.si
+    if not math.isfinite(shown) or abs(shown) >= 1e15:
+        return "\u2014"
     decimals = _decimals(shown, unit.decimals) + extra
     if written:
         decimals = _written_decimals(shown, decimals, extra)
@@ -178,6 +180,8 @@ def show(q: Quantity, units: Units, extra: int = 0, written: bool = False) -> st
     """Number and unit, a no-break space between them; ± where the quantity carries a bound."""
     unit = units.unit(q.kind, written)
     text = show_number(q, units, extra, written)
+    if text == "\u2014":
+        return text
     if q.plus_minus > 0:
         bound = Quantity(q.plus_minus, q.kind, rounding="up")
         text = f"{text}{NBSP}±{NBSP}{show_number(bound, units, extra, written)}"
@@ -241,6 +245,19 @@ _PINT_KIND = {
 }
 
 
+_FORCE, _ARM = {"kg": "kg", "kgf": "kg", "g": "g", "gf": "g", "oz": "oz", "ozf": "oz", "lb": "lb", "lbf": "lb", "lbs": "lb", "n": "N"}, {"cm": "cm", "mm": "mm", "m": "m", "in": "in", "inch": "in", "ft": "ft"}  # fmt: skip
+_TORQUE = re.compile(
+    r"(?<![a-z])(?:(kgf?|gf?|ozf?|lb[fs]?|n)[\s·.*x-]*(cm|mm|m|inch|in|ft)|(inch|in|ft)[\s·.*x-]*(kgf?|gf?|ozf?|lb[fs]?))(?![a-z])",
+    re.IGNORECASE,
+)
+
+
+def _torque_unit(match: re.Match[str]) -> str:
+    """A unit of torque as labels print it, kgcm, kg-cm, kg.cm, oz-in, in-lb, N.cm, in the one spelling that is read on."""
+    force, arm = match[1] or match[4], match[2] or match[3]
+    return f"{_FORCE[force.lower()]} {_ARM[arm.lower()]}"
+
+
 @lru_cache(maxsize=1)
 def _registry() -> Any:
     import pint
@@ -254,9 +271,13 @@ def read_quantity(text: str, kind: Kind, units: Units) -> float:
     Raises BadQuantity when it is no sum or the unit is of another kind.
     """
     own = units.unit(kind)
+    if len(text) > LONGEST:
+        raise BadQuantity(f"{len(text)} letters are no {kind.replace('_', ' ')}; at most {LONGEST} are read")
     tidy = text.strip().replace(MINUS, "-").replace("\u00a0", " ").replace("\u2009", "").replace(",", ".")
     if not tidy:
         raise BadQuantity(f"a {kind} is wanted here, in {own.label or 'plain numbers'}; nothing was written")
+    if kind == "torque":
+        tidy = _TORQUE.sub(_torque_unit, tidy)
     if re.fullmatch(r"[\d.+\-*/×÷() ]+", tidy):
         return calculate(tidy) * own.si
     if kind == "servo_speed":

@@ -5,7 +5,9 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
+from pathlib import Path
 
 import jsonschema
 import pytest
@@ -13,12 +15,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.demo import owl_path
-from karakuri.errors import EditRefused, FileTrouble
-from karakuri.files.disk import load, save
+from karakuri.errors import EditRefused, FileChanged, FileTrouble
+from karakuri.files.disk import WRITTEN, load, save, write_files
 from karakuri.files.schema import schema
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Add, Edit, Remove, Set, apply
 from karakuri.model.edits import add_part, new_id, remove_item, remove_joint, twin_part
+from karakuri.session import copies
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session
 from tests.figures import fig1, head, part, random_figure
@@ -55,7 +58,7 @@ GOOD = {"format": "karakuri figure", "version": 1, "joints": [{"id": "tilt", "na
 
 
 @pytest.mark.parametrize(("change", "path", "says"), [
-    (lambda d: d["parts"][0].update(mass_g=-5), "parts[skull].mass_g", "greater than or equal to 0"),
+    (lambda d: d["parts"][0].update(mass_g=-5), "parts[skull].mass_g", "at least 0"),
     (lambda d: d["parts"][0].update(mass_g="heavy"), "parts[skull].mass_g", "number"),
     (lambda d: d["parts"][0].update(weight=5), "parts[skull].weight", "no such field"),
     (lambda d: d["parts"][0].pop("name"), "parts[skull].name", "a value"),
@@ -66,7 +69,7 @@ GOOD = {"format": "karakuri figure", "version": 1, "joints": [{"id": "tilt", "na
     (lambda d: d["joints"][0].update(range_deg=[30, -30]), "joints[tilt]", "low to high"),
     (lambda d: d["joints"][0].update(axis=[0, 0, 0]), "joints[tilt]", "direction"),
     (lambda d: d["joints"][0].update(rides_on="tilt"), "joints.tilt.rides_on", "rides on itself"),
-    (lambda d: d["joints"].append({"id": "tilt", "name": "again"}), "parts and joints", "twice"),
+    (lambda d: d["joints"].append({"id": "tilt", "name": "again"}), "joints", "twice"),
     (lambda d: d.update(postures=[]), "postures", "at least one"),
     (lambda d: d.update(version=2), "version", "newer"),
     (lambda d: d.update(format="other"), "format", "another kind"),
@@ -137,12 +140,14 @@ def test_session_saves_undoes_and_recovers(tmp_path, monkeypatch):
     session.edit(add_part(part("lamp", "tilt", 40.0, (0.0, 0.0, 150.0))))
     session.edit(Edit("drag", (Set(("parts", "lamp", "at_mm"), (1.0, 0.0, 150.0)),), "drag lamp"))
     session.edit(Edit("drag", (Set(("parts", "lamp", "at_mm"), (2.0, 0.0, 150.0)),), "drag lamp"))
-    kept = session.autosave()
-    assert kept is not None and kept.parent == tmp_path and session.autosave() is None
-    crashed = Session.open(target)  # the first session is gone without having closed
-    place = crashed.recoverable()
-    assert place == kept
-    crashed.recover(place)
+    assert session.keep_copy() and session.kept and not session.worth_keeping
+    kept = session.kept_at
+    crashed = Session.open(target)
+    assert crashed.recoverable() is None  # that session is still open: nothing has crashed
+    copies.closed(session._ident)  # gone without having closed
+    copy = crashed.recoverable()
+    assert copy.place == kept and copy.name == session.figure.name
+    assert crashed.recover(copy) is crashed
     assert crashed.figure == session.figure and crashed.dirty
     assert crashed.undo() and crashed.figure == head()
     assert session.undo() and session.figure.part("lamp").at_mm == (0.0, 0.0, 150.0)
@@ -155,20 +160,132 @@ def test_session_saves_undoes_and_recovers(tmp_path, monkeypatch):
     assert not kept.exists() and crashed.recoverable() is None
 
 
-def test_autosave_goes_to_the_state_folder_where_the_own_cannot_be_written(tmp_path, monkeypatch):
+def crashed(session):
+    session.keep_copy()
+    copies.closed(session._ident)
+
+
+def touch(session, grams):
+    session.edit(Edit("m", (Set(("parts", session.figure.parts[0].id, "mass_g"), grams),)))
+
+
+@pytest.mark.parametrize("name", ["plain", "with [brackets]", "a*b?", "ümlaut é", "n" * 180, "x.12345.autosave"])
+def test_a_copy_is_of_its_own_figure_and_of_no_other(name, tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
-    never_saved = Session(head())
-    assert never_saved.autosave().parent == tmp_path / "state" / "karakuri"
-    lost = Session(fig1(), tmp_path / "gone" / "x.karakuri")
-    (tmp_path / "gone").write_text("a file where the folder was")
-    lost.edit(add_part(part("lamp", "base", 40.0, (0.0, 0.0, 0.0))))
-    assert lost.autosave().parent == tmp_path / "state" / "karakuri"
-    assert Session(None).recoverable() is not None
+    target, other = tmp_path / f"{name}.karakuri", tmp_path / "other.karakuri"
+    Session(head()).save(other)
+    session = Session(fig1())
+    session.save(target)
+    target.chmod(0o640)
+    touch(session, 77.0)
+    crashed(session)
+    assert session.kept_at.stat().st_mode & 0o777 == 0o640
+    assert Session.open(other).recoverable() is None and Session(head()).recoverable() is None
+    found = Session.open(target).recoverable()
+    assert found is not None and found.figure().parts[0].mass_g == 77.0
+    os.utime(target, (time.time() + 5, time.time() + 5))  # saved since by another hand: the copy is old
+    assert Session.open(target).recoverable() is None and not session.kept_at.exists()
+
+
+def test_a_figure_never_saved_comes_back_as_itself_and_a_template_untouched_does_not(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    untouched = Session.from_template(owl_path())
+    crashed(untouched)
+    assert untouched.kept_at is None and Session().recoverable() is None
+    session = Session(head())
+    touch(session, 55.0)
+    crashed(session)
+    fresh = Session(fig1())
+    copy = fresh.recoverable()
+    back = fresh.recover(copy)
+    assert back is not fresh and back.figure == session.figure and fresh.figure == fig1() and back.dirty
+    copy.drop()
+    assert Session().recoverable() is None
+
+
+def test_a_process_number_used_again_is_another_process(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    session = Session(head())
+    touch(session, 55.0)
+    crashed(session)
+    said = json.loads(session.kept_at.read_text())
+    session.kept_at.write_text(json.dumps(said | {"process": 1, "since": "1"}))
+    assert Session().recoverable() is not None
+    alive = Path("/proc/1/stat").read_text().rpartition(")")[2].split()[19]
+    session.kept_at.write_text(json.dumps(said | {"process": 1, "since": alive}))
+    assert Session().recoverable() is None
+
+
+def test_nothing_can_be_kept_is_told_and_a_copy_beside_the_file_is_found(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    (tmp_path / "state").write_text("a file where the folder should be")
+    session = Session(head())
+    session.save(tmp_path / "a.karakuri")
+    touch(session, 44.0)
+    crashed(session)
+    assert session.kept_at.parent == tmp_path and Session.open(tmp_path / "a.karakuri").recoverable() is not None
+    homeless = Session(head())
+    touch(homeless, 33.0)
+    assert not homeless.keep_copy()
+
+
+def test_two_hands_on_one_file_are_asked_and_nothing_is_lost(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    target = tmp_path / "shared.karakuri"
+    Session(head()).save(target)
+    mine, theirs = Session.open(target), Session.open(target)
+    touch(mine, 11.0)
+    touch(theirs, 22.0)
+    theirs.save()
+    with pytest.raises(FileChanged, match="another program"):
+        mine.save()
+    assert load(target) == theirs.figure and mine.dirty and mine.changed_on_disk
+    mine.take_theirs()
+    assert mine.figure == theirs.figure and not mine.dirty
+    mine.undo()
+    assert mine.figure.parts[0].mass_g == 11.0
+    theirs.save()
+    mine.save(over=True)
+    assert load(target).parts[0].mass_g == 11.0
+
+
+def test_overlapping_saves_leave_the_newest(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    session = Session(head())
+    session.save(tmp_path / "a.karakuri")
+    for n in range(60):
+        touch(session, float(n))
+        threads = [threading.Thread(target=session.save)]
+        threads[0].start()
+        touch(session, n + 0.5)
+        threads.append(threading.Thread(target=session.save))
+        threads[1].start()
+        for thread in threads:
+            thread.join()
+        assert load(tmp_path / "a.karakuri") == session.figure and not session.dirty
+
+
+def test_what_may_not_be_written_is_told_and_not_made(tmp_path):
+    figure = head()
+    target = tmp_path / "read-only.karakuri"
+    save(figure, target)
+    target.chmod(0o444)
+    gone = tmp_path / "unmounted" / "a.karakuri"
+    os.mkfifo(tmp_path / "pipe.karakuri")
+    (tmp_path / "loop.karakuri").symlink_to(tmp_path / "loop.karakuri")
+    for path in (target, gone, tmp_path / "pipe.karakuri", tmp_path / "loop.karakuri", tmp_path):
+        with pytest.raises(FileTrouble):
+            save(fig1(), path)
+    assert load(target) == figure and not gone.parent.exists()
+    for path in (tmp_path / "pipe.karakuri", tmp_path / "loop.karakuri", tmp_path, gone):
+        with pytest.raises(FileTrouble):
+            load(path)
+    assert not [p for p in tmp_path.iterdir() if p.name.endswith(".part")]
 
 
 def test_edits_are_atomic_refused_with_reasons_and_re_hang():
     figure = fig1()
-    with pytest.raises(EditRefused, match="greater than 0"):
+    with pytest.raises(EditRefused, match=r"at least 0\.1"):
         apply(figure, Edit("x", (Set(("supply", "current_A"), 9.0), Set(("supply", "voltage_V"), -1.0))))
     with pytest.raises(EditRefused, match="no 'nose'"):
         apply(figure, Edit("x", (Remove("parts", "nose"),)))
@@ -198,3 +315,38 @@ def test_a_material_in_use_and_a_joint_that_is_followed_stay():
     followed = apply(owl, Edit("x", (Add("joints", lid),)))
     with pytest.raises(EditRefused, match="Lid follows it"):
         remove_joint(followed, "beak")
+
+
+def test_an_export_replaces_only_its_own_files(tmp_path):
+    out = tmp_path / "player"
+    write_files(out, {"main.cpp": b"one", "Makefile": b"m"})
+    write_files(out, {"main.cpp": b"two", "Makefile": b"m"})
+    assert (out / "main.cpp").read_bytes() == b"two"
+    (out / "Makefile").write_bytes(b"my own port")
+    with pytest.raises(FileTrouble, match="in the way"):
+        write_files(out, {"main.cpp": b"three", "Makefile": b"m2"})
+    assert (out / "main.cpp").read_bytes() == b"two" and (out / "Makefile").read_bytes() == b"my own port"
+
+
+@pytest.mark.parametrize("kind", ["file", "link", "folder", "dangling", "loop", "manifest"])
+def test_an_export_leaves_what_is_not_its_own(tmp_path, kind):
+    out, mine = tmp_path / "home", tmp_path / "mine"
+    out.mkdir()
+    mine.write_bytes(b"mine")
+    there = out / "main.cpp"
+    match kind:
+        case "file":
+            there.write_bytes(b"mine")
+        case "link":
+            there.symlink_to(mine)
+        case "folder":
+            there.mkdir()
+        case "dangling":
+            there.symlink_to(tmp_path / "gone")
+        case "loop":
+            there.symlink_to(there)
+        case _:
+            (out / WRITTEN).symlink_to(mine)
+    with pytest.raises(FileTrouble, match="in the way"):
+        write_files(out, {"Makefile": b"m", "main.cpp": b"x"})
+    assert mine.read_bytes() == b"mine" and not (out / "Makefile").exists() and not (tmp_path / "gone").exists()

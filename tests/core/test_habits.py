@@ -1,12 +1,17 @@
 """Habits that a machine can keep: docstrings of the core, what costs at start, no stray output."""
 
+import ast
 import importlib
 import inspect
 import pkgutil
 import subprocess
 import sys
+from pathlib import Path
+
+from pydantic import BaseModel
 
 import karakuri
+from karakuri.files.schema import schema
 
 CORE = ("bodies", "actuators", "mechanics", "limits", "sizing", "power")
 UNITS = (
@@ -74,3 +79,42 @@ def test_what_costs_is_not_imported_at_start():
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert out.stdout.strip() == "[]"
     assert karakuri.__version__
+
+
+def test_no_view_builds_a_value_of_the_model():
+    """Edits are built in one place: a value that cannot stand must end in a refusal, not in a slot."""
+    package = importlib.import_module("karakuri.model")
+    values = {
+        name
+        for info in pkgutil.iter_modules(package.__path__)
+        for name, value in vars(importlib.import_module(f"karakuri.model.{info.name}")).items()
+        if inspect.isclass(value) and issubclass(value, BaseModel)
+    }
+    root = Path(karakuri.__file__).parent / "workbench"
+    built = [f"{path.name}:{node.lineno} {node.func.id}" for path in root.rglob("*.py") if path.name != "shots.py"
+             for node in ast.walk(ast.parse(path.read_text("utf-8")))
+             if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in values]  # fmt: skip
+    assert not built
+
+
+def test_every_quantity_of_the_format_has_bounds():
+    """No number of a figure may be as large or as small as a float allows; arithmetic below relies on it."""
+    open_ended: list[str] = []
+
+    def walk(node, path):
+        if isinstance(node, dict):
+            if node.get("type") == "number" and not (
+                {"minimum", "exclusiveMinimum"} & set(node) and {"maximum", "exclusiveMaximum"} & set(node)
+            ):
+                open_ended.append(path)
+            if node.get("type") == "array" and "maxItems" not in node:
+                open_ended.append(path)
+            for key, value in node.items():
+                walk(value, f"{path}.{key}")
+        elif isinstance(node, list):
+            for k, value in enumerate(node):
+                walk(value, f"{path}[{k}]")
+
+    walk(schema(), "")
+    columns = (".takes_s", ".target", ".profile", ".shape", ".made_by")  # as long as departs_s
+    assert not [path for path in open_ended if not path.endswith(columns)]

@@ -169,7 +169,7 @@ def test_any_calibration_sends_pulses_between_its_ends(low, high, first, last, t
     pulses = (first, (first + last) / 2, last)
     made = Calibration(angles_deg=(low, 0.0, high), pulses_us=tuple(reversed(pulses)) if turned else pulses)
     drive = OWL.drives[0]
-    session.note(Entry(date="2026-01-01", kind="calibration", drive=drive.id, calibration=made))
+    session.note(lambda: Entry(date="2026-01-01", kind="calibration", drive=drive.id, calibration=made))
     program = program_of(session.figure)
     o = [output.joint for output in _outputs(session.figure)].index(drive.joint)
     sent = program.values[:, o]

@@ -96,7 +96,7 @@ def test_moves_stay_in_order_whatever_is_done(found, data):
         ({"departs_s": (1.0,), "takes_s": (), "target": (1.0,)}, "takes_s has 0"),
         ({"departs_s": (1.0,), "takes_s": (1.0,), "target": (1.0,), "profile": ("trapezoid",), "shape": (0.7,)}, "ramp share"),
         ({"departs_s": (1.0,), "takes_s": (1.0,), "target": (1.0,), "profile": ("following",), "shape": (0.0,)}, "time constant"),
-        ({"departs_s": (1e6,), "takes_s": (1.0,), "target": (1.0,)}, "lasts at most"),
+        ({"departs_s": (1e6,), "takes_s": (1.0,), "target": (1.0,)}, "less than or equal to 86400"),
         ({"departs_s": (-1.0,), "takes_s": (1.0,), "target": (1.0,)}, "greater than or equal to 0"),
     ],
 )  # fmt: skip
@@ -114,7 +114,7 @@ def test_moves_that_cannot_be(fields, words):
         (lambda d: d["score"]["channels"][-1].update(park=140), "between 0 and 100"),
         (lambda d: d["score"]["pins"][0].update(pose="gone"), "there is no pose 'gone'"),
         (lambda d: d["poses"][0].update(places=[["gone", 1.0]]), "there is no joint 'gone'"),
-        (lambda d: d["score"].update(length_s=-2), "greater than 0"),
+        (lambda d: d["score"].update(length_s=-2), "at least 0.02"),
         (lambda d: d["score"]["channels"][0].update(colour="red"), "colour"),
         (lambda d: d.update(record=[{"date": "yesterday", "kind": "note", "words": "x"}]), "record"),
         (lambda d: d["drives"][0].update(output=3) or d["drives"][1].update(output=3), "output 3 is used twice"),
@@ -267,7 +267,7 @@ def calibration(**fields):
 def test_the_record_only_grows():
     session = Session(head())
     session.edit(Edit("name", (Set(("name",), "first"),)))
-    session.note(Entry(date="2026-01-02T10:00", kind="calibration", drive="servo", calibration=calibration()))
+    session.note(lambda: Entry(date="2026-01-02T10:00", kind="calibration", drive="servo", calibration=calibration()))
     session.edit(Edit("name", (Set(("name",), "second"),)))
     while session.undo():
         assert len(session.figure.record) == 1
@@ -276,10 +276,10 @@ def test_the_record_only_grows():
         assert len(session.figure.record) == 1
     assert session.figure.name == "second"
     assert session.figure.calibration_of("servo").horn_tooth is None
-    session.note(Entry(date="2026-01-03", kind="horn off", drive="servo"))
+    session.note(lambda: Entry(date="2026-01-03", kind="horn off", drive="servo"))
     assert session.figure.calibrated("servo") is None
     with pytest.raises(EditRefused, match="no drive 'gone'"):
-        session.note(Entry(date="2026-01-03", kind="horn off", drive="gone"))
+        session.note(lambda: Entry(date="2026-01-03", kind="horn off", drive="gone"))
 
 
 @pytest.mark.parametrize(
@@ -301,7 +301,9 @@ def test_pulses_go_there_and_back(turned):
     figure = head()
     pulses = (2200.0, 1490.0, 800.0) if turned else (800.0, 1490.0, 2200.0)
     session = Session(figure)
-    session.note(Entry(date="2026-01-02", kind="calibration", drive="servo", calibration=calibration(pulses_us=pulses)))
+    session.note(
+        lambda: Entry(date="2026-01-02", kind="calibration", drive="servo", calibration=calibration(pulses_us=pulses))
+    )
     mapped = outputs(session.figure)[0].pulses
     angles = np.radians(np.linspace(-60, 55, 60))
     assert mapped.angle(mapped.pulse(angles)) == pytest.approx(angles, abs=1e-12)
@@ -345,6 +347,29 @@ def test_tables_that_do_not_fit_the_score():
         take_over(figure, read("time_s,gone [deg]\n0,1\n1,2\n"))
     with pytest.raises(FileTrouble, match=r"\[deg\]"):
         take_over(figure, read("time_s,nod [mm]\n0,1\n1,2\n"))
+
+
+@pytest.mark.parametrize(
+    ("rows", "said"),
+    [
+        ("0,1e308\n1,0", "row 2, column 2: expected a place within ±20000"),
+        ("0,1\n90000,2", "row 3, column 1: expected a time of at most 86400 s, a day; are these milliseconds"),
+        ("0,0\n20,1\n86420,2\n86440,1", "row 4, column 1"),
+    ],
+)
+def test_a_table_beyond_what_a_score_holds_is_refused_by_its_row(rows, said):
+    with pytest.raises(FileTrouble) as told:
+        read(f"time_s,nod [deg]\n{rows}\n")
+    assert said in str(told.value)
+
+
+LAMPLESS = scored(Row(0.5, 0.5, 20.0))
+
+
+def test_a_level_above_a_hundred_per_cent_is_refused_where_it_stands():
+    figure = apply(LAMPLESS, add_light(LAMPLESS, "Lamp"))
+    with pytest.raises(FileTrouble, match=r"0.5 s: expected a level from 0 to 100 %, found 150 %"):
+        take_over(figure, read("time_s,lamp [%]\n0,0\n0.5,150\n1,0\n"))
 
 
 @settings(max_examples=50, deadline=None)

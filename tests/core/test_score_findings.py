@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.checks import OF_THE_SCORE
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
 from karakuri.cli.size import size_report
@@ -31,15 +32,14 @@ def told(figure, rule):
 
 def test_a_figure_without_moves_says_nothing_of_its_score():
     for figure in (head(), scored()):
-        assert not [f for f in study(figure).findings if f.bench == "score"]
+        assert not [f for f in study(figure).findings if f.rule in OF_THE_SCORE]
 
 
 @pytest.mark.parametrize(("takes", "verdict"), [(0.5, "holds"), (0.14, "tight"), (0.11, "fails")])
 def test_too_fast(takes, verdict):
     figure = scored(Row(0.5, takes, 25.0), Row(1.5, 1.0, 0.0), mass_g=20.0, servo="class_20")
     finding = min(told(figure, "toofast"), key=lambda f: f.reserve)
-    asked = 1.875 * math.radians(25) / takes
-    assert finding.demand.value == pytest.approx(asked, rel=0.03)
+    assert finding.capacity.value == pytest.approx(takes)
     assert finding.verdict == verdict, finding.reserve
     assert finding.reserve == pytest.approx(finding.capacity.value / finding.demand.value, rel=0.02)
 
@@ -62,7 +62,7 @@ def test_too_much_torque_names_the_body():
     assert "most of it from skull" in finding.sentence.show(METRIC)
     results = study(figure).results
     played = results.playing.joints[0]
-    assert finding.reserve == pytest.approx(results.joints[0].can.passing / played.torque[finding.move[1]])
+    assert finding.reserve == pytest.approx(results.joints[0].can.intermittent / played.torque[finding.move.number])
 
 
 def test_heat_is_the_root_mean_square_with_rests():
@@ -75,7 +75,7 @@ def test_heat_is_the_root_mean_square_with_rests():
     total = np.abs(torque) + played.player.friction * (np.abs(qd[0]) > 1e-9)
     assert played.rms == pytest.approx(math.sqrt(np.mean(total**2)), rel=0.01)
     (finding,) = told(figure, "heat")
-    assert finding.reserve == pytest.approx(results.joints[0].can.held / played.rms)
+    assert finding.reserve == pytest.approx(results.joints[0].can.continuous / played.rms)
 
 
 def test_a_long_hold_is_no_rest():
@@ -116,7 +116,7 @@ def test_never_returning_to_park():
 def test_the_demo_has_two_faults_in_its_score_and_remedies_cure_both():
     owl = load(owl_path())
     done, reuse = study(owl), Reuse()
-    failing = [f for f in done.findings if f.bench == "score" and f.verdict == "fails"]
+    failing = [f for f in done.findings if f.rule in OF_THE_SCORE and f.verdict == "fails"]
     assert sorted(f.rule for f in failing) == ["band", "effort"]
     for finding in failing:
         offered = remedies(done, finding, reuse)
@@ -134,7 +134,7 @@ def test_every_move_can_be_judged_and_the_worst_is_told():
         each = [findings_of_move(done.results, channel.id, k) for k in range(len(channel.moves))]
         assert all(each)
         worst = min(f.reserve for fs in each for f in fs if f.rule == "effort")
-        known = min(f.reserve for f in done.findings if f.rule == "effort" and f.move[0] == channel.id)
+        known = min(f.reserve for f in done.findings if f.rule == "effort" and f.move.id == channel.id)
         assert worst == pytest.approx(known)
     assert findings_of_move(done.results, "lamp", 0) == [] and findings_of_move(done.results, "beak_channel", 99) == []
 
@@ -145,8 +145,8 @@ def test_a_score_edit_keeps_what_was_found_about_the_body():
     edit, _ = change_move(owl.score.channels[0], 2, "target", target=11.0)
     after = apply(owl, edit)
     quick, whole = study(after, reuse, base=base), study(after)
-    body = [f for f in base.findings if f.bench != "score"]
-    assert [f for f in quick.findings if f.bench != "score"] == body
+    body = [f for f in base.findings if f.rule not in OF_THE_SCORE]
+    assert [f for f in quick.findings if f.rule not in OF_THE_SCORE] == body
     assert [(f.id, f.verdict) for f in quick.findings] == [(f.id, f.verdict) for f in whole.findings]
     for a, b in zip(quick.findings, whole.findings, strict=True):
         assert a.reserve == b.reserve or a.reserve == pytest.approx(b.reserve, rel=1e-9)
@@ -205,4 +205,4 @@ def test_size_report_of_the_demo():
 def test_a_light_is_never_judged():
     owl = load(owl_path())
     dark = apply(owl, Edit("lamp", (Set(("score", "channels", "lamp", "park"), 50.0),)))
-    assert not [f for f in study(dark).findings if f.move is not None and f.move[0] == "lamp"]
+    assert not [f for f in study(dark).findings if f.move is not None and f.move.id == "lamp"]

@@ -14,7 +14,6 @@ from karakuri.catalogue import (
     permitted_moment_Nm,
     servo_class,
     servo_classes,
-    servo_from_label,
     support_name,
 )
 from karakuri.model.assumptions import Assumptions
@@ -22,6 +21,7 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Sentence
 from karakuri.session.session import Session
 from karakuri.sizing.candidates import candidates
+from karakuri.study.study import study
 from karakuri.units import (
     ALL_UNITS,
     INCH,
@@ -37,7 +37,7 @@ from karakuri.units import (
     show_number,
     units_named,
 )
-from tests.figures import head
+from tests.figures import head, own_servo
 
 KINDS = {
     "mass": 1.0,
@@ -172,10 +172,10 @@ def test_classes_lie_where_such_servos_lie():
 
 
 def test_a_label_keeps_what_it_says_and_marks_the_rest():
-    own = servo_from_label("drawer", 10 * KGCM, 0.16, 6.0, 48.0)
+    own = own_servo("drawer", 10 * KGCM, 0.16, 6.0, 48.0)
     assert (own.torque_Nm, own.speed_s_per_60deg, own.at_voltage_V, own.mass_g) == (10 * KGCM, 0.16, 6.0, 48.0)
     assert "gears" in own.estimated and own.gears == "not stated" and "torque_Nm" not in own.estimated
-    assert servo_from_label("hot", 1.0, 0.1, 12.0, 50.0).rated_voltage_V == 12.0
+    assert own_servo("hot", 1.0, 0.1, 12.0, 50.0).rated_voltage_V == 12.0
 
 
 @pytest.mark.parametrize(("ident", "low", "high"), [("steel", 7850, 7850), ("aluminium", 2700, 2700), ("brass", 8500, 8500), ("lead", 11340, 11340), ("pla", 1240, 1240),
@@ -193,9 +193,10 @@ def test_supports_carry_more_the_more_they_are():
 
 
 def test_candidates_smallest_that_holds_first_then_why_not():
-    joint = head().joints[0]
+    r = study(head()).results.of("tilt")
+    joint, held = r.joint, r.hold
     rows = candidates(
-        servo_classes(), joint, 0.25, 1e-3, 6.0, Assumptions(), servo_class("class_10"), (("Neck pan", 0.4),)
+        servo_classes(), joint, held, r.placed, 6.0, Assumptions(), servo_class("class_10"), (("Neck pan", 0.4),)
     )
     verdicts = [row.verdict for row in rows]
     first_fail = verdicts.index("fails")
@@ -213,9 +214,9 @@ def test_candidates_smallest_that_holds_first_then_why_not():
     heavier = next(row for row in rows if row.servo.catalogue_id == "class_60")
     assert heavier.lower == (("Neck pan", pytest.approx(0.4 * (180 - 48) / 1e3)),)
     assert any(row.reason == "oversized" for row in rows)
-    own = servo_from_label("own", 12 * KGCM, 0.16, 6.0, 50.0)
-    assert candidates(servo_classes(), joint, 0.25, 1e-3, 6.0, Assumptions(), own, ())[-13:][0].servo is not None
+    own = own_servo("own", 12 * KGCM, 0.16, 6.0, 50.0)
+    assert candidates(servo_classes(), joint, held, r.placed, 6.0, Assumptions(), own, ())[-13:][0].servo is not None
     assert any(
         row.servo is own and row.fitted
-        for row in candidates(servo_classes(), joint, 0.25, 1e-3, 6.0, Assumptions(), own, ())
+        for row in candidates(servo_classes(), joint, held, r.placed, 6.0, Assumptions(), own, ())
     )

@@ -221,7 +221,8 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
         low, high = owl.joint(drive.joint).range_deg
         pulses = (2210.0, 1483.5, 790.0) if rng.uniform() < 0.5 else (811.0, 1522.5, 2190.0)
         made = Calibration(angles_deg=(low - 11.0, (low + high) / 2 + 2, high + 9.0), pulses_us=pulses)
-        session.note(Entry(date="2026-02-03", kind="calibration", drive=drive.id, calibration=made))
+        entry = Entry(date="2026-02-03", kind="calibration", drive=drive.id, calibration=made)
+        session.note(lambda entry=entry: entry)
     figure = session.figure
     write_files(tmp_path, bundle(figure, controllers()[0]))
     build(tmp_path, "make", "host")

@@ -7,9 +7,8 @@ drives are ample, no stops, no friction. Ratios from 0.9 to 1.1 are left out and
 from collections import Counter
 
 import numpy as np
-import pytest
 
-from karakuri.catalogue import servo_classes, servo_from_label
+from karakuri.catalogue import servo_classes
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import (
     TURNS_LIKE,
@@ -28,12 +27,14 @@ from karakuri.model.edits import (
     twin_part,
 )  # fmt: skip
 from karakuri.model.figure import BallastSite, Posture
+from karakuri.model.finding import finding_id
 from karakuri.model.joint import Move, Support
 from karakuri.model.part import Box, Ellipsoid, Sphere
 from karakuri.session.session import Session
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
+from tests.figures import own_servo
 from tests.references.mujoco_twin import outcome
 
 FIGURES, SEED = 200, 20261125
@@ -175,7 +176,7 @@ class Builder:
             return
         ratio = self.u(0.78, 1.45, 3) if self.rng.random() < 0.75 else self.u(0.1, 0.4, 3)
         torque = need * ratio / 0.85 / 0.25
-        self.do("own servo", fit_servo(self.figure, joint_id, servo_from_label("own servo", torque, 0.15, 6.0, 0.0)))
+        self.do("own servo", fit_servo(self.figure, joint_id, own_servo("own servo", torque, 0.15, 6.0, 0.0)))
         drive = self.figure.drive_of(joint_id)
         if ratio > 0.5 and self.rng.random() < 0.3:
             metal = type(drive.actuator)(
@@ -188,18 +189,18 @@ def again(done, ratios, left_out, ends) -> int:
     """Each joint's verdict on holding, run in MuJoCo. Returns how many were run."""
     run = 0
     for r in done.results.joints:
-        finding = done.finding(f"hold.{r.joint.id}")
+        finding = done.finding(finding_id("hold", r.joint.id))
         if finding.reserve is None or not np.isfinite(finding.reserve) or finding.reserve > 50 or r.hold.need < 1e-5:
             continue
         ratios.append(finding.reserve)
-        drops = r.hold.need > r.can.usable
-        ratio = r.can.usable / r.hold.need if drops else finding.reserve
+        drops = r.hold.need > r.can.stall
+        ratio = r.can.stall / r.hold.need if drops else finding.reserve
         if 0.9 <= ratio <= 1.1:
             left_out.append(ratio)
             continue
         pose = dict(zip(done.results.tree.ids, map(float, r.hold.worst.pose), strict=True))
         posture = done.figure.postures[r.hold.worst.posture]
-        ended = outcome(done.figure, r.joint.id, pose, posture, r.can.usable if drops else r.can.held)
+        ended = outcome(done.figure, r.joint.id, pose, posture, r.can.stall if drops else r.can.continuous)
         assert (ended == "held") == (finding.verdict != "fails"), (
             done.figure.name,
             r.joint.id,
@@ -230,7 +231,6 @@ def judge_many(seeds, used):
     return ratios, left_out, run, remedied, ends
 
 
-@pytest.mark.slow
 def test_two_hundred_figures_are_judged_as_mujoco_finds_them():
     used: Counter = Counter()
     ratios, left_out, run, remedied, ends = judge_many(range(SEED, SEED + FIGURES), used)

@@ -8,7 +8,7 @@ import pytest
 
 from karakuri.bodies.tree import build_tree
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.worst import rest_pose
+from karakuri.mechanics.worst import drive_inertia, rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row, Score, moves_of
@@ -92,12 +92,12 @@ def test_a_sudden_step_against_mujoco_servo(by):
     played, can = results.playing.joints[0], results.joints[0].can
     ((times, _),) = response(results.playing.score.tracks[0], played, can, 2.0)
     ours = float(times[-1]) - 0.2
-    inertia = results.joints[0].inertia + played.player.reflected
+    inertia = float(drive_inertia(results.tree, np.zeros((1, 1)), 0)[0]) + played.player.reflected
     model = mujoco.MjModel.from_xml_string(
         f"""<mujoco><option timestep="0.0005" gravity="0 0 0" integrator="implicit"/><worldbody><body>
         <joint name="j" type="hinge" axis="0 1 0"/><inertial pos="0 0 0" mass="1" diaginertia="{inertia} {inertia} {inertia}"/>
-        </body></worldbody><actuator><general joint="j" gainprm="{can.usable}" biastype="affine"
-        biasprm="0 0 {-can.usable / can.free_speed}" ctrllimited="true" ctrlrange="-1 1"/></actuator></mujoco>"""
+        </body></worldbody><actuator><general joint="j" gainprm="{can.stall}" biastype="affine"
+        biasprm="0 0 {-can.stall / can.free_speed}" ctrllimited="true" ctrlrange="-1 1"/></actuator></mujoco>"""
     )
     data = mujoco.MjData(model)
     while data.qpos[0] < math.radians(by):

@@ -5,10 +5,10 @@ import math
 import numpy as np
 import pytest
 
-from karakuri.actuators.servo import ability
+from karakuri.actuators.label import from_label
+from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import area_m2, unit_inertia, volume_m3
 from karakuri.bodies.tree import build_tree, posture_gravity
-from karakuri.catalogue import servo_from_label
 from karakuri.errors import BadQuantity
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import carried_mass, place
@@ -16,7 +16,7 @@ from karakuri.mechanics.statics import carried_centre, holding_torque_Nm, inerti
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.figure import Posture
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
-from karakuri.sizing.move import PEAK_ACCELERATION, PEAK_SPEED
+from karakuri.motion.profiles import PROFILES
 from karakuri.units import INCH, KGCM, METRIC, OZIN, SERVO, Quantity, calculate, read_quantity, show
 from tests.figures import fig1
 
@@ -67,7 +67,10 @@ def test_fig1_leaning_and_nodding():
 
 def test_minimum_jerk_constants():
     """Flash & Hogan, J. Neurosci. 5, 1985: 1.875 D/T and 5.774 D/T²."""
-    assert (pytest.approx(1.875), pytest.approx(5.7735, abs=5e-5)) == (PEAK_SPEED, PEAK_ACCELERATION)
+    assert (pytest.approx(1.875), pytest.approx(5.7735, abs=5e-5)) == (
+        PROFILES["minimum jerk"].peak_speed(0.0),
+        PROFILES["minimum jerk"].peak_acceleration(0.0),
+    )
 
 
 @pytest.mark.parametrize(("shape", "want"), [
@@ -127,11 +130,11 @@ def test_servo_line():
     Straight torque-speed line: permanent-magnet DC motor theory, e.g. Hughes, Electric Motors and Drives, ch. 3.
     """
     honest = Assumptions(stall_share=1.0)
-    servo = servo_from_label("s", 20 * KGCM, 0.16, 6.0, 60.0)
-    can = ability(servo, 6.0, honest)
-    assert (can.usable, can.free_speed) == (pytest.approx(1.9613, abs=5e-5), pytest.approx(6.545, abs=5e-4))
-    assert can.speed_at(0.4 * can.usable) == pytest.approx(3.927, abs=5e-4)
-    assert ability(servo, 7.4, honest).usable == pytest.approx(2.419, abs=5e-4)
-    assert ability(servo, 7.4, honest).free_speed == pytest.approx(8.072, abs=5e-4)
-    assert ability(servo, 12.0, honest).voltage == servo.rated_voltage_V
-    assert can.held == pytest.approx(0.25 * can.usable)  # gears not stated count as plastic
+    servo = from_label("s", torque_Nm=20 * KGCM, speed_s_per_60deg=0.16, at_voltage_V=6.0, rated_voltage_V=7.4)
+    can = capability(servo, 6.0, honest)
+    assert (can.stall, can.free_speed) == (pytest.approx(1.9613, abs=5e-5), pytest.approx(6.545, abs=5e-4))
+    assert can.speed_at(0.4 * can.stall) == pytest.approx(3.927, abs=5e-4)
+    assert capability(servo, 7.4, honest).stall == pytest.approx(2.419, abs=5e-4)
+    assert capability(servo, 7.4, honest).free_speed == pytest.approx(8.072, abs=5e-4)
+    assert capability(servo, 12.0, honest).voltage == servo.rated_voltage_V
+    assert can.continuous == pytest.approx(0.25 * can.stall)  # gears not stated count as plastic

@@ -105,11 +105,13 @@ class Hand:
         return [t for t in self.window.strip.findChildren(RemedyTag) if t.isVisible()]
 
     def wait_judged(self) -> None:
+        """Until all is judged, and the remedies no longer hold still after a click."""
         self.qtbot.waitUntil(
             lambda: (
                 not self.window.desk.busy
                 and self.window.desk.study is not None
                 and self.window.desk.study.figure is self.window.desk.figure
+                and not self.window.strip._held.isActive()
             ),
             timeout=20000,
         )

@@ -9,17 +9,19 @@ from karakuri.model.edit import Add, Edit, apply
 from karakuri.model.edits import ballast_edit
 from karakuri.model.finding import Derivation, Finding, Sentence
 from karakuri.model.joint import Joint
+from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.units import ALL_UNITS, Quantity
+from karakuri.workbench.routes import bench_of
 from karakuri.workbench.widgets.field import QuantityField
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Note, Page, Pick, Write, WriteText
 from tests.ui.hand import Hand, painted
 
 PAGES = (
-    ("figure", ("figure", "")), ("figure", ("part", "face_disc")), ("figure", ("part", "driver_box")), ("figure", ("part", "speaker")),
-    ("figure", ("joint", "neck_tilt")), ("figure", ("joint", "lift")), ("drive", ("joint", "neck_roll")), ("balance", ("joint", "neck_tilt")),
-    ("limits", ("joint", "beak")), ("score", ("figure", "")), ("score", ("channel", "beak_channel")),
-    ("score", ("move", "neck_tilt_channel:4")), ("score", ("pose", "hoot")), ("score", ("pin", "reading_at_7")),
+    ("figure", Ref()), ("figure", Ref("part", "face_disc")), ("figure", Ref("part", "driver_box")), ("figure", Ref("part", "speaker")),
+    ("figure", Ref("joint", "neck_tilt")), ("figure", Ref("joint", "lift")), ("drive", Ref("joint", "neck_roll")), ("balance", Ref("joint", "neck_tilt")),
+    ("limits", Ref("joint", "beak")), ("score", Ref()), ("score", Ref("channel", "beak_channel")),
+    ("score", Ref("move", "neck_tilt_channel", 4)), ("score", Ref("pose", "hoot")), ("score", Ref("pin", "reading_at_7")),
 )  # fmt: skip
 ONE_WAY = {"permitted"}  # a typical value has no number until one is written
 
@@ -42,11 +44,11 @@ def quiet(open_window, monkeypatch):
     return open_window(session())
 
 
-@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v.id or "whole")
 def test_every_field_is_one_named_undoable_edit(bench, subject, quiet, qtbot):
     window, desk = quiet, quiet.desk
     hand = Hand(window, qtbot)
-    desk.select(*subject)
+    desk.select(subject)
     desk.turn_to(bench)
     qtbot.wait(5)
     keys = [(type(item), item.key) for item in window.card.body.page.items if isinstance(item, (Write, WriteText))]
@@ -73,10 +75,10 @@ def test_every_field_is_one_named_undoable_edit(bench, subject, quiet, qtbot):
         assert desk.figure == before, key
 
 
-@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v.id or "whole")
 def test_every_choice_can_be_taken_and_taken_back(bench, subject, quiet, qtbot):
     window, desk = quiet, quiet.desk
-    desk.select(*subject)
+    desk.select(subject)
     desk.turn_to(bench)
     qtbot.wait(5)
     whole = desk.figure
@@ -91,15 +93,15 @@ def test_every_choice_can_be_taken_and_taken_back(bench, subject, quiet, qtbot):
                 assert window.desk.study.figure == desk.figure
                 desk.undo()
             assert desk.figure == before == whole
-            desk.select(*subject)
+            desk.select(subject)
             qtbot.wait(1)
 
 
-@pytest.mark.parametrize(("bench", "subject"), PAGES[:7], ids=lambda v: v if isinstance(v, str) else v[1] or "whole")
+@pytest.mark.parametrize(("bench", "subject"), PAGES[:7], ids=lambda v: v if isinstance(v, str) else v.id or "whole")
 def test_nonsense_in_any_number_changes_nothing_and_says_what_was_wanted(bench, subject, quiet, qtbot):
     window, desk = quiet, quiet.desk
     hand = Hand(window, qtbot)
-    desk.select(*subject)
+    desk.select(subject)
     desk.turn_to(bench)
     qtbot.wait(5)
     for item in [i for i in window.card.body.page.items if isinstance(i, Write)][:6]:
@@ -120,7 +122,7 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
     window, desk = quiet, quiet.desk
     done = set()
     for bench, subject in PAGES:
-        desk.select(*subject)
+        desk.select(subject)
         desk.turn_to(bench)
         qtbot.wait(5)
         for item in [i for i in window.card.body.page.items if isinstance(i, Do)]:
@@ -136,7 +138,7 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
             while desk.session.undo():
                 pass
             desk.after_edit()
-            desk.select(*subject)
+            desk.select(subject)
             desk.turn_to(bench)
             qtbot.wait(2)
     assert {
@@ -153,9 +155,9 @@ def test_items_say_what_they_are_asked_to_say(quiet, qtbot):
     window, desk = quiet, quiet.desk
     q = Quantity(1.5, "torque")
     failing = Finding(
-        "x", "hold", "", "drive", "fails", Sentence("s"), reserve=0.5, decides=Sentence("Weigh it: ± {0}.", (q,))
+        "x", "hold", Ref(), "fails", Sentence("s"), reserve=0.5, decides=Sentence("Weigh it: ± {0}.", (q,))
     )
-    waiting = Finding("y", "hold", "", "drive", "not yet judged", Sentence("s"), measure=Sentence("mass of f unknown"))
+    waiting = Finding("y", "hold", Ref(), "not yet judged", Sentence("s"), measure=Sentence("mass of f unknown"))
     items = (Block("a", failing), Block("b", waiting), Block("c", None), Head("d", "Head"), Note("e", "A note."), Fact("f", "Fact", "12", "mm", "from a ruler"),
              Calc("g", Derivation("Needs", "{0} × {1}", (q, Quantity(2.0, "ratio")), Quantity(3.0, "torque"))))  # fmt: skip
     for units in ALL_UNITS:
@@ -189,12 +191,12 @@ def test_the_new_page_refuses_what_cannot_stand(open_window, qtbot):
         hand.click(hand.field(label))
         hand.fill(text)
         hand.click(hand.tag("Make this figure"))
-        assert window.desk.bench == "start" and "Not made yet" in window.note.text
+        assert window.desk.bench == "start" and "not done" in window.note.text
     start.reset()
     window.desk.turned.emit()
     hand.click(hand.field("Also leans by"))
     hand.fill("20")
-    hand.choose(hand.choice("So far"), "shell on")
+    hand.choose(hand.choice("State"), "shell on")
     hand.click(hand.tag("Make this figure"))
     assert [p.lean_deg for p in window.desk.figure.postures] == [0.0, 20.0]
     assert window.desk.figure.assumptions.growth_percent == 10.0
@@ -208,6 +210,75 @@ def test_strip_scrolls_and_rows_open_their_bench(open_window, qtbot):
     for i in range(len(listed) + 1):
         hand.key(Qt.Key.Key_F)
         row = next(r for r in window.strip.rows if r.hasFocus())
-        assert row.finding.id == listed[i % len(listed)].id and window.desk.bench == row.finding.bench
+        assert row.finding.id == listed[i % len(listed)].id and window.desk.bench == bench_of(row.finding)
     hand.key(Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
     assert next(r for r in window.strip.rows if r.hasFocus()).finding.id == listed[-1].id
+
+
+def test_what_moves_a_joint_is_set_in_the_window(quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    hand = Hand(window, qtbot)
+    before = desk.figure
+    desk.select(Ref("joint", "eye_right_pan"))
+    qtbot.wait(5)
+    hand.choose(hand.choice("Moved by"), "another joint")
+    qtbot.wait(5)
+    assert desk.figure.joint("eye_right_pan").follows.joint == "eye_left_pan"  # the likest
+    hand.choose(hand.choice("follows"), "Neck pan")
+    hand.choose(hand.choice("follows"), "Eye pan, left")
+    hand.click(hand.field("° for each ° of it"))
+    hand.fill("-1")
+    hand.click(hand.field("and always ahead by"))
+    hand.fill("2")
+    joint = desk.figure.joint("eye_right_pan")
+    assert (joint.role, joint.follows.joint, joint.follows.ratio, joint.follows.offset_deg) == (
+        "follows",
+        "eye_left_pan",
+        -1.0,
+        2.0,
+    )
+    assert "neck_tilt" in dict(hand.choice("follows").item.options)
+    assert "eye_right_pan" not in dict(hand.choice("follows").item.options)
+    desk.select(Ref("joint", "eye_left_pan"))
+    qtbot.wait(2)
+    hand.choose(hand.choice("Moved by"), "another joint")
+    assert "eye_right_pan" not in dict(hand.choice("follows").item.options)  # it would follow itself
+    while desk.figure != before:
+        desk.undo()
+
+
+def test_where_a_joint_rests_and_how_its_move_is_made_are_set_in_the_window(quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    hand = Hand(window, qtbot)
+    desk.select(Ref("joint", "neck_tilt"))
+    qtbot.wait(5)
+    hand.choose(hand.choice("made"), "trapezoid")
+    assert desk.figure.joint("neck_tilt").move.profile == "trapezoid"
+    hand.click(hand.field("in"))
+    hand.fill("0.9")
+    assert desk.figure.joint("neck_tilt").move.profile == "trapezoid"  # kept by what is written next to it
+    tight = desk.finding("hold", "neck_tilt").reserve
+    desk.turn_to("limits")
+    qtbot.wait(2)
+    hand.click(hand.field("Stands for long, nose-down"))
+    hand.fill("5")
+    hand.wait_judged()
+    assert desk.figure.joint("neck_tilt").rests_deg == (-25.0, 5.0)
+    assert desk.finding("hold", "neck_tilt").reserve > tight
+    hand.click(next(t for t in window.card.body.editors.values() if getattr(t, "label", "").startswith("It may stand")))
+    assert desk.figure.joint("neck_tilt").rests_deg is None
+
+
+def test_a_figure_that_is_worn_is_not_judged_as_if_it_stood(quiet, qtbot):
+    window, desk = quiet, quiet.desk
+    hand = Hand(window, qtbot)
+    desk.select(Ref())
+    qtbot.wait(5)
+    hand.choose(hand.choice("and there it"), "is worn")
+    hand.wait_judged()
+    assert desk.figure.base.held == "worn" and desk.finding("tipping") is None
+    desk.select(Ref("part", "speaker"))
+    qtbot.wait(2)
+    assert "may move it" in hand.choice("Remedies").accessibleName()
+    hand.choose(hand.choice("Remedies"), "leave it")
+    assert desk.figure.part("speaker").fixed is True

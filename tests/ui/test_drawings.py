@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QImage, QPainter
 
 from karakuri.model.edit import Edit, Set
+from karakuri.model.ref import Ref, name_of
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit, wrapped
 from karakuri.workbench.marks import tumbler
@@ -25,7 +26,7 @@ def test_elevations_are_to_scale_and_say_so(open_window):
             drawing.repaint()
             assert drawing.k == pytest.approx(1e3 * 96 / 25.4 / drawing.scale)
             assert f"scale 1 : {drawing.scale:g}" in painted(drawing)
-            path = next(h[2] for h in drawing.hits if h[1] == "plinth")
+            path = next(h[1] for h in drawing.hits if h[0].id == "plinth")
             wide = 224 if drawing.view_name == "side" else 240
             assert path.boundingRect().width() == pytest.approx(wide / 1e3 * drawing.k, rel=1e-6)
             assert path.boundingRect().height() == pytest.approx(36 / 1e3 * drawing.k, rel=1e-6)
@@ -52,7 +53,7 @@ def test_posed_and_leaning_drawings_turn_by_true_angles(open_window):
 def test_the_fan_is_at_true_angles_and_its_edge_follows_the_hand(open_window, qtbot):
     window = open_window()
     hand = Hand(window, qtbot)
-    window.desk.select("joint", "neck_tilt")
+    window.desk.select(Ref("joint", "neck_tilt"))
     window.desk.turn_to("limits")
     fan = window.benches["limits"].fan
     fan.repaint()
@@ -69,7 +70,7 @@ def test_the_fan_is_at_true_angles_and_its_edge_follows_the_hand(open_window, qt
 def test_the_moment_curve_plots_gravitys_side_and_the_pose_follows_a_press(open_window, qtbot):
     window = open_window()
     hand = Hand(window, qtbot)
-    window.desk.select("joint", "neck_tilt")
+    window.desk.select(Ref("joint", "neck_tilt"))
     window.desk.turn_to("balance")
     curve = window.benches["balance"].curve
     curve.repaint()
@@ -88,7 +89,7 @@ def test_the_moment_curve_plots_gravitys_side_and_the_pose_follows_a_press(open_
 
 def test_points_of_the_drive_picture_differ_by_shape_and_say_what_they_are(open_window, qtbot):
     window = open_window(Session(head(300.0, servo="class_25", move=None)))
-    window.desk.select("joint", "tilt")
+    window.desk.select(Ref("joint", "tilt"))
     window.desk.turn_to("drive")
     plot = window.benches["drive"].plot
     plot.repaint()
@@ -165,11 +166,11 @@ def test_the_list_and_the_drawing_are_one(open_window, qtbot):
     hand.key(Qt.Key.Key_Home)
     for _ in range(5):
         hand.key(Qt.Key.Key_Down)
-    kind, ident = window.desk.subject
-    assert kind in ("part", "joint") and ident in side.accessibleName().replace(" ", "_").lower() + ident
-    y, tall = ledger.rect_of(("part", "speaker"))
+    held = window.desk.subject
+    assert held.kind in ("part", "joint") and name_of(window.desk.figure, held) in side.accessibleName()
+    y, tall = ledger.rect_of(Ref("part", "speaker"))
     hand.drag(ledger, QPointF(40, y + tall / 2), QPointF(0, 0))
-    assert window.desk.subject == ("part", "speaker")
+    assert window.desk.subject == Ref("part", "speaker")
     assert "speaker" in side.accessibleName() and "speaker" in ledger.accessibleName()
     hand.key(Qt.Key.Key_W)
     assert hand.field("Mass").hasFocus()

@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
 from karakuri.model.edit import Edit, Set
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from karakuri.workbench.benches.ribbons import Ribbons
 from tests.figures import head, scored
@@ -82,7 +83,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     home = next(t for t in hand.remedies() if t.label.startswith("Move home"))
     hand.click(home)
     hand.wait_judged()
-    assert desk.finding("park.score").verdict == "holds"
+    assert desk.finding("park", "score").verdict == "holds"
     # play: the elevation moves
     hand.click(ribbons, QPoint(round(ribbons.span().x(1.5)), 10))
     before = score.front.grab().toImage()
@@ -169,7 +170,7 @@ def test_step_there_and_calibration_on_the_limits_bench(open_window, qtbot):
 
     window = open_window(Session(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0), mass_g=40.0)))
     desk = window.desk
-    desk.select("joint", "tilt")
+    desk.select(Ref("joint", "tilt"))
     desk.turn_to("limits")
     qtbot.wait(10)
     hand = Hand(window, qtbot)
@@ -186,7 +187,7 @@ def test_step_there_and_calibration_on_the_limits_bench(open_window, qtbot):
     assert len(desk.figure.record) == 4 and all(e.date for e in desk.figure.record)
     hand.click(hand.field("Pulse, middle"))
     hand.fill("2500")  # outside both ends: refused with a sentence
-    assert desk.figure.calibration_of("servo") == kept and "Not written" in window.note.text
+    assert desk.figure.calibration_of("servo") == kept and "Not done" in window.note.text
     desk.edit(Edit("x", (Set(("name",), "x"),)))
     hand.ctrl(Qt.Key.Key_Z)
     assert desk.figure.calibration_of("servo") == kept
@@ -223,6 +224,30 @@ def test_tables_in_and_out_by_the_window(open_window, qtbot, tmp_path):
     assert not window.exports.import_frames_from(tmp_path / "b.csv")
     assert "row 4" in window.note.text and window.desk.figure == before
     assert not window.exports.export_frames_to(tmp_path / "a.csv" / "under a file.csv")
+
+
+def test_a_large_table_is_read_beside_the_interface(open_window, qtbot, tmp_path):
+    window = open_window()
+    rows = "".join(f"{k / 50:.2f},{k % 20}\r\n" for k in range(25_000))
+    (tmp_path / "large.csv").write_text("time_s,beak_channel [deg]\r\n" + rows)
+    before = window.desk.figure
+    assert window.exports.import_frames_from(tmp_path / "large.csv")
+    assert window.desk.figure == before and "Under way" in window.note.text
+    assert not window.exports.import_frames_from(tmp_path / "large.csv") and "still" in window.note.text
+    qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=20_000)
+    assert len(window.desk.figure.score.channel("beak_channel").moves) > 1000 and "moves follow" in window.note.text
+    (tmp_path / "large.csv").write_text("time_s,beak_channel [deg]\r\n" + rows + "x,y\r\n")
+    assert window.exports.import_frames_from(tmp_path / "large.csv")
+    qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=20_000)
+    assert "row 25002" in window.note.text
+
+
+def test_every_row_of_the_parts_list_can_be_taken(open_window):
+    window = open_window()
+    ledger = window.benches["figure"].ledger
+    for row in ledger.rows:
+        ledger.picked.emit(row.key)
+        assert window.desk.subject == (row.key if isinstance(row.key, Ref) else FIGURE)
 
 
 def test_an_edit_while_the_board_plays_goes_out_with_the_next_frames(open_window, qtbot):

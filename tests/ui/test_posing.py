@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, Qt
 from karakuri.model.edit import Add, Edit, Remove, Set
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score import Row, Section
 from karakuri.model.score_edits import remove_channel, remove_move
 from karakuri.session.session import Session
@@ -36,7 +37,7 @@ def test_a_part_in_hand_follows_the_pointer(open_window, qtbot, view, part, dx, 
     if all(p.id != part for p in desk.figure.parts) or desk.figure.part(part).rides_on == "base":
         pytest.skip(f"{part} does not turn")
     at = drawing.screen_of("part", part)
-    held = grasp(drawing.scene, desk, ("part", part), at, drawing)
+    held = grasp(drawing.scene, desk, Ref("part", part), at, drawing)
     assert held is not None and held.joint == desk.figure.part(part).rides_on
     value = held.value(at[0] + dx, at[1] + dy)
     assert held.ends[0] - 1e-9 <= value <= held.ends[1] + 1e-9
@@ -54,7 +55,9 @@ def test_what_stands_on_the_base_does_not_turn(open_window):
     drawing = window.benches["figure"].side
     part = next(p for p in window.desk.figure.parts if p.rides_on == "base")
     assert (
-        grasp(drawing.scene or drawing._prepare() or drawing.scene, window.desk, ("part", part.id), (10, 10), drawing)
+        grasp(
+            drawing.scene or drawing._prepare() or drawing.scene, window.desk, Ref("part", part.id), (10, 10), drawing
+        )
         is None
     )
 
@@ -70,7 +73,7 @@ def test_a_slide_is_drawn_out_along_its_axis(open_window, qtbot):
     window = open_window(session)
     drawing = window.benches["figure"].side
     at = drawing.screen_of("part", "ball")
-    held = grasp(drawing.scene, window.desk, ("part", "ball"), at, drawing)
+    held = grasp(drawing.scene, window.desk, Ref("part", "ball"), at, drawing)
     assert held.value(at[0], at[1] - 10) == pytest.approx(round(10 / drawing.k * 1e3) / 1e3)
     assert held.value(at[0], at[1] + 500) == 0.0 and held.value(at[0], at[1] - 5000) == pytest.approx(0.04)
 
@@ -141,26 +144,26 @@ def test_a_figure_without_moves_keeps_its_pose_when_time_is_set(open_window):
 # ---- what is in hand
 def test_what_is_in_hand_is_let_go_when_it_is_gone(owl, qtbot):
     desk = owl.desk
-    desk.select("move", "beak_channel:18")
+    desk.select(Ref("move", "beak_channel", 18))
     assert desk.joint_in_hand() == "beak"
     channel = desk.figure.score.channel("beak_channel")
     desk.edit(remove_move(channel, 18))
-    assert desk.subject == ("channel", "beak_channel")
+    assert desk.subject == Ref("channel", "beak_channel")
     desk.edit(remove_channel(desk.figure.score.channel("beak_channel")))
-    assert desk.subject == ("figure", "")
+    assert desk.subject == FIGURE
     desk.undo()
-    desk.select("pose", "hoot")
+    desk.select(Ref("pose", "hoot"))
     desk.edit(Edit("drop", (Set(("score", "pins"), ()), Remove("poses", "hoot"))))
-    assert desk.subject == ("figure", "")
+    assert desk.subject == FIGURE
     desk.undo()
-    desk.select("pin", "hoot_at_12")
+    desk.select(Ref("pin", "hoot_at_12"))
     desk.edit(Edit("unpin", (Set(("score", "pins"), ()),)))
-    assert desk.subject == ("figure", "")
+    assert desk.subject == FIGURE
 
 
 def test_every_bench_shows_what_a_move_in_hand_is_about(owl, qtbot):
     desk = owl.desk
-    desk.select("move", "neck_tilt_channel:4")
+    desk.select(Ref("move", "neck_tilt_channel", 4))
     for bench in ("drive", "balance", "limits"):
         desk.turn_to(bench)
         qtbot.wait(5)
@@ -176,7 +179,8 @@ def test_kept_poses_are_recalled_from_the_top_line(owl, qtbot):
 
 
 @pytest.mark.parametrize(
-    ("words", "subject"), [("beak", ("joint", "beak")), ("hoot", ("pose", "hoot")), ("score", None), ("rehearse", None)]
+    ("words", "subject"),
+    [("beak", Ref("joint", "beak")), ("hoot", Ref("pose", "hoot")), ("score", None), ("rehearse", None)],
 )
 def test_find_reaches_poses_and_the_new_benches(owl, qtbot, words, subject):
     hand = Hand(owl, qtbot)
@@ -188,8 +192,8 @@ def test_find_reaches_poses_and_the_new_benches(owl, qtbot, words, subject):
 
 def test_an_oversized_servo_is_offered_a_smaller_one_on_its_card(owl, qtbot):
     desk = owl.desk
-    joint = next(f.subject for f in desk.study.findings if f.rule == "hold" and "Oversized" in f.sentence.text)
-    desk.select("joint", joint)
+    joint = next(f.subject.id for f in desk.study.findings if f.rule == "hold" and "Oversized" in f.sentence.text)
+    desk.select(Ref("joint", joint))
     desk.turn_to("drive")
     qtbot.waitUntil(lambda: bool(desk.remedies.get(f"hold.{joint}")), timeout=8000)
     qtbot.wait(30)

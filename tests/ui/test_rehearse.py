@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from karakuri.workbench.board import JOINED, MOVING
 from karakuri.workbench.widgets.stop import LEAST
@@ -101,7 +102,7 @@ def test_escape_stops_motion_first(rehearse, qtbot, state):
 def test_escape_stops_even_while_a_number_is_written(rehearse, qtbot):
     window, board, hand = rehearse
     report(board, "playing")
-    window.desk.select("joint", "neck_tilt")
+    window.desk.select(Ref("joint", "neck_tilt"))
     window.desk.turn_to("limits")
     qtbot.wait(10)
     field = next(e for e in window.card.body.editors.values() if isinstance(e, QLineEdit))
@@ -233,7 +234,7 @@ def test_an_address_is_joined_from_the_card(rehearse, qtbot):
 
 def test_sizes_are_told_before_export_and_follow_the_choice(rehearse, qtbot):
     window, _, hand = rehearse
-    window.desk.select("figure", "")
+    window.desk.select(FIGURE)
     qtbot.wait(5)
     assert "of 32\u2009256 bytes of flash" in painted(window.card.body)
     hand.choose(hand.choice("Controller"), "ATmega2560")
@@ -251,3 +252,19 @@ def test_without_a_score_the_exports_say_why_not(open_window, qtbot):
     hand = Hand(window, qtbot)
     assert not hand.tag("Export the player").isEnabled() and not hand.tag("Export frames").isEnabled()
     assert "There is no score yet" in painted(window.card.body)
+
+
+def test_ports_found_here_and_rights_that_are_missing_are_told(open_window, monkeypatch):
+    from karakuri.workbench.benches import rehearse_page as page
+
+    monkeypatch.setattr(page, "_plugged", lambda turn: (("/dev/ttyUSB0", "USB serial"),))
+    desk = open_window().desk
+    joined = []
+    monkeypatch.setattr(desk.board, "join", joined.append)
+    items = {item.key: item for item in page.rehearse_page(desk).items}
+    assert items["ports"].options == (("/dev/ttyUSB0", "/dev/ttyUSB0, USB serial"),)
+    items["ports"].done("/dev/ttyUSB0")
+    assert joined == ["/dev/ttyUSB0"] and "rights" not in items
+    monkeypatch.setattr(type(desk.board), "joined", property(lambda self: True))
+    desk.board.news = {"hurried": False}
+    assert "real-time" in {item.key: item for item in page.rehearse_page(desk).items}["rights"].text

@@ -8,6 +8,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from karakuri.model.edit import Edit, Set
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score import Score
 from karakuri.session.session import Session
 from karakuri.workbench.benches.ribbons import time_words
@@ -98,11 +99,11 @@ def test_every_gesture_by_keyboard(bench, qtbot):
     desk, ribbons = hand.window.desk, score.ribbons
     ribbons.setFocus()
     hand.key(Qt.Key.Key_Down)
-    assert desk.subject == ("channel", "neck_pan_channel")
+    assert desk.subject == Ref("channel", "neck_pan_channel")
     hand.key(Qt.Key.Key_Down)
     hand.key(Qt.Key.Key_Down)
     hand.key(Qt.Key.Key_Down)
-    assert desk.subject == ("channel", "beak_channel")
+    assert desk.subject == Ref("channel", "beak_channel")
     hand.key(Qt.Key.Key_PageDown)
     hand.key(Qt.Key.Key_PageDown)
     assert desk.move_in_hand()[1] == 1
@@ -122,7 +123,7 @@ def test_every_gesture_by_keyboard(bench, qtbot):
     assert len(moves(hand, "beak_channel")) == n + 1
     pins = len(desk.figure.score.pins)
     hand.key(Qt.Key.Key_4)
-    assert len(desk.figure.score.pins) == pins + 1 and desk.subject[0] == "pin"
+    assert len(desk.figure.score.pins) == pins + 1 and desk.subject.kind == "pin"
     hand.key(Qt.Key.Key_Delete)
     assert len(desk.figure.score.pins) == pins
     wide = ribbons.t1 - ribbons.t0
@@ -177,7 +178,7 @@ def test_poses_recall_mirror_blend_and_pin(bench, qtbot):
     desk, shelf = hand.window.desk, score.shelf
     x, y, wide, tall = shelf.slot(3)
     hand.click(shelf, QPoint(round(x + wide / 2), round(y + tall / 2)))
-    assert desk.subject == ("pose", "listening_left")
+    assert desk.subject == Ref("pose", "listening_left")
     assert np.degrees(desk.pose["neck_pan"]) == pytest.approx(
         dict(desk.figure.pose("listening_left").places)["neck_pan"]
     )
@@ -194,7 +195,7 @@ def test_poses_recall_mirror_blend_and_pin(bench, qtbot):
     goal = score.ribbons.mapTo(score, QPoint(round(score.ribbons.span().x(10.0)), 120))
     hand.drag(shelf, start, QPointF(shelf.mapFrom(score, goal)) - start)
     assert len(desk.figure.score.pins) == pins + 1
-    made = next(p for p in desk.figure.score.pins if ("pin", p.id) == desk.subject)
+    made = next(p for p in desk.figure.score.pins if Ref("pin", p.id) == desk.subject)
     assert made.arrives_s == pytest.approx(10.0, abs=0.05)
     hand.choose(hand.choice("Arrives"), "eyes, lids")
     assert next(p for p in desk.figure.score.pins if p.id == made.id).manner == "in order"
@@ -254,14 +255,14 @@ def test_a_finding_opens_its_move_at_its_time(bench):
     _, hand = bench
     hand.click(hand.window.strip.rows[0])
     desk = hand.window.desk
-    assert desk.subject == ("move", "beak_channel:18") and desk.bench == "score"
+    assert desk.subject == Ref("move", "beak_channel", 18) and desk.bench == "score"
     assert desk.transport.now == pytest.approx(desk.study.findings[0].at_s, abs=1e-6)
 
 
 def test_the_card_of_a_move_changes_it(bench):
     _, hand = bench
     desk = hand.window.desk
-    desk.select("move", "neck_tilt_channel:4")
+    desk.select(Ref("move", "neck_tilt_channel", 4))
     hand.qtbot.wait(10)
     hand.choose(hand.choice("Profile"), "trapezoid")
     assert moves(hand, "neck_tilt_channel").row(4).profile == "trapezoid"
@@ -286,7 +287,7 @@ def test_the_card_of_a_move_changes_it(bench):
 def test_the_card_of_the_score(bench):
     _, hand = bench
     desk = hand.window.desk
-    desk.select("figure", "")
+    desk.select(FIGURE)
     hand.qtbot.wait(10)
     hand.click(hand.field("Length"))
     hand.fill("20")
@@ -296,7 +297,7 @@ def test_the_card_of_the_score(bench):
     hand.click(hand.field("Waits at most"))
     hand.fill("0.1")
     assert desk.figure.score.idle.waits_s == (2.0, 10.0)  # refused, with a sentence
-    assert "Waits run" in hand.window.note.text
+    assert "waits run" in hand.window.note.text
     hand.click(hand.tag("Section from the plumb line on"))
     assert desk.figure.score.sections[0].to_s == pytest.approx(4.0)
     hand.choose(hand.choice("Runs"), "part 1")
@@ -309,11 +310,11 @@ def test_the_card_of_the_score(bench):
 def test_ribbons_untied_parked_and_taken_out(bench):
     _, hand = bench
     desk = hand.window.desk
-    desk.select("channel", "eye_left_pan_channel")
+    desk.select(Ref("channel", "eye_left_pan_channel"))
     hand.qtbot.wait(10)
     hand.click(hand.tag("Untie them"))
     assert len(desk.figure.score.channels) == 8
-    desk.select("channel", "beak_channel")
+    desk.select(Ref("channel", "beak_channel"))
     hand.qtbot.wait(10)
     hand.click(hand.field("Parks at"))
     hand.fill("3")
@@ -322,11 +323,11 @@ def test_ribbons_untied_parked_and_taken_out(bench):
         next(c for c in hand.window.card.body.editors.values() if c.accessibleName().endswith("take one in hand")),
         "1.60 s",
     )
-    assert desk.subject[0] == "move"
-    desk.select("channel", "lamp")
+    assert desk.subject.kind == "move"
+    desk.select(Ref("channel", "lamp"))
     hand.qtbot.wait(10)
     hand.click(hand.tag("Take this ribbon out"))
-    assert all(c.id != "lamp" for c in desk.figure.score.channels) and desk.subject == ("figure", "")
+    assert all(c.id != "lamp" for c in desk.figure.score.channels) and desk.subject == FIGURE
 
 
 def test_running_loops_slower_and_within_a_section(bench, qtbot):
@@ -372,7 +373,7 @@ def test_hours_of_moves_scroll_and_drag(open_window, qtbot):
     qtbot.wait(10)
     ribbons.repaint()
     ribbons.show_span(100.0, 130.0)
-    ribbons.scroll(10 * ribbons.row_tall())
+    ribbons.scroll_by(10 * ribbons.row_tall())
     ribbons.repaint()
     channel = ribbons.rows()[0][0]
     k = next(k for k, t in enumerate(channel.moves.departs_s) if t > 110)
@@ -403,9 +404,9 @@ def test_a_slide_and_odd_scores_do_not_break_the_view(open_window, qtbot):
         window = open_window(Session(figure))
         window.desk.turn_to("score")
         qtbot.wait(5)
-        window.desk.select("channel", "nod")
+        window.desk.select(Ref("channel", "nod"))
         window.desk.transport.go(9.0)
         window.benches["score"].ribbons.repaint()
         if len(figure.score.channels[0].moves):
-            window.desk.select("move", "nod:0")
+            window.desk.select(Ref("move", "nod", 0))
             qtbot.wait(5)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
@@ -13,7 +14,7 @@ def turn(window, view, scale, qtbot):
     window.desk.set_scale(scale)
     window.desk.turn_to(view)
     if view not in ("start", "figure"):
-        window.desk.select("joint", "neck_tilt")
+        window.desk.select(Ref("joint", "neck_tilt"))
     qtbot.wait(30)
 
 
@@ -34,7 +35,7 @@ def test_nothing_is_hard_to_read_or_to_reach(view, scale, open_window, qtbot):
 )
 def test_cards_of_parts_and_joints(kind, ident, open_window, qtbot):
     window = open_window()
-    window.desk.select(kind, ident)
+    window.desk.select(Ref(kind, ident))
     for scale in (1.0, 1.5):
         window.desk.set_scale(scale)
         window.card_out = True
@@ -89,6 +90,6 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
         for drawing in (window.benches[bench].side, window.benches[bench].front):
             window.desk.turn_to(bench)
             drawing.repaint()
-            marks = {hit[:2] for hit in drawing.hits}
+            marks = {hit[0] for hit in drawing.hits}
             assert marks and marks <= rows
-    assert {("joint", spot[0]) for spot in window.benches["figure"].bough.spots} <= rows
+    assert {Ref("joint", spot[0]) for spot in window.benches["figure"].bough.spots} <= rows

@@ -37,6 +37,11 @@ class PulseMap:
         """Mean pulse per angle, µs/rad, of either sign."""
         return (self.pulses[2] - self.pulses[0]) / (self.angles[2] - self.angles[0])
 
+    @property
+    def least_us_per_rad(self) -> float:
+        """The smaller of the pulses per angle of both halves, µs/rad: a step of pulse is never more angle than this makes it."""
+        return min(abs((self.pulses[k + 1] - self.pulses[k]) / (self.angles[k + 1] - self.angles[k])) for k in (0, 1))
+
 
 def pulse_map(joint: Joint, actuator: Actuator, calibration: Calibration | None) -> PulseMap:
     """What is measured, else the usual: 1000 … 1500 … 2000 µs, from 150° of travel on 500 … 2500 µs (common practice, no source),

@@ -14,23 +14,23 @@ from karakuri.model.drive import Actuator
 
 
 @dataclass(frozen=True)
-class Ability:
+class Capability:
     """Torques in N·m, speed in rad/s, at the voltage that reaches the servo."""
 
     voltage: float
     advertised: float
-    usable: float
-    held: float
-    passing: float
+    stall: float
+    continuous: float
+    intermittent: float
     free_speed: float
-    held_share: float
+    continuous_share: float
 
     def speed_at(self, torque: float) -> float:
         """Speed, rad/s, that is left under a torque, N·m; 0 beyond the usable torque."""
-        return max(0.0, self.free_speed * (1.0 - abs(torque) / self.usable))
+        return max(0.0, self.free_speed * (1.0 - abs(torque) / self.stall))
 
 
-def ability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Ability:
+def capability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Capability:
     """usable = advertised × share × volts ÷ volts it was given at, never past the rated maximum.
 
     Speed scales with voltage too, to first order. Gears that are not stated count as plastic.
@@ -40,6 +40,6 @@ def ability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Ab
     usable = actuator.torque_Nm * assumptions.stall_share * scale
     share = assumptions.held_share if actuator.gears == "metal" else assumptions.held_share_plastic
     free = math.radians(60.0) / actuator.speed_s_per_60deg * scale
-    return Ability(
+    return Capability(
         voltage, actuator.torque_Nm * scale, usable, usable * share, usable * assumptions.passing_share, free, share
     )

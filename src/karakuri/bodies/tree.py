@@ -8,10 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.bodies.coordinates import Coupling, coupling, reach, unit_of_joint
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE
+from karakuri.model.ref import Ref
 
 
 @dataclass(frozen=True, eq=False)
@@ -27,6 +29,11 @@ class Body:
     bound: float
     origin: str
     movable: bool
+
+    @property
+    def ref(self) -> Ref:
+        """What of the figure it is."""
+        return Ref("part" if self.kind == "part" else "drive", self.id)
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +62,7 @@ class Tree:
     chains: tuple[tuple[int, ...], ...]
     below: tuple[tuple[int, ...], ...]
     children: tuple[tuple[int, ...], ...]
+    coupling: Coupling
 
     def index(self, joint_id: str) -> int:
         """Place of a joint in the arrays. Raises ValueError."""
@@ -88,8 +96,11 @@ def build_tree(figure: Figure) -> Tree:
     axis = np.array([_unit(joint.axis) for joint in joints]).reshape(m, 3)
     pivot = np.array([joint.at_mm for joint in joints]).reshape(m, 3) / 1e3
     slides = tuple(joint.kind == "slide" for joint in joints)
-    ranges = [wanted_range(joint) for joint in joints]
-    low, high = (np.array([r[i] for r in ranges]) for i in (0, 1))
+    low, high = (np.array([reach(joint)[i] for joint in joints]).reshape(m) for i in (0, 1))
+    tied = coupling(figure, ids)
+    for k, j in enumerate(tied.leader):
+        if j != k:
+            low[k], high[k] = sorted((tied.gain[k] * end + tied.offset[k]) for end in (low[j], high[j]))
     bodies, unknown = _bodies(figure, place)
     mass, com, inertia = _lumped(figure, bodies, m)
     chains: list[tuple[int, ...]] = []
@@ -122,14 +133,14 @@ def build_tree(figure: Figure) -> Tree:
         tuple(chains),
         below,
         children,
+        tied,
     )
 
 
 def wanted_range(joint: Joint) -> tuple[float, float]:
     """Wanted range of a joint: low and high in rad (turn) or m (slide)."""
-    if joint.kind == "slide":
-        return (joint.range_mm[0] / 1e3, joint.range_mm[1] / 1e3)
-    return (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
+    low, high = joint.range_mm if joint.kind == "slide" else joint.range_deg
+    return low * unit_of_joint(joint), high * unit_of_joint(joint)
 
 
 def posture_rotation(posture: Posture) -> Array:
@@ -173,7 +184,7 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
                 mass * growth,
                 bound * growth,
                 origin,
-                not part.fixed,
+                part.movable,
             )
         )
     for drive in figure.drives:

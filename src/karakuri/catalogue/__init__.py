@@ -69,28 +69,6 @@ def support_name(kind: SupportKind) -> str:
     return rows.get(kind, "the servo's own spline")
 
 
-def servo_from_label(
-    name: str, torque_Nm: float, speed_s_per_60deg: float, at_voltage_V: float, mass_g: float
-) -> Actuator:
-    """A builder's own servo from what its label tells. The rest is taken from the class nearest in torque, as estimates."""
-    near = min(servo_classes(), key=lambda servo: abs(servo.torque_Nm - torque_Nm))
-    guessed = ("rated_voltage_V", "stall_current_A", "gears", "travel_deg", *ESTIMATED)
-    fields = dict(near) | {
-        "name": name,
-        "catalogue_id": None,
-        "torque_Nm": torque_Nm,
-        "speed_s_per_60deg": speed_s_per_60deg,
-        "at_voltage_V": at_voltage_V,
-        "rated_voltage_V": max(near.rated_voltage_V, at_voltage_V),
-        "mass_g": mass_g,
-        "mass_origin": "data sheet",
-        "gears": "not stated",
-        "price": None,
-        "estimated": guessed,
-    }
-    return Actuator(**fields)
-
-
 def lead_ml(grams: float) -> tuple[float, float]:
     """Volume, ml, of so many grams of lead: solid, and as shot (share filled: an estimate)."""
     solid = grams / LEAD_KGM3 * 1e3

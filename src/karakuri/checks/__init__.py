@@ -36,3 +36,5 @@ RULES: tuple[Rule, ...] = (
 )
 
 OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "band", "park"})
+OF_BOTH = frozenset({"supply", "unjudged"})
+"""Rules that need the body and the score: judged anew whenever either changes."""

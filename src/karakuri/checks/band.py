@@ -8,9 +8,10 @@ from collections.abc import Iterable
 import numpy as np
 
 from karakuri.checks.contract import Results
-from karakuri.checks.phrases import MOST_TOLD, Part, finding_id, parts, when
+from karakuri.checks.phrases import MOST_TOLD, Part, parts, when
 from karakuri.model.edit import Edit
-from karakuri.model.finding import Finding, Proposal, Sentence
+from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
+from karakuri.model.ref import Ref
 from karakuri.model.score_edits import change_move
 from karakuri.units import Quantity
 
@@ -30,7 +31,7 @@ def find(results: Results) -> Iterable[Finding]:
         if not out:
             text = f"{part.results.joint.name} stays inside its soft band all through the score."
             yield Finding(
-                f"band.{part.channel.id}", "band", part.results.joint.id, "score", "holds", Sentence(text),
+                finding_id("band", part.channel.id), "band", Ref("joint", part.results.joint.id), "holds", Sentence(text),
                 measure=Sentence("inside the band"),
             )  # fmt: skip
 
@@ -43,16 +44,16 @@ def about(part: Part, k: int) -> Finding:
     quantities = (Quantity(by, "angle", rounding="up"), when(at))
     text = f"{joint.name} leaves its soft band by {{0}} at {{1}}: {why}. The player holds it at the edge."
     return Finding(
-        finding_id("band", part.channel, k), "band", joint.id, "score", "fails", Sentence(text, quantities),
-        measure=Sentence("leaves the band by {0}", quantities[:1]), move=(part.channel.id, k), at_s=at,
+        finding_id("band", part.channel.id, k), "band", Ref("joint", joint.id), "fails", Sentence(text, quantities),
+        measure=Sentence("leaves the band by {0}", quantities[:1]), move=Ref("move", part.channel.id, k), at_s=at,
     )  # fmt: skip
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.move is None or results.playing is None:
         return
-    channel, k = results.figure.score.channel(finding.move[0]), finding.move[1]
-    joint, row = results.of(finding.subject).joint, channel.moves.row(k)
+    channel, k = results.figure.score.channel(finding.move.id), finding.move.number
+    joint, row = results.of(finding.subject.id).joint, channel.moves.row(k)
     low, high = joint.range_deg
     clipped = min(max(row.target, low), high)
     if clipped != row.target:

@@ -2,25 +2,24 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
-from karakuri.actuators.servo import ability
+from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
 from karakuri.model.drive import Actuator
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Proposal, Sentence
-from karakuri.sizing.move import move_bound
+from karakuri.sizing.wanted import judge
 
 
-def _reserve(servo: Actuator, r: JointResults, results: Results) -> float:
-    can = ability(servo, results.figure.supply.voltage_V, results.figure.assumptions)
-    hold = can.held / r.hold.need if r.hold.need > 1e-9 else math.inf
-    if r.joint.move is None:
-        return hold
-    bound = move_bound(r.joint.move, r.hold.need, r.inertia, servo.reflected_inertia_kgm2, r.joint.friction_Nm, can)
-    return min(hold, bound.reserve)
+def _reserve(servo: Actuator, r: JointResults, results: Results, least: float) -> float:
+    """What it would have, holding and moving; moving is only worked out where it holds with `least`."""
+    can = capability(servo, results.figure.supply.voltage_V, results.figure.assumptions)
+    held = r.hold.reserve(can)
+    if r.placed is None or held < least:
+        return held
+    return min(held, judge(r.placed, can, servo.reflected_inertia_kgm2, r.joint.friction_Nm).reserve)
 
 
 def class_proposals(r: JointResults, results: Results, smaller: bool = False) -> Iterable[Proposal]:
@@ -31,8 +30,8 @@ def class_proposals(r: JointResults, results: Results, smaller: bool = False) ->
     for servo in servo_classes():
         if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
             return
-        reserve = _reserve(servo, r, results)
-        if reserve < (wished(results) if smaller else 1.0) or servo.travel_deg < width:
+        least = wished(results) if smaller else 1.0
+        if servo.travel_deg < width or _reserve(servo, r, results, least) < least:
             continue
         if fitted is not None and servo.name == fitted.name:
             continue

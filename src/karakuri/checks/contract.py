@@ -11,7 +11,7 @@ import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
-from karakuri.actuators.servo import Ability
+from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tipping import Tipping
@@ -19,32 +19,44 @@ from karakuri.mechanics.worst import Worst
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Proposal, verdict_of
 from karakuri.model.joint import Joint
+from karakuri.model.part import Part
+from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
 from karakuri.sizing.hold import Hold
-from karakuri.sizing.move import MoveBound
 from karakuri.sizing.playing import Playing
 from karakuri.sizing.shaft import Shaft
+from karakuri.sizing.wanted import PlacedMove, WantedMove
 from karakuri.units import Quantity
 
 
 @dataclass(frozen=True, eq=False)
+class Needed:
+    """What decides a joint's hold: value N·m that must be held for long, which is factor × the hold of `worst`."""
+
+    value: float
+    factor: float
+    worst: Worst
+
+
+@dataclass(frozen=True, eq=False)
 class JointResults:
-    """Everything computed about one driven turning joint. `missing` names parts without a mass that it carries."""
+    """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries."""
 
     joint: Joint
     index: int
     hold: Hold
-    inertia: float
-    can: Ability | None
-    move: MoveBound | None
+    placed: PlacedMove | None
+    can: Capability | None
+    move: WantedMove | None
     shaft: Shaft | None
-    missing: tuple[str, ...]
+    missing: tuple[Part, ...]
 
 
 @dataclass(frozen=True, eq=False)
 class Results:
-    """What the rules are given: the figure, its tree, and each family's results. `worst_of` searches another tree for propose();
-    `playing` is None where nothing moves; `watch` are the ids of findings that must be told even if they hold.
+    """What the rules are given: the figure, its tree, and each family's results. `need_of` searches another figure for propose();
+    `playing` is None where nothing moves; `watch` are the moves that must be told of even if they hold; `broken` are things whose
+    computing went wrong, with what was said: the rest is judged without them.
     """
 
     figure: Figure
@@ -53,9 +65,14 @@ class Results:
     joints: tuple[JointResults, ...]
     tipping: Tipping | None
     stalls: StallSum
-    worst_of: Callable[[Figure, str], Worst | None]
+    need_of: Callable[[Figure, str], Needed | None]
     playing: Playing | None = None
-    watch: frozenset[str] = frozenset()
+    watch: frozenset[Ref] = frozenset()
+    broken: tuple[tuple[Ref, str], ...] = ()
+
+    def hold_of(self, joint_id: str) -> Worst | None:
+        """The worst hold of a joint, or None where it is not judged."""
+        return next((r.hold.worst for r in self.joints if r.joint.id == joint_id), None)
 
     def of(self, joint_id: str) -> JointResults:
         """Results of a joint. Raises KeyError."""
@@ -83,7 +100,7 @@ def angle_words(joint: Joint, angle: float) -> str:
     """Template piece for an angle that says its direction; the quantity is |angle|."""
     degrees = math.degrees(angle)
     if abs(degrees) < 0.5:
-        return "upright" if joint.region == "neck" else "at rest"
+        return "at rest"
     return "{0} " + (joint.ends[1] if degrees > 0 else joint.ends[0])
 
 
@@ -111,9 +128,7 @@ def wished(results: Results) -> float:
 
 def verdict_of_interval(r: JointResults, results: Results) -> bool:
     """True where low and high of the masses give another verdict on holding than the nominal value."""
-    if r.can is None or r.hold.need <= 0:
+    if r.can is None or r.hold.high <= 0:
         return False
-    nominal, low, high = (
-        verdict_of(r.can.held / max(need, 1e-12), wished(results)) for need in (r.hold.need, r.hold.high, r.hold.low)
-    )
-    return len({nominal, low, high}) > 1
+    low, high = r.hold.bounds(r.can)
+    return len({verdict_of(value, wished(results)) for value in (r.hold.reserve(r.can), low, high)}) > 1

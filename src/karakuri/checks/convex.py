@@ -14,14 +14,14 @@ import numpy as np
 
 from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import Results
-from karakuri.mechanics.ascent import held_torque_Nm
+from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.edit import Edit, apply
 
 ENOUGH, MOST_CUTS = 2e-3, 12
 
 
 class WorstHold:
-    """Worst hold, N·m, of a joint in the figures that `edit(amount)` makes, for multiples of `step` from one step to `most`."""
+    """What must be held for long, N·m, by a joint in the figures that `edit(amount)` makes, for multiples of `step` from one step to `most`."""
 
     def __init__(
         self, results: Results, joint_id: str, edit: Callable[[float], Edit], step: float, most: float
@@ -35,16 +35,16 @@ class WorstHold:
         """The worst hold there, searched for once; its pose adds a line to what is known."""
         if amount in self._known:
             return self._known[amount]
-        worst = self._results.worst_of(apply(self._results.figure, self._edit(amount)), self._joint)
-        if worst is None:
+        needed = self._results.need_of(apply(self._results.figure, self._edit(amount)), self._joint)
+        if needed is None:
             return math.inf
-        value = abs(worst.hold)
+        value, worst = needed.value, needed.worst
         other = self._most if amount < (self._step + self._most) / 2 else self._step
         if other != amount:
             tree = build_tree(apply(self._results.figure, self._edit(other)))
             gravity = self._results.gravities[worst.posture]
-            there = held_torque_Nm(tree, tree.index(self._joint), worst.pose[:, None], gravity)
-            slope = (math.copysign(1.0, worst.hold) * float(there[0]) - value) / (other - amount)
+            there = drive_torque_Nm(tree, tree.index(self._joint), worst.pose[:, None], gravity)
+            slope = (needed.factor * math.copysign(1.0, worst.hold) * float(there[0]) - value) / (other - amount)
             self._lines.append((value - slope * amount, slope))
         self._known[amount] = value
         return value

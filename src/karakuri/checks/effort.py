@@ -9,9 +9,10 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import Results, torque, wished
-from karakuri.checks.phrases import Law, Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.checks.phrases import Law, Part, move_proposals, parts, stronger, when, worst_per_channel
 from karakuri.mechanics.statics import holding_torque_Nm
-from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
+from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.ref import Ref
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.causes import causes
 from karakuri.units import Quantity
@@ -21,7 +22,7 @@ def find(results: Results) -> Iterable[Finding]:
     reserves: dict[int, Array] = {}
     for part in parts(results):
         assert part.results.can is not None
-        passing, asked = part.results.can.passing, part.played.torque
+        passing, asked = part.results.can.intermittent, part.played.torque
         reserves[part.results.index] = np.divide(passing, asked, out=np.full(len(asked), np.inf), where=asked > 1e-12)
     for part, told in worst_per_channel(results, reserves):
         for k in told:
@@ -36,8 +37,8 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
     quantities: tuple[Quantity, ...] = (
         when(at),
         torque(need, "up"),
-        torque(can.passing, "down"),
-        torque(can.usable, "down"),
+        torque(can.intermittent, "down"),
+        torque(can.stall, "down"),
     )
     text = f"{part.results.joint.name} needs {{1}} at {{0}}; {{2}} may be used in passing, {{3}} before it stalls"
     if verdict != "holds":
@@ -47,19 +48,19 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
             text += f"; most of it from {name}, {{4}}"
             quantities = (*quantities, torque(abs(most)))
     return Finding(
-        finding_id("effort", part.channel, k), "effort", part.results.joint.id, "score", verdict,
+        finding_id("effort", part.channel.id, k), "effort", Ref("joint", part.results.joint.id), verdict,
         Sentence(text + ".", quantities), reserve, None, None, quantities[1], quantities[2],
-        move=(part.channel.id, k), at_s=at,
+        move=Ref("move", part.channel.id, k), at_s=at,
     )  # fmt: skip
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    r, need = results.of(finding.subject), finding.demand
+    r, need = results.of(finding.subject.id), finding.demand
     if results.playing is None or need is None or r.can is None or finding.at_s is None:
         return
     q, _, _ = results.playing.score.state(np.array([finding.at_s]))
     weight = max(float(np.abs(holding_torque_Nm(results.tree, q, g)[r.index, 0])) for g in results.gravities)
-    passing = r.can.passing
+    passing = r.can.intermittent
 
     moving = max(need.value - weight, 0.0)
 
@@ -80,4 +81,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         lambda kind, shape: PROFILES[kind].peak_acceleration(shape),
     )
     yield from move_proposals(finding, results, law)
-    yield from stronger(finding, results, lambda can: can.passing / max(need.value, 1e-9))
+    yield from stronger(finding, results)

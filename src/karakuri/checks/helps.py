@@ -20,9 +20,9 @@ from karakuri.units import Quantity
 
 
 def needed(results: Results, joint_id: str, edit: Edit) -> float:
-    """Worst hold, N·m, of a joint in the edited figure."""
-    worst = results.worst_of(apply(results.figure, edit), joint_id)
-    return abs(worst.hold) if worst is not None else math.inf
+    """What must be held for long, N·m, by a joint in the edited figure."""
+    needed = results.need_of(apply(results.figure, edit), joint_id)
+    return needed.value if needed is not None else math.inf
 
 
 def least(value: Callable[[float], float], limit: float, low: float, high: float, step: float) -> float | None:
@@ -51,6 +51,20 @@ def ballast(r: JointResults, results: Results, allowed: tuple[float, ...]) -> It
             grams = hold.least(limit)
             if grams is not None:
                 yield Proposal(fitted(grams), _ballast_label(site, grams), f"ballast {site.id}")
+
+
+def best_ballast(r: JointResults, results: Results) -> Iterable[Proposal]:
+    """At each allowed site that the joint carries: the lead that leaves least to hold, for verdicts that weight decides."""
+    carried = {results.tree.ids[k] for k in results.tree.carried(r.index)}
+    for site in results.figure.ballast_sites:
+        if site.rides_on in carried:
+
+            def fitted(grams: float, site: BallastSite = site) -> Edit:
+                return ballast_edit(results.figure, site, grams)
+
+            hold = WorstHold(results, r.joint.id, fitted, 5.0, site.most_g)
+            grams = hold.lowest()
+            yield Proposal(fitted(grams), _ballast_label(site, grams), f"ballast {site.id}")
 
 
 def _ballast_label(site: BallastSite, grams: float) -> Sentence:

@@ -8,7 +8,9 @@ from collections.abc import Iterable
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
 from karakuri.checks.helps import ballast, moved_parts, narrowed
-from karakuri.model.finding import Deed, Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.part import Part
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
@@ -18,75 +20,77 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def _one(r: JointResults, results: Results) -> Finding:
-    name, ident = r.joint.name, f"hold.{r.joint.id}"
+    name, ident = r.joint.name, finding_id("hold", r.joint.id)
     if r.missing:
         text = f"{name} cannot be judged: the mass of {_some(r.missing)} is unknown."
-        deeds = (Deed("Write the mass", _part_named(results, r.missing[0]), "mass"),)
+        actions = (Action("Write the mass", Ref("part", r.missing[0].id), "mass"),)
         return Finding(
             ident,
             "hold",
-            r.joint.id,
-            "drive",
+            Ref("joint", r.joint.id),
             "not yet judged",
             Sentence(text),
-            measure=Sentence(f"mass of {r.missing[0]} unknown"),
-            deeds=deeds,
+            measure=Sentence(f"mass of {r.missing[0].name} unknown"),
+            actions=actions,
         )
     if r.can is None:
         text = f"{name} has no servo yet; it must hold {{0}} at its worst pose."
         return Finding(
             ident,
             "hold",
-            r.joint.id,
-            "drive",
+            Ref("joint", r.joint.id),
             "not yet judged",
             Sentence(text, (torque(r.hold.need, "up"),)),
             measure=Sentence("no servo yet"),
             derivations=(_need(r, results),),
         )
-    reserve = r.can.held / r.hold.need if r.hold.need > 1e-9 else math.inf
-    low, high = _ratio(r.can.held, r.hold.high), _ratio(r.can.held, r.hold.low)
+    reserve = r.hold.reserve(r.can)
+    low, high = r.hold.bounds(r.can)
+    passing = r.hold.passing_binds(r.can)
+    need, capacity = (r.hold.need, r.can.intermittent) if passing else (r.hold.rest, r.can.continuous)
     verdict = verdict_of(reserve, wished(results))
     return Finding(
         ident,
         "hold",
-        r.joint.id,
-        "drive",
+        Ref("joint", r.joint.id),
         verdict,
         _sentence(r, results, reserve),
         reserve,
         low,
         high,
-        torque(r.hold.need, "up"),
-        torque(r.can.held, "down"),
-        derivations=(_need(r, results), _held(r, results), _usable(r, results)),
+        torque(need, "up"),
+        torque(capacity, "down"),
+        derivations=(
+            _need(r, results),
+            *_rest(r),
+            _passing(r, results) if passing else _held(r, results),
+            _usable(r, results),
+        ),
         decides=_decides(r, results, verdict, low, high),
     )
 
 
-def _ratio(capacity: float, need: float) -> float:
-    return capacity / need if need > 1e-9 else math.inf
-
-
-def _some(names: tuple[str, ...]) -> str:
-    return names[0] if len(names) == 1 else f"{names[0]} and {len(names) - 1} more"
-
-
-def _part_named(results: Results, name: str) -> str:
-    return next((part.id for part in results.figure.parts if part.name == name), "")
+def _some(parts: tuple[Part, ...]) -> str:
+    return parts[0].name if len(parts) == 1 else f"{parts[0].name} and {len(parts) - 1} more"
 
 
 def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:
     assert r.can is not None
-    at = float(r.hold.worst.pose[r.index])
-    where, posture = angle_words(r.joint, at), posture_words(results, r.hold.worst.posture)
-    quantities = (angle(at), torque(r.hold.need, "up"), torque(r.can.held, "down"), torque(r.can.usable, "down"))
-    if r.hold.need > r.can.usable:
+    passing = r.hold.passing_binds(r.can)
+    worst = r.hold.worst if passing or r.hold.need > r.can.stall else r.hold.resting
+    at, need = float(worst.pose[r.index]), abs(worst.hold)
+    where, posture = angle_words(r.joint, at), posture_words(results, worst.posture)
+    quantities = (angle(at), torque(need, "up"), torque(r.can.continuous, "down"), torque(r.can.stall, "down"), torque(r.can.intermittent, "down"))  # fmt: skip
+    if need > r.can.stall:
         text = f"{r.joint.name} drops {where}{posture}: needs {{1}}; the servo gives {{3}} at most, {{2}} for long."
+    elif reserve < 1 and passing:
+        text = f"{r.joint.name} cannot pass {where}{posture}: needs {{1}}; {{4}} may be used in passing, {{3}} before it stalls."
     elif reserve < 1:
         text = f"{r.joint.name} cannot hold {where} for long{posture}: needs {{1}}; {{2}} may be held for long, {{3}} before it stalls."
     elif reserve > results.figure.assumptions.oversized_from and _smaller_holds(r, results):
         text = f"{r.joint.name} holds {where}{posture}: needs {{1}}, may hold {{2}} for long. Oversized: a smaller class holds too."
+    elif passing:
+        text = f"{r.joint.name} passes {where}{posture}: needs {{1}} there, where it does not rest; {{4}} may be used in passing."
     else:
         text = f"{r.joint.name} holds {where}{posture}: needs {{1}}; {{2}} may be held for long."
     return Sentence(text, quantities)
@@ -106,13 +110,36 @@ def _need(r: JointResults, results: Results) -> Derivation:
     )
 
 
+def _rest(r: JointResults) -> tuple[Derivation, ...]:
+    """The need where it may rest, where that is less than over all of its range."""
+    if r.hold.resting is r.hold.worst:
+        return ()
+    low, high = r.joint.rests_deg or r.joint.range_deg
+    ends = (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
+    return (
+        Derivation(
+            "Needs where it may rest, {0} to {1}", "{0}", (torque(r.hold.rest),), torque(r.hold.rest, "up"), ends
+        ),
+    )
+
+
+def _passing(r: JointResults, results: Results) -> Derivation:
+    assert r.can is not None
+    return Derivation(
+        "May be used in passing",
+        "{0} usable × {1} in passing",
+        (torque(r.can.stall), Quantity(results.figure.assumptions.passing_share, "ratio")),
+        torque(r.can.intermittent, "down"),
+    )
+
+
 def _held(r: JointResults, results: Results) -> Derivation:
     assert r.can is not None
     return Derivation(
         "May be held for long",
         "{0} usable × {1} held for long",
-        (torque(r.can.usable), Quantity(r.can.held_share, "ratio")),
-        torque(r.can.held, "down"),
+        (torque(r.can.stall), Quantity(r.can.continuous_share, "ratio")),
+        torque(r.can.continuous, "down"),
     )
 
 
@@ -130,7 +157,7 @@ def _usable(r: JointResults, results: Results) -> Derivation:
             Quantity(servo.at_voltage_V, "voltage"),
             Quantity(results.figure.assumptions.stall_share, "ratio"),
         ),
-        torque(r.can.usable, "down"),
+        torque(r.can.stall, "down"),
     )
 
 
@@ -145,16 +172,16 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    if finding.measure is not None and results.of(finding.subject).missing:
+    if finding.measure is not None and results.of(finding.subject.id).missing:
         return
-    r = results.of(finding.subject)
+    r = results.of(finding.subject.id)
     if finding.verdict == "holds":
         yield from class_proposals(r, results, smaller=True)
         return
     yield from class_proposals(r, results)
     if r.can is not None:
-        wish = (r.can.held / wished(results),)
-        allowed = (*wish, r.can.held) if finding.verdict == "fails" else wish
+        wish = (r.can.continuous / wished(results),)
+        allowed = (*wish, r.can.continuous) if finding.verdict == "fails" else wish
         yield from ballast(r, results, allowed)
         yield from narrowed(r, results, allowed)
         yield from moved_parts(r, results, allowed)

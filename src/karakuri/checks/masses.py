@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from karakuri.checks.contract import JointResults, Results, torque, verdict_of_interval
-from karakuri.model.finding import Deed, Derivation, Finding, Sentence
+from karakuri.model.finding import Action, Derivation, Finding, Sentence, finding_id
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
@@ -14,7 +15,7 @@ from karakuri.units import Quantity
 class Weighing:
     """A part worth weighing: what weighing it takes off a joint's need, N·m, and the product that says so."""
 
-    body: str
+    body: Ref
     name: str
     takes_off: float
     derivation: Derivation
@@ -24,14 +25,13 @@ def find(results: Results) -> Iterable[Finding]:
     for ident, _ in results.tree.unknown:
         part = results.figure.part(ident)
         yield Finding(
-            f"mass.{ident}",
+            finding_id("mass", ident),
             "mass",
-            ident,
-            "figure",
+            Ref("part", ident),
             "not yet judged",
             Sentence(f"{part.name} has no mass yet; nothing that carries it can be judged."),
             measure=Sentence(f"mass of {part.name} unknown"),
-            deeds=(Deed("Write the mass", ident, "mass"),),
+            actions=(Action("Write the mass", Ref("part", ident), "mass"),),
         )
     for r in results.joints:
         if r.can is None or r.missing or not verdict_of_interval(r, results):
@@ -40,12 +40,13 @@ def find(results: Results) -> Iterable[Finding]:
         if not weigh:
             continue
         off = r.hold.high - r.hold.need
+        if off <= 0:
+            continue
         names = ", ".join(w.name for w in weigh)
         yield Finding(
-            f"weigh.{r.joint.id}",
+            finding_id("weigh", r.joint.id),
             "weigh",
             weigh[0].body,
-            "figure",
             "tight",
             Sentence(
                 f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
@@ -53,7 +54,7 @@ def find(results: Results) -> Iterable[Finding]:
             ),
             measure=Sentence("± {0}", (torque(off, "up"),)),
             derivations=tuple(w.derivation for w in weigh),
-            deeds=(Deed(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),),
+            actions=(Action(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),),
         )
 
 
@@ -61,14 +62,14 @@ def weigh_next(r: JointResults, results: Results, most: int = 3) -> tuple[Weighi
     """The parts, not weighed yet, whose weighing takes most off the uncertainty of a joint's worst hold."""
     out: list[Weighing] = []
     size = float((results.gravities[r.hold.worst.posture] ** 2).sum() ** 0.5)
-    for i, share, bound in r.hold.shares:
+    for i, _, bound in r.hold.shares:
         body = results.tree.bodies[i]
-        if body.origin == "weighed" or bound <= 1e-9 or body.mass <= 0 or len(out) == most:
+        if body.origin == "weighed" or bound <= 1e-9 or body.bound <= 0 or len(out) == most:
             continue
-        arm = abs(share) / (body.mass * size)
+        arm = bound / (body.bound * size)
         out.append(
             Weighing(
-                body.id,
+                body.ref,
                 body.name,
                 bound,
                 Derivation(

@@ -1,17 +1,21 @@
-"""Cannot follow the wanted move: too little torque in passing, or too slow under that torque. A bound, and says so."""
+"""Cannot make the wanted move in its time: time given against the least time, where the move is worst."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import replace
 
 from karakuri.checks.classes import class_proposals
-from karakuri.checks.contract import JointResults, Results, torque, wished
+from karakuri.checks.contract import JointResults, Results, angle_words, posture_words, torque, wished
+from karakuri.checks.helps import best_ballast
 from karakuri.model.edit import Edit, Set
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
-from karakuri.model.joint import Move
-from karakuri.sizing.move import MoveBound, slowest_needed
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.ref import Ref
+from karakuri.sizing.wanted import WantedMove
 from karakuri.units import Quantity
+
+SPOKEN = {"sudden": "as fast as it goes", "minimum jerk": "minimum jerk", "cosine": "cosine", "trapezoid": "trapezoid"}
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -20,84 +24,82 @@ def find(results: Results) -> Iterable[Finding]:
             yield _one(r, r.move, results)
 
 
-def _one(r: JointResults, move: MoveBound, results: Results) -> Finding:
+def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
     assert r.can is not None
     verdict = verdict_of(move.reserve, wished(results))
-    what = (Quantity(move.by, "angle"), Quantity(move.time, "time"))
-    speeds = (Quantity(move.speed, "speed", rounding="up"), Quantity(move.left, "speed", rounding="down"))
-    torques = (torque(move.torque, "up"), torque(r.can.passing, "down"))
-    does = "follows" if verdict == "holds" else "just follows" if verdict == "tight" else "cannot follow"
-    if move.torque_reserve <= move.speed_reserve:
-        text = f"{r.joint.name} {does} {{0}} in {{1}}: needs at most {{2}}, a bound; {{3}} may be used in passing."
-        sentence, demand, capacity = Sentence(text, (*what, *torques)), torques[0], torques[1]
+    given, least = Quantity(move.time, "time", rounding="down"), Quantity(move.least, "time", rounding="up")
+    does = {"holds": "makes", "tight": "just makes"}.get(verdict, "cannot make")
+    start, posture = angle_words(r.joint, move.start).replace("{0}", "{2}"), posture_words(results, move.posture)
+    possible = math.isfinite(move.least)
+    made = f"in {{1}} ({SPOKEN[move.kind]})" if possible else "in any time"
+    what = f"{r.joint.name} {does} {{0}} {made}, worst from {start}{posture}"
+    quantities = (Quantity(move.by, "angle"), Quantity(move.time, "time"), Quantity(abs(move.start), "angle"))
+    if possible:
+        sentence = Sentence(f"{what}: its servo needs {{3}} for it.", (*quantities, least))
     else:
-        text = (
-            f"{r.joint.name} {does} {{0}} in {{1}}: asks {{2}} at its fastest; the servo reaches {{3}} under that load."
-        )
-        sentence, demand, capacity = Sentence(text, (*what, *speeds)), speeds[0], speeds[1]
+        text = f"{what}: weight and friction alone need {{3}} on the way, {{4}} may be used in passing."
+        need = torque(max(abs(move.weight) + move.friction, 0.0), "up")
+        sentence = Sentence(text, (*quantities, need, torque(r.can.intermittent, "down")))
     return Finding(
-        f"move.{r.joint.id}",
+        finding_id("move", r.joint.id),
         "move",
-        r.joint.id,
-        "drive",
+        Ref("joint", r.joint.id),
         verdict,
         sentence,
         move.reserve,
         None,
         None,
-        demand,
-        capacity,
+        least if possible else None,
+        given if possible else None,
         derivations=_derivations(r, move),
     )
 
 
-def _derivations(r: JointResults, move: MoveBound) -> tuple[Derivation, ...]:
+def _derivations(r: JointResults, move: WantedMove) -> tuple[Derivation, ...]:
     assert r.can is not None
-    return (
+    out = [
         Derivation(
-            "Peak acceleration, minimum jerk",
-            "5.7735 × {0} ÷ ({1} × {1})",
-            (Quantity(move.by, "angle"), Quantity(move.time, "time")),
-            Quantity(move.acceleration, "acceleration"),
+            "Inertia it speeds up",
+            "{0} carried + {1} servo, estimate",
+            (Quantity(move.inertia, "inertia"), Quantity(move.reflected, "inertia")),
+            Quantity(move.inertia + move.reflected, "inertia"),
         ),
         Derivation(
-            "Needs in the move, a bound",
-            "{0} hold + ({1} carried + {2} servo, estimate) × {3} + {4} friction",
-            (
-                torque(move.hold),
-                Quantity(move.inertia, "inertia"),
-                Quantity(move.reflected, "inertia"),
-                Quantity(move.acceleration, "acceleration"),
-                torque(move.friction),
-            ),
-            torque(move.torque, "up"),
+            "Weight against it on the way, with friction",
+            "{0} weight + {1} friction",
+            (torque(move.weight), torque(move.friction)),
+            torque(move.weight + move.friction, "up"),
         ),
-        Derivation(
-            "Asks at its fastest",
-            "1.875 × {0} ÷ {1}",
-            (Quantity(move.by, "angle"), Quantity(move.time, "time")),
-            Quantity(move.speed, "speed", rounding="up"),
-        ),
-        Derivation(
-            "Reaches under that load",
-            "{0} free × (1 − {1} ÷ {2})",
-            (Quantity(r.can.free_speed, "speed"), torque(min(move.torque, r.can.usable)), torque(r.can.usable)),
-            Quantity(move.left, "speed", rounding="down"),
-        ),
-    )
+    ]
+    if math.isfinite(move.reserve) and 0 < move.least < math.inf:
+        out.append(
+            Derivation(
+                "Time given ÷ least time",
+                "{0} ÷ {1}",
+                (Quantity(move.time, "time"), Quantity(move.least, "time")),
+                Quantity(move.reserve, "ratio", rounding="down"),
+            )
+        )
+    return tuple(out)
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    r = results.of(finding.subject)
+    r = results.of(finding.subject.id)
     if finding.verdict == "holds" or r.can is None or r.joint.move is None or r.move is None:
         return
-    for wish in (wished(results), 1.0):
-        time = slowest_needed(r.joint.move, r.hold.need, r.inertia, r.move.reflected, r.joint.friction_Nm, r.can, wish)
-        if time is not None:
-            slower = math.ceil(time * 20 - 1e-9) / 20
+    yield from best_ballast(r, results)
+    for wish in (wished(results), 1.0) if math.isfinite(r.move.least) else ():
+        slower = math.ceil(r.move.least * wish * 20 - 1e-9) / 20
+        if slower > r.joint.move.time_s:
             edit = Edit(
-                f"slow {r.joint.name}'s move to {slower:g} s",
-                (Set(("joints", r.joint.id, "move"), Move(by=r.joint.move.by, time_s=slower)),),
+                f"slow {r.joint.name}'s move to {slower:g} s", (Set(("joints", r.joint.id, "move", "time_s"), slower),)
             )
             yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(slower, "time"),)), "slower")
+    if r.move.kind != "sudden" and math.isfinite(r.move.least):
+        sudden = replace(r.placed, kind="sudden") if r.placed is not None else None
+        if sudden is not None:
+            edit = Edit(
+                f"{r.joint.name} moves as fast as it goes", (Set(("joints", r.joint.id, "move", "profile"), "sudden"),)
+            )
+            yield Proposal(edit, Sentence("Move as fast as it goes"), "profile")
     yield from class_proposals(r, results)

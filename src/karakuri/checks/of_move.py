@@ -17,7 +17,7 @@ def findings_of_move(results: Results, channel_id: str, k: int) -> list[Finding]
         if part.channel.id != channel_id or k >= len(part.played.torque) or part.results.can is None:
             continue
         asked = float(part.played.torque[k])
-        told = [effort.about(part, k, part.results.can.passing / asked if asked > 1e-12 else np.inf, results)]
+        told = [effort.about(part, k, part.results.can.intermittent / asked if asked > 1e-12 else np.inf, results)]
         if np.isfinite(part.played.reserve[k]):
             told.append(toofast.about(part, k, results))
         if part.played.beyond[k] > band.LEAST:

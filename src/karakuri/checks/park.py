@@ -10,6 +10,7 @@ import numpy as np
 from karakuri.checks.contract import Results
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Finding, Proposal, Sentence
+from karakuri.model.ref import Ref
 from karakuri.model.score import Channel, Row
 from karakuri.model.score_edits import tidy, with_row
 from karakuri.units import Quantity
@@ -24,7 +25,7 @@ def find(results: Results) -> Iterable[Finding]:
     away = _away(results)
     if not away:
         text = "Every ribbon of the score is back at park when it ends."
-        yield Finding("park.score", "park", "", "score", "holds", Sentence(text), measure=Sentence("back at park"))
+        yield Finding("park.score", "park", Ref("score"), "holds", Sentence(text), measure=Sentence("back at park"))
         return
     worst, by = away[0]
     score, more = results.figure.score, f" and {len(away) - 1} more" if len(away) > 1 else ""
@@ -32,7 +33,7 @@ def find(results: Results) -> Iterable[Finding]:
     text = f"{worst.name}{more} never returns to park: {{0}} away when the score ends at {{1}}; {leap}."
     quantities = (Quantity(by, "angle", rounding="up"), Quantity(score.length_s, "time"))
     yield Finding(
-        "park.score", "park", worst.joints[0], "score", "fails" if score.loops else "tight",
+        "park.score", "park", Ref("joint", worst.joints[0]), "fails" if score.loops else "tight",
         Sentence(text, quantities), measure=Sentence("{0} from park at the end", quantities[:1]), at_s=score.length_s,
     )  # fmt: skip
 

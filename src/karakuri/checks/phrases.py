@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.actuators.servo import Ability, ability
+from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
@@ -19,11 +19,11 @@ from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
 from karakuri.model.score import DEFAULT_SHAPE, Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
-from karakuri.sizing.playing import Played
+from karakuri.sizing.playing import Played, at_once_moves
 from karakuri.sizing.response import late_s
 from karakuri.units import Quantity
 
-MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 3, 1.08
+MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 5, 1.03
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,13 +64,9 @@ def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterato
             continue
         order = np.argsort(reserves, kind="stable")
         told = [int(k) for k in order[:MOST_TOLD] if reserves[k] < wished(results)] or [int(order[0])]
-        told += sorted(k for k in _watched(results.watch, part.channel.id) if k < len(reserves) and k not in told)
+        watched = {ref.number for ref in results.watch if ref.id == part.channel.id}
+        told += sorted(k for k in watched if k < len(reserves) and k not in told)
         yield part, np.array(told)
-
-
-def _watched(watch: frozenset[str], channel_id: str) -> set[int]:
-    pieces = (ident.rpartition(".") for ident in watch)
-    return {int(number) for head, _, number in pieces if head.endswith(f".{channel_id}") and number.isdigit()}
 
 
 def when(at_s: float) -> Quantity:
@@ -82,11 +78,16 @@ def late_by(results: Results, channel_id: str, k: int) -> float | None:
     mine = [p for p in parts(results) if p.channel.id == channel_id and k < len(p.track.departs) and p.results.can]
     if results.playing is None or not mine:
         return None
-    return max(late_s(p.track, p.played, p.results.can, k, results.playing.score.length) for p in mine if p.results.can)
+    return max(_late(p, k, results.playing.score.length) for p in mine)
 
 
-def finding_id(rule: str, channel: Channel, k: int) -> str:
-    return f"{rule}.{channel.id}.{k}"
+def _late(part: Part, k: int, length: float) -> float:
+    """A sudden move is there its least time after it left; of others the chase along the line tells."""
+    assert part.results.can is not None
+    least = float(part.played.least[k])
+    if at_once_moves(part.track)[k]:
+        return max(0.0, least - float(part.track.takes[k])) if math.isfinite(least) else math.inf
+    return late_s(part.track, part.played, part.results.can, k, length)
 
 
 def verdict(results: Results, reserve: float) -> str:
@@ -111,7 +112,7 @@ def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Pro
     """Stretch this move, go less far, a softer profile, stretch everything."""
     if finding.move is None or finding.reserve is None or finding.verdict == "holds":
         return
-    channel, k = results.figure.score.channel(finding.move[0]), finding.move[1]
+    channel, k = results.figure.score.channel(finding.move.id), finding.move.number
     row = channel.moves.row(k)
     wishes = (wished(results), 1.0) if finding.verdict == "fails" else (wished(results),)
     factor = next((by for by in map(law.slower, wishes) if by is not None and 1 < by * SPARE <= MOST_STRETCH), None)
@@ -156,20 +157,26 @@ def _own(edit: Edit) -> Edit:
     return Edit(edit.name, edit.steps)
 
 
-def stronger(finding: Finding, results: Results, does: Callable[[Ability], float]) -> Iterable[Proposal]:
-    """Classes that turn far enough and should do, in rising torque; `does` estimates the reserve a class would have."""
+def stronger(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """Classes that turn far enough, hold, and are stronger or quicker than what is fitted, in rising torque; the re-study decides."""
     if finding.verdict == "holds":
         return
-    r = results.of(finding.subject)
+    r = results.of(finding.subject.id)
     drive = results.figure.drive_of(r.joint.id)
-    if drive is None:
+    if drive is None or r.can is None:
         return
-    width, fitting = r.joint.range_deg[1] - r.joint.range_deg[0], []
+    width, offered = r.joint.range_deg[1] - r.joint.range_deg[0], 0
+    least = min(1.0, r.hold.reserve(r.can))
     for servo in servo_classes():
-        if servo.name != drive.actuator.name and servo.travel_deg >= width:
-            reserve = does(ability(servo, results.figure.supply.voltage_V, results.figure.assumptions))
-            if reserve >= 1.0 and reserve > (finding.reserve or 0.0) * 1.02:
-                fitting.append((reserve < wished(results) * 0.98, servo))
-    for _, servo in sorted(fitting, key=lambda pair: pair[0])[:MOST_CLASSES]:
-        label = Sentence(f"Fit {servo.name.split(',')[0]}")
-        yield Proposal(fit_servo(results.figure, r.joint.id, servo), label, "class")
+        can = capability(servo, results.figure.supply.voltage_V, results.figure.assumptions)
+        better = can.stall > r.can.stall * 1.02 or can.free_speed > r.can.free_speed * 1.02
+        if servo.name == drive.actuator.name or servo.travel_deg < width or not better or r.hold.reserve(can) < least:
+            continue
+        if can.stall < r.can.stall * 0.98 and finding.rule != "toofast":
+            continue
+        yield Proposal(
+            fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class"
+        )
+        offered += 1
+        if offered == MOST_CLASSES:
+            return

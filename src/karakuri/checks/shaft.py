@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 from karakuri.catalogue import permitted_moment_Nm, support_name
+from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, torque, wished
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.statics import carried_centre
+from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, Set
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.joint import Support, SupportKind
+from karakuri.model.ref import Ref
 from karakuri.sizing.shaft import Shaft
 from karakuri.units import Quantity
 
@@ -23,12 +29,10 @@ def find(results: Results) -> Iterable[Finding]:
 
 def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
     verdict = verdict_of(s.reserve, wished(results))
-    low, high = s.reserve * (1 - s.spread), s.reserve * (1 + s.spread)
-    by_side = (
-        s.permitted_side is not None and s.side > 0 and s.permitted_side / s.side < s.permitted / max(s.moment, 1e-12)
-    )
+    low, high = s.interval
+    by_side = s.side_reserve < s.moment_reserve
     what = support_name(r.joint.support.kind)
-    guess = ", an estimate ± 50 %" if s.spread else ""
+    guess = ", an estimate ± 50 %" if (s.side_spread if by_side else s.spread) else ""
     lean = "; leans {2} at the rim" if s.lean is not None else ""
     third = Quantity(s.lean or 0.0, "length", rounding="up")
     does = "carries" if s.reserve >= 1 else "cannot carry"
@@ -42,13 +46,12 @@ def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
         demand, capacity = torque(s.moment, "up"), torque(s.permitted, "down")
         text = f"{r.joint.name}: {what} {does} {{0}} of tilting moment; {{1}} is permitted{guess}{lean}."
     decides = None
-    if s.spread and {verdict_of(low, wished(results)), verdict_of(high, wished(results))} != {verdict}:
-        decides = Sentence("The permitted moment is an estimate; its data sheet, or a bearing, would decide it.")
+    if low < high and {verdict_of(low, wished(results)), verdict_of(high, wished(results))} != {verdict}:
+        decides = Sentence("What its shaft may carry is an estimate; its data sheet, or a bearing, would decide it.")
     return Finding(
-        f"shaft.{r.joint.id}",
+        finding_id("shaft", r.joint.id),
         "shaft",
-        r.joint.id,
-        "drive",
+        Ref("joint", r.joint.id),
         verdict,
         Sentence(text, (demand, capacity, third)),
         s.reserve,
@@ -82,15 +85,47 @@ def _derivations(s: Shaft) -> tuple[Derivation, ...]:
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
-    r = results.of(finding.subject)
+    r = results.of(finding.subject.id)
     if r.shaft is None:
         return
+    yield from _towards_the_middle(r, results)
     for kind in _ORDER[_ORDER.index(r.joint.support.kind) + 1 :]:
         permitted = permitted_moment_Nm(kind)
         if permitted is None or (r.shaft.moment > 0 and permitted / r.shaft.moment < 1):
             continue
-        edit = Edit(
-            f"put {support_name(kind)} under {r.joint.name}",
-            (Set(("joints", r.joint.id, "support"), Support(kind=kind)),),
-        )
-        yield Proposal(edit, Sentence(f"{support_name(kind)[0].upper()}{support_name(kind)[1:]}"), "bearing")
+        step = Set(("joints", r.joint.id, "support"), Support(kind=kind))
+        name = support_name(kind)
+        label = f"{name[0].upper()}{name[1:]}"
+        yield Proposal(Edit(f"put {name} under {r.joint.name}", (step,)), Sentence(label), "bearing")
+        for smaller in class_proposals(r, results, smaller=True):
+            both = Edit(f"put {name} under {r.joint.name}, {smaller.edit.name}", (step, *smaller.edit.steps))
+            yield Proposal(
+                both,
+                Sentence(f"{label}, then {smaller.label.text[0].lower()}{smaller.label.text[1:]}"),
+                "bearing and class",
+            )
+            break
+
+
+def _towards_the_middle(r: JointResults, results: Results) -> Iterable[Proposal]:
+    """What may be moved, nearer to the axis: along the direction in which what it carries lies off the pivot, by growing steps."""
+    if r.shaft is None:
+        return
+    tree = results.tree
+    parts = {part.id: part for part in results.figure.parts}
+    off = carried_centre(tree, place(tree, rest_pose(tree)[:, None]))[r.index, :, 0] - tree.pivot[r.index]
+    carried = [b for b in tree.bodies if b.movable and b.id in parts and tree.rides[r.index][tree.bodies.index(b)]]
+    for body in sorted(carried, key=lambda b: -b.mass)[:2]:
+        part = parts[body.id]
+        k = max(range(3), key=lambda i: abs(float(off[i])))
+        if abs(float(off[k])) < 1e-3:
+            return
+        for mm in (5.0, 10.0, 20.0, 35.0, 60.0):
+            at = list(part.at_mm)
+            at[k] = round(at[k] - math.copysign(mm, float(off[k])), 1)
+            names = (("back", "forward"), ("to its right", "to its left"), ("down", "up"))[k]
+            way = names[0] if off[k] > 0 else names[1]
+            edit = Edit(f"move {part.name} by {mm:g} mm", (Set(("parts", part.id, "at_mm"), (at[0], at[1], at[2])),))
+            yield Proposal(
+                edit, Sentence(f"Move {part.name} {{0}} {way}", (Quantity(mm / 1e3, "length"),)), f"middle {part.id}"
+            )

@@ -7,29 +7,59 @@ from collections.abc import Iterable
 
 from karakuri.checks.contract import Results, angle, wished
 from karakuri.checks.helps import range_edit
-from karakuri.limits.travel import allowed_range, room, stop_reserves
-from karakuri.model.finding import Deed, Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.limits.travel import allowed_range, clear_range, room, stop_reserves
+from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
+from karakuri.model.joint import Joint
+from karakuri.model.record import Calibration
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
-    unmeasured = [r.joint for r in results.joints if r.joint.stops_deg is None]
+    clear = {r.joint.id: clear_range(r.joint, _calibration(results, r.joint.id)) for r in results.joints}
+    unmeasured = [r.joint for r in results.joints if r.joint.stops_deg is None and clear[r.joint.id] is None]
     if unmeasured:
         names = unmeasured[0].name if len(unmeasured) == 1 else f"{unmeasured[0].name} and {len(unmeasured) - 1} more"
         yield Finding(
             "stops.unmeasured",
             "stops",
-            unmeasured[0].id,
-            "limits",
+            Ref("joint", unmeasured[0].id),
             "not yet judged",
             Sentence(f"How far {names} may turn is not known until the stops are measured."),
             measure=Sentence(f"stops of {names} not measured"),
-            deeds=(Deed("Write the stops", unmeasured[0].id, "stops"),),
+            actions=(Action("Write the stops", Ref("joint", unmeasured[0].id), "stops"),),
         )
     for r in results.joints:
+        known = clear[r.joint.id]
+        if known is not None:
+            yield _clear(results, r.joint, known)
         reserves = stop_reserves(r.joint, results.figure.assumptions)
         if reserves is not None:
             yield _one(results, r.joint.id, reserves)
+
+
+def _calibration(results: Results, joint_id: str) -> Calibration | None:
+    drive = results.figure.drive_of(joint_id)
+    return results.figure.calibration_of(drive.id) if drive is not None else None
+
+
+def _clear(results: Results, joint: Joint, known: tuple[float, float]) -> Finding:
+    """Where nothing grinds at both ends of a calibration, the stops lie beyond: the wanted range and its overshoot must stay inside."""
+    low, high = (math.radians(end) for end in joint.range_deg)
+    room_left = min(low - known[0], known[1] - high)
+    over = math.radians(results.figure.assumptions.overshoot_deg)
+    verdict: Verdict = "holds" if room_left >= over - 1e-9 else "tight" if room_left >= -1e-9 else "fails"
+    quantities = (Quantity(max(room_left, 0.0), "angle", rounding="down"), Quantity(over, "angle", rounding="up"), Quantity(max(-room_left, 0.0), "angle", rounding="up"))  # fmt: skip
+    text = {
+        "holds": f"{joint.name} stays where nothing grinds, as calibrated, with {{0}} to spare; its stops lie beyond.",
+        "tight": f"{joint.name} stays where nothing grinds, as calibrated, but has {{0}} to spare for {{1}} of overshoot, an estimate.",
+        "fails": f"{joint.name} is wanted {{2}} beyond where it is known that nothing grinds.",
+    }[verdict]
+    return Finding(
+        finding_id("stops", joint.id), "stops", Ref("joint", joint.id), verdict, Sentence(text, quantities),
+        measure=Sentence("{0} to spare" if verdict != "fails" else "{2} beyond", quantities),
+        actions=(Action("Write the stops", Ref("joint", joint.id), "stops"),) if verdict == "fails" else (),
+    )  # fmt: skip
 
 
 def _one(results: Results, joint_id: str, reserves: tuple[float, float]) -> Finding:
@@ -56,10 +86,9 @@ def _one(results: Results, joint_id: str, reserves: tuple[float, float]) -> Find
         Quantity(reserve if math.isfinite(reserve) else 99.0, "ratio", rounding="down"),
     )
     return Finding(
-        f"stops.{joint_id}",
+        finding_id("stops", joint_id),
         "stops",
-        joint_id,
-        "limits",
+        Ref("joint", joint_id),
         verdict,
         Sentence(text, quantities),
         reserve,
@@ -74,7 +103,7 @@ def _one(results: Results, joint_id: str, reserves: tuple[float, float]) -> Find
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.reserve is None or finding.verdict == "holds":
         return
-    r = results.of(finding.subject)
+    r = results.of(finding.subject.id)
     allowed = allowed_range(r.joint, results.figure.assumptions)
     if allowed is None:
         return

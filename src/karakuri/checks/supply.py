@@ -1,4 +1,4 @@
-"""Supply too small for all stalls together: at power-up, and when the figure jams, every servo asks for its stall current."""
+"""Supply too small: for what the score or the start-up draws, which fails; for all stalls together, which may dip and is tight."""
 
 from __future__ import annotations
 
@@ -7,7 +7,10 @@ from collections.abc import Iterable
 
 from karakuri.checks.contract import Results, wished
 from karakuri.model.edit import Edit, Set
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.ref import Ref
+from karakuri.power.supply import draw
+from karakuri.sizing.playing import BIN_S
 from karakuri.units import Quantity
 
 
@@ -21,22 +24,65 @@ def find(results: Results) -> Iterable[Finding]:
         Quantity(stalls.total, "current", rounding="up"),
         Quantity(stalls.supply, "current", rounding="down"),
     )
-    does = "feeds" if reserve >= 1 else "cannot feed"
-    text = f"The {results.figure.supply.name} {does} all servos stalled together: they draw {{0}}, it gives {{1}}."
+    name = results.figure.supply.name
+    text = f"The {name} feeds all servos stalled together: they draw {{0}}, it gives {{1}}."
+    if reserve < 1:
+        text = f"The {name} may dip if all servos start or jam at once: they draw {{0}} then, it gives {{1}}."
     yield Finding(
+        finding_id("supply"),
         "supply",
-        "supply",
-        "",
-        "drive",
-        verdict_of(reserve, wished(results)),
+        Ref("supply"),
+        "tight" if reserve < 1 else verdict_of(reserve, wished(results)),
         Sentence(text, (demand, capacity)),
-        reserve,
+        reserve if reserve >= 1 else None,
         None,
         None,
         demand,
         capacity,
+        measure=Sentence("{0} if all jam, of {1}", (demand, capacity)) if reserve < 1 else None,
         derivations=(_sum(results),),
     )
+    yield from _draws(results)
+
+
+def _draws(results: Results) -> Iterable[Finding]:
+    """What is really drawn, an estimate from torque: over the score, and while joint after joint is woken.
+
+    A servo whose torque is not known may draw anything up to its stall current: what is fed only without it is not yet judged.
+    """
+    able = [r for r in results.joints if r.can is not None and not r.missing]
+    stall = {r.joint.id: r.can.stall for r in able if r.can is not None}
+    efforts = {}
+    if results.playing is not None:
+        played = {r.joint.id: results.playing.of(r.index) for r in able}
+        efforts = {ident: p.effort for ident, p in played.items() if p is not None}
+    drawn = draw(results.stalls, stall, {r.joint.id: r.hold.need for r in able}, efforts, BIN_S)
+    left_out = {joint: current for joint, current in results.stalls.each if joint not in stall}
+    unknown, unjudged = sum(left_out.values()), [results.figure.joint(joint).name for joint in left_out]
+    capacity = Quantity(results.stalls.supply, "current", rounding="down")
+    name = results.figure.supply.name
+    for key, amps, text in (
+        ("score", drawn.score, "what the score draws at its most, {0} at {2}, an estimate from torque; it gives {1}."),
+        ("start", drawn.start, "one servo that starts while the others hold: {0}, an estimate; it gives {1}."),
+    ):
+        if amps <= 0:
+            continue
+        supplied = results.stalls.supply
+        if supplied >= amps and supplied < amps + unknown:
+            yield Finding(
+                finding_id("supply", key), "supply", Ref("supply"), "not yet judged",
+                Sentence(f"Whether the {name} feeds {text[:-1]}, and it is not known what {', '.join(unjudged)} draws.",
+                         (Quantity(amps, "current", rounding="up"), capacity, Quantity(drawn.score_at, "time"))),
+                measure=Sentence("a servo's load is not known"),
+            )  # fmt: skip
+            continue
+        amps = amps + unknown if supplied >= amps else amps
+        reserve, demand = supplied / amps, Quantity(amps, "current", rounding="up")
+        words = f"The {name} {'feeds' if reserve >= 1 else 'cannot feed'} {text}"
+        yield Finding(
+            finding_id("supply", key), "supply", Ref("supply"), verdict_of(reserve, wished(results)),
+            Sentence(words, (demand, capacity, Quantity(drawn.score_at, "time"))), reserve, None, None, demand, capacity,
+        )  # fmt: skip
 
 
 def _too_many_volts(results: Results) -> Iterable[Finding]:
@@ -48,10 +94,9 @@ def _too_many_volts(results: Results) -> Iterable[Finding]:
         name = results.figure.joint(over[0].joint).name + (f" and {len(over) - 1} more" if len(over) > 1 else "")
         volts = (Quantity(supply.voltage_V, "voltage", rounding="up"), Quantity(least, "voltage", rounding="down"))
         yield Finding(
-            "voltage",
+            finding_id("voltage"),
             "supply",
-            over[0].joint,
-            "drive",
+            Ref("joint", over[0].joint),
             "fails",
             Sentence(f"The {supply.name} gives {{0}}, more than the servo of {name} may have: {{1}} at most.", volts),
             measure=Sentence("{0} of {1}", volts),
@@ -80,7 +125,7 @@ def _sum(results: Results) -> Derivation:
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
-    if finding.id == "voltage":
+    if finding.id == finding_id("voltage"):
         least = min(drive.actuator.rated_voltage_V for drive in results.figure.drives)
         yield Proposal(
             Edit(f"supply of {least:g} V", (Set(("supply", "voltage_V"), least),)),
@@ -88,7 +133,10 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             "volts",
         )
         return
-    amps = float(math.ceil(results.stalls.total * wished(results) - 1e-9))
+    most = (
+        results.stalls.total if finding.id == finding_id("supply") or finding.demand is None else finding.demand.value
+    )
+    amps = float(math.ceil(most * wished(results) - 1e-9))
     yield Proposal(
         Edit(f"supply of {amps:g} A", (Set(("supply", "current_A"), amps),)),
         Sentence("Supply of {0}", (Quantity(amps, "current"),)),

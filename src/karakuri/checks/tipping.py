@@ -10,12 +10,13 @@ from karakuri.checks.helps import least
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import ballast_edit
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.model.ref import FIGURE
 from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
     t = results.tipping
-    if t is None or results.tree.unknown:
+    if t is None or results.tree.unknown or results.figure.base.held != "stands":
         return
     tilt = math.radians(results.figure.assumptions.tilt_deg)
     reserve = math.tan(min(t.angle, 1.55)) / math.tan(tilt) if t.angle > 0 else t.angle / tilt
@@ -41,8 +42,7 @@ def find(results: Results) -> Iterable[Finding]:
     yield Finding(
         "tipping",
         "tipping",
-        "",
-        "balance",
+        FIGURE,
         verdict,
         sentence,
         reserve,

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 from karakuri.checks.contract import Results, torque, wished
-from karakuri.checks.phrases import Law, Part, finding_id, move_proposals, parts, stronger, when, worst_per_channel
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of
+from karakuri.checks.phrases import Law, Part, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.ref import Ref
 from karakuri.motion.profiles import PROFILES
+from karakuri.sizing.playing import at_once_moves
 from karakuri.units import Quantity
 
 
@@ -21,55 +24,77 @@ def find(results: Results) -> Iterable[Finding]:
 def about(part: Part, k: int, results: Results) -> Finding:
     played, can, row = part.played, part.results.can, part.channel.moves.row(k)
     assert can is not None
-    reserve = float(played.reserve[k])
+    reserve, least = float(played.reserve[k]), float(played.least[k])
+    verdict = verdict_of(reserve, wished(results))
+    leap = bool(at_once_moves(part.track)[k])
+    given = Quantity(least * reserve if math.isfinite(least) else row.takes, "time", rounding="down")
+    needs = Quantity(least, "time", rounding="up")
+    name, at = part.results.joint.name, when(float(played.reserve_at[k]))
     asked = Quantity(float(played.asked[k]), "speed", rounding="up")
     left = Quantity(float(played.left[k]), "speed", rounding="down")
-    verdict = verdict_of(reserve, wished(results))
-    does = "is asked" if verdict != "fails" else "is asked too much, "
-    text = f"{part.results.joint.name} {does} {{1}} at {{0}}; its servo reaches {{2}} under that load."
-    need = min(can.usable * (1 - float(played.left[k]) / can.free_speed), can.usable)
-    derivations = [
-        Derivation(
-            "Reaches under that load",
-            "{0} free × (1 − {1} ÷ {2})",
-            (Quantity(can.free_speed, "speed"), torque(need), torque(can.usable)),
-            left,
-        )
-    ]
-    factor = PROFILES[row.profile].peak_speed(row.shape)
-    if row.profile == "sudden" and row.takes > 0:
-        factor = 1.0
-    if factor < 100 and row.takes > 0 and abs(part.track.speed[k]) < 1e-9:
-        by = abs(float(part.track.distance[k]))
-        closed = factor * by / row.takes
-        if abs(closed - played.asked[k]) < 0.02 * closed:
-            derivations.append(
-                Derivation(
-                    f"Asks at its fastest, {row.profile}",
-                    f"{factor:.4g} × {{0}} ÷ {{1}}",
-                    (Quantity(by, "angle"), Quantity(row.takes, "time")),
-                    Quantity(float(f"{factor:.4g}") * by / row.takes, "speed", rounding="up"),
-                )
-            )
+    if not math.isfinite(least):
+        text = f"{name} cannot make the move at {{0}}: weight and friction alone are more than its servo has in passing, so no time is long enough."
+    elif leap:
+        text = f"{name} leaves at {{0}} as fast as it goes and is there {{2}} after it left; the next move comes {{1}} after."
+    else:
+        does = "keeps up" if verdict != "fails" else "cannot keep up"
+        text = f"{name} {does} at {{0}}: its move is given {{1}} and needs {{2}}, by its tightest moment, {{3}} asked of it there."
+    finite = math.isfinite(least)
     return Finding(
-        finding_id("toofast", part.channel, k), "toofast", part.results.joint.id, "score", verdict,
-        Sentence(text, (when(float(played.reserve_at[k])), asked, left)), reserve, None, None, asked, left,
-        derivations=tuple(derivations), move=(part.channel.id, k), at_s=float(played.reserve_at[k]),
+        finding_id("toofast", part.channel.id, k), "toofast", Ref("joint", part.results.joint.id), verdict,
+        Sentence(text, (at, given, needs, asked)), reserve, None, None, needs if finite else None, given if finite else None,
+        derivations=_derivations(part, k, asked, left, given, needs, reserve, leap), move=Ref("move", part.channel.id, k),
+        at_s=float(played.reserve_at[k]),
     )  # fmt: skip
 
 
+def _derivations(
+    part: Part, k: int, asked: Quantity, left: Quantity, given: Quantity, needs: Quantity, reserve: float, leap: bool
+) -> tuple[Derivation, ...]:
+    can, row = part.results.can, part.channel.moves.row(k)
+    assert can is not None
+    out = []
+    if 0 < reserve < math.inf and 0 < needs.value < math.inf:
+        out.append(
+            Derivation(
+                "Time given ÷ least time", "{0} ÷ {1}", (given, needs), Quantity(reserve, "ratio", rounding="down")
+            )
+        )
+    if leap:
+        return tuple(out)
+    need = min(can.stall * (1 - left.value / can.free_speed), can.stall)
+    out.append(
+        Derivation(
+            "Speed left under that load",
+            "{0} free × (1 − {1} ÷ {2})",
+            (Quantity(can.free_speed, "speed"), torque(need), torque(can.stall)),
+            left,
+        )
+    )
+    factor = PROFILES[row.profile].peak_speed(row.shape)
+    by = abs(float(part.track.distance[k]))
+    if factor < 100 and row.takes > 0 and abs(part.track.speed[k]) < 1e-9:
+        closed = float(f"{factor:.4g}") * by / row.takes
+        out.append(
+            Derivation(
+                f"Asks at its fastest, {row.profile}",
+                f"{factor:.4g} × {{0}} ÷ {{1}}",
+                (Quantity(by, "angle"), Quantity(row.takes, "time")),
+                Quantity(closed, "speed", rounding="up"),
+            )
+        )
+    return tuple(out)
+
+
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    reserve, asked = finding.reserve, finding.demand
-    if reserve is None or asked is None:
+    reserve = finding.reserve
+    if reserve is None or finding.move is None:
         return
     law = Law(
-        lambda wish: wish / max(reserve, 0.05),
-        lambda wish: reserve / wish,
+        lambda wish: wish / reserve if reserve > 0.01 else None,
+        lambda wish: min(reserve / wish, 0.95) if reserve > 0.01 else None,
         lambda ratio: reserve / ratio,
         lambda kind, shape: PROFILES[kind].peak_speed(shape),
     )
     yield from move_proposals(finding, results, law)
-    r = results.of(finding.subject)
-    left = finding.capacity.value if finding.capacity is not None else 0.0
-    load = r.can.usable * (1 - left / r.can.free_speed) if r.can is not None else 0.0
-    yield from stronger(finding, results, lambda can: can.speed_at(load) / max(asked.value, 1e-9))
+    yield from stronger(finding, results)

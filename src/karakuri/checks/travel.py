@@ -8,9 +8,10 @@ from collections.abc import Iterable
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import Results, wished
 from karakuri.checks.helps import range_edit
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
@@ -44,10 +45,9 @@ def find(results: Results) -> Iterable[Finding]:
             )
         )
         yield Finding(
-            f"travel.{r.joint.id}",
+            finding_id("travel", r.joint.id),
             "travel",
-            r.joint.id,
-            "limits",
+            Ref("joint", r.joint.id),
             verdict,
             Sentence(text, quantities),
             reserve,
@@ -79,10 +79,9 @@ def _calibrated(joint: Joint, calibration: Calibration) -> Finding:
             "between its ends",
         )
     return Finding(
-        f"travel.{joint.id}",
+        finding_id("travel", joint.id),
         "travel",
-        joint.id,
-        "limits",
+        Ref("joint", joint.id),
         verdict,
         Sentence(text, (by,)),
         measure=Sentence(measure, (by,)),
@@ -92,7 +91,7 @@ def _calibrated(joint: Joint, calibration: Calibration) -> Finding:
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
-    r, drive = results.of(finding.subject), results.figure.drive_of(finding.subject)
+    r, drive = results.of(finding.subject.id), results.figure.drive_of(finding.subject.id)
     if drive is None:
         return
     calibration = results.figure.calibration_of(drive.id)

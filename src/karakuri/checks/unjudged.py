@@ -1,27 +1,62 @@
-"""Joints the rules do not judge yet, each by name: those that slide, follow another or hang free; and an empty figure."""
+"""Joints the rules do not judge yet, each by name: those that slide, follow another or hang free; and what could not be computed."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from karakuri.checks.contract import Results
-from karakuri.model.finding import Finding, Sentence
+from karakuri.model.base import plain
+from karakuri.model.finding import Finding, Sentence, finding_id
+from karakuri.model.ref import FIGURE, Ref, name_of
 
+FAULT = Sentence("a fault in Karakuri")
 _WHY = {"slide": "it slides", "follows": "it follows another joint", "free": "it hangs free"}
 
 
 def find(results: Results) -> Iterable[Finding]:
+    yield from (broken(results, "unjudged", about, said) for about, said in results.broken)
     for joint in results.figure.joints:
         why = "slide" if joint.kind == "slide" else joint.role
         if why in _WHY:
             yield Finding(
-                f"unjudged.{joint.id}",
+                finding_id("unjudged", joint.id),
                 "unjudged",
-                joint.id,
-                "figure",
+                Ref("joint", joint.id),
                 "not yet judged",
                 Sentence(
                     f"{joint.name} is not judged yet: {_WHY[why]}; driven joints that turn are. What it carries is counted."
                 ),
                 measure=Sentence(_WHY[why]),
             )
+
+
+def broken(results: Results, rule: str, about: Ref, said: str) -> Finding:
+    """What stands for a verdict whose computing went wrong: never silence, and never 'holds'."""
+    name = name_of(results.figure, about) or results.figure.name
+    what = f" by the rule '{rule}'" if rule != "unjudged" else ""
+    return Finding(
+        finding_id(rule, "broken", about.kind, about.id),
+        rule,
+        about,
+        "not yet judged",
+        Sentence(f"{name} could not be judged{what}: {said}. The rest is; undo what you changed last, or report this."),
+        measure=FAULT,
+    )
+
+
+def is_broken(finding: Finding) -> bool:
+    """Whether a finding stands for a verdict whose computing went wrong."""
+    return finding.measure is FAULT
+
+
+def judged(results: Results, rule: str, find: Callable[[Results], Iterable[Finding]]) -> list[Finding]:
+    """What a rule finds; where it goes wrong, one finding that says so."""
+    try:
+        return list(find(results))
+    except Exception as trouble:  # noqa: BLE001 - one rule's fault must not take the other verdicts away
+        return [broken(results, rule, FIGURE, told(trouble))]
+
+
+def told(trouble: Exception) -> str:
+    """A fault on one line."""
+    return plain(f"{type(trouble).__name__}: {trouble}"[:200])

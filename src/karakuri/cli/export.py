@@ -23,14 +23,14 @@ def export_command(figure: Figure, asked: argparse.Namespace) -> int:
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )
     if asked.to[0] == "player":
-        if len(asked.to) != 2:
+        if len(asked.to) != 2 or not asked.to[1].strip():
             raise Trouble("--to player wants a directory: --to player DIRECTORY")
         controller = next(c for c in controllers() if c.id == asked.controller)
         told = size(tables(figure), controller, asked.pulses)
         print(f"The player takes {told.words()}.", file=sys.stderr)
         write_files(Path(asked.to[1]), bundle(figure, controller, asked.pulses))
         return 0
-    if len(asked.to) != 1 or not asked.to[0].endswith(".csv"):
+    if len(asked.to) != 1 or not asked.to[0].endswith(".csv") or Path(asked.to[0]).name == ".csv":
         raise Trouble(f"--to {' '.join(asked.to)}: expected a name that ends in .csv, or: player DIRECTORY")
     made = score_frames(figure)
     write_text(write(figure, made), Path(asked.to[0]))

@@ -8,12 +8,14 @@ from __future__ import annotations
 import argparse
 import json
 import math
+import os
 import sys
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.cli.export import export_command
 from karakuri.cli.play import play_command
@@ -27,7 +29,9 @@ from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_t
 from karakuri.mechanics.tipping import margin_m
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
-from karakuri.model.finding import Finding, show_reserve
+from karakuri.model.finding import Finding, Remedy, show_reserve
+from karakuri.study.remedies import remedies as offered
+from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 from karakuri.units import units_named
 
@@ -41,6 +45,7 @@ def parser() -> argparse.ArgumentParser:
     )
     check.add_argument("file", type=Path)
     check.add_argument("--json", action="store_true", help="findings as JSON, SI units")
+    check.add_argument("--remedies", action="store_true", help="what would help, each studied")
     check.add_argument("--units", default="metric", help="metric, kg·cm or inch")
     pose = commands.add_parser("pose", help="torques, masses and tipping margin in one pose")
     pose.add_argument("file", type=Path)
@@ -80,18 +85,26 @@ def run(arguments: list[str]) -> int:
             print(json.dumps(schema(), indent=2, ensure_ascii=False))
             return 0
         figure = load(asked.file)
-        return COMMANDS[asked.command](figure, asked)
+        status = COMMANDS[asked.command](figure, asked)
+        sys.stdout.flush()
+        return status
     except Trouble as trouble:
         print(trouble, file=sys.stderr)
+        return 2
+    except BrokenPipeError:  # whoever read it has read enough
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    except OSError as trouble:
+        print(f"Not written: {trouble.strerror or trouble}.", file=sys.stderr)
         return 2
 
 
 def _check(figure: Figure, asked: argparse.Namespace) -> int:
     done = study(figure)
     if asked.json:
-        print(json.dumps(report(done), indent=2, ensure_ascii=False))
+        print(json.dumps(report(done, asked.remedies), indent=2, ensure_ascii=False, allow_nan=False))
     else:
-        units = units_named(asked.units)
+        units, reuse = units_named(asked.units), Reuse()
         print(
             f"{figure.name}: {done.count('fails')} fail, {done.count('tight')} tight, {done.count('holds')} hold, "
             f"{done.count('not yet judged')} not yet judged"
@@ -99,15 +112,25 @@ def _check(figure: Figure, asked: argparse.Namespace) -> int:
         for finding in done.findings:
             number = show_reserve(finding.reserve) if finding.reserve is not None else ""
             print(f"  {finding.verdict:<14} {number:>6}  {finding.sentence.show(units)}")
+            for remedy in offered(done, finding, reuse) if asked.remedies and finding.verdict != "holds" else ():
+                number = show_reserve(remedy.reserve) if remedy.reserve is not None else ""
+                worse = f"; {', '.join(remedy.worse)}" if remedy.worse else ""
+                print(f"{'':26}{remedy.label.show(units)}, then {remedy.verdict} {number}{worse}")
         print("Karakuri advises; it certifies nothing.")
     return 1 if done.count("fails") else 3 if done.count("not yet judged") or not done.findings else 0
 
 
-def report(done: Study) -> dict[str, Any]:
-    """Findings as plain data, SI units."""
+def report(done: Study, with_remedies: bool = False) -> dict[str, Any]:
+    """Findings as plain data, SI units. A reserve of null with no_limit true: nothing is asked; else there is no ratio, see measure."""
+    reuse = Reuse()
+    rows = [_row(finding) for finding in done.findings]
+    for row, finding in zip(rows, done.findings, strict=True) if with_remedies else ():
+        row["remedies"] = (
+            [_remedy(remedy) for remedy in offered(done, finding, reuse)] if finding.verdict != "holds" else []
+        )
     return {
         "figure": done.figure.name,
-        "findings": [_row(finding) for finding in done.findings],
+        "findings": rows,
         "assumptions": done.figure.assumptions.model_dump(),
     }
 
@@ -117,17 +140,28 @@ def _row(finding: Finding) -> dict[str, Any]:
     return {
         "id": finding.id,
         "rule": finding.rule,
-        "subject": finding.subject,
+        "subject": finding.subject.id,
         "verdict": finding.verdict,
         "reserve": _finite(finding.reserve),
+        "no_limit": finding.reserve is not None and not math.isfinite(finding.reserve),
         "reserve_low": _finite(finding.reserve_low),
         "reserve_high": _finite(finding.reserve_high),
-        "demand": finding.demand.value if finding.demand else None,
-        "capacity": finding.capacity.value if finding.capacity else None,
+        "demand": _finite(finding.demand.value) if finding.demand else None,
+        "capacity": _finite(finding.capacity.value) if finding.capacity else None,
         "kind": finding.demand.kind if finding.demand else None,
         "measure": finding.measure.show(units) if finding.measure else None,
         "sentence": finding.sentence.show(units),
-        "derivations": [f"{d.title}: {d.show(units)}" for d in finding.derivations],
+        "derivations": [f"{d.show_title(units)}: {d.show(units)}" for d in finding.derivations],
+    }
+
+
+def _remedy(remedy: Remedy) -> dict[str, Any]:
+    return {
+        "label": remedy.label.show(units_named("metric")),
+        "edit": remedy.edit.name,
+        "verdict": remedy.verdict,
+        "reserve": _finite(remedy.reserve),
+        "worse": list(remedy.worse),
     }
 
 
@@ -160,6 +194,9 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
         if not math.isfinite(value):
             raise Trouble(f"--set {setting}: expected a finite number, found '{text}'")
         j = tree.index(name)
+        if tree.coupling.leader[j] != j:
+            ahead = figure.joint(tree.ids[tree.coupling.leader[j]])
+            raise Trouble(f"--set {setting}: {name} follows {ahead.id}; set that instead")
         q[j] = value / 1e3 if tree.slides[j] else math.radians(value)
     posture = (
         figure.postures[0] if posture_id is None else next((p for p in figure.postures if p.id == posture_id), None)
@@ -167,7 +204,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
     if posture is None:
         raise Trouble(f"--posture {posture_id}: expected one of {', '.join(p.id for p in figure.postures)}")
     gravity = posture_gravity(posture, figure.assumptions.gravity_mps2)
-    column = q[:, None]
+    column = complete(tree.coupling, q[:, None])
     placed = place(tree, column)
     torque, centre, mass = holding_torque_Nm(tree, column, gravity), carried_centre(tree, placed), carried_mass(tree)
     names = {joint.id: joint for joint in figure.joints}
@@ -175,7 +212,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
         {
             "joint": ident,
             "kind": names[ident].kind,
-            ("at_mm" if tree.slides[j] else "at_deg"): _shown(q[j], tree.slides[j]),
+            ("at_mm" if tree.slides[j] else "at_deg"): _shown(column[j, 0], tree.slides[j]),
             ("holding_force_N" if tree.slides[j] else "holding_torque_Nm"): float(torque[j, 0]) + 0.0,
             "inertia_kgm2": float(inertia_about_axis(tree, column, j)[0]),
             "carried_mass_kg": float(mass[j]),

@@ -42,8 +42,8 @@ def size_report(figure: Figure) -> list[dict[str, Any]]:
             continue
         can = r.can
         reserves = {} if can is None else {
-            "held": _ratio(can.held, played.hold[0]), "passing": _ratio(can.passing, played.peak[0]),
-            "rms": _ratio(can.held, played.rms), "speed": _finite(float(np.min(played.reserve, initial=math.inf))),
+            "held": _ratio(can.continuous, played.hold[0]), "passing": _ratio(can.intermittent, played.peak[0]),
+            "rms": _ratio(can.continuous, played.rms), "speed": _finite(float(np.min(played.reserve, initial=math.inf))),
         }  # fmt: skip
         out.append({
             "joint": r.joint.id, "worst_hold_Nm": played.hold[0], "worst_hold_at_s": played.hold[1], "peak_Nm": played.peak[0],

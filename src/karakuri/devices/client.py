@@ -15,15 +15,23 @@ from typing import Any
 
 from karakuri.devices.program import Program
 
+RIGHTS = (
+    "This account may not ask for real-time scheduling, so frames may be late when the machine is busy. "
+    "A line such as '@audio - rtprio 20' in /etc/security/limits.d grants it to a group."
+)
+
 
 class SenderProcess:
-    """One sender. `heard(report)` is called from a thread of its own for every report."""
+    """One sender, in a session of its own, so that a Ctrl-C at the terminal is not its end: it must still let the board park.
+
+    `heard(report)` is called from a thread of its own for every report.
+    """
 
     def __init__(self, heard: Callable[[dict[str, Any]], None]) -> None:
-        self._heard = heard
+        self._heard, self._closing = heard, False
         self._process = subprocess.Popen(
             [sys.executable, "-m", "karakuri.devices.sender"],
-            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1,
+            stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True, bufsize=1, start_new_session=True,
         )  # fmt: skip
         self._thread = threading.Thread(target=self._listen, name="sender", daemon=True)
         self._thread.start()
@@ -52,12 +60,16 @@ class SenderProcess:
 
     def _listen(self) -> None:
         assert self._process.stdout is not None
-        for text in self._process.stdout:
-            with contextlib.suppress(ValueError):
-                self._heard(json.loads(text))
+        with contextlib.suppress(OSError, ValueError):
+            for text in self._process.stdout:
+                with contextlib.suppress(ValueError):
+                    self._heard(json.loads(text))
+        if not self._closing:
+            self._heard({"say": "The sender has ended; the board parks by itself. Connect again.", "state": "lost"})
 
     def close(self) -> None:
         """End the sender; it lets the board go to park."""
+        self._closing = True
         with contextlib.suppress(OSError, ValueError):
             if self._process.stdin is not None:
                 self._process.stdin.close()

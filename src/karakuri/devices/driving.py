@@ -5,12 +5,15 @@ Frame k is due at start + k ÷ 50 on the monotonic clock; one that goes out more
 
 from __future__ import annotations
 
+import math
 import time
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.devices.governor import APPROACH_DEG_PER_S, FRAME_S, LIVE_DEG_PER_S, Governor
 from karakuri.devices.link import Link
 from karakuri.devices.program import Program
 from karakuri.devices.protocol import (
@@ -26,31 +29,39 @@ from karakuri.devices.protocol import (
     well,
 )
 
-FRAME_S, LATE_S, ASK_S, PATIENCE_S = 0.02, 0.004, 0.15, 1.0
-APPROACH_DEG_PER_S, LIVE_DEG_PER_S = 20.0, 60.0
+LATE_S, ASK_S, PATIENCE_S, UNSURE_S = 0.004, 0.15, 1.0, SILENCE_S * 0.8
 BABBLE, GREETINGS = 8, 6
+MOVING = ("gathering", "playing", "live", "homing", "approaching")
 
 
 class Sender:
-    """States: off (no board), joined (a board answers, its power not confirmed), ready (confirmed, standing still), approaching,
-    playing, live, homing, lost. Only `tick` touches the board."""
+    """States: off (no board), joined (a board answers, its power not confirmed), confirmed, approaching, ready (standing still),
+    gathering (going to where the score has it), playing, live, homing, lost. Only `tick` touches the board, and every pulse goes
+    through the governor. `clock` and `open_link` are for tests."""
 
-    def __init__(self, report: Any) -> None:
-        self.report = report
+    def __init__(
+        self,
+        report: Callable[[dict[str, Any]], None],
+        clock: Callable[[], float] = time.monotonic,
+        open_link: Callable[[str], Link] = Link,
+    ) -> None:
+        self.report, self.clock, self.open_link = report, clock, open_link
         self.state = "off"
         self.link: Link | None = None
         self.address = ""
         self.program: Program | None = None
+        self.governor: Governor | None = None
         self.now: NDArray[np.float64] = np.zeros(0)
         self.known: NDArray[np.bool_] = np.zeros(0, dtype=bool)
         self.aim: NDArray[np.float64] = np.zeros(0)
-        self.frame, self.due = 0, time.monotonic()
+        self.frame, self.due, self.spoken = 0, self.clock(), self.clock()
         self.turn, self.wait_until = 0, 0.0
         self.sent = self.late = self.answers = self.refused = self.nonsense = 0
         self.worst_late = 0.0
         self.delays: list[float] = []
         self.heard = self.asked = 0.0
         self.reported: dict[int, float] = {}
+        self.hurried = True
 
     # ---- commands
     def obey(self, command: dict[str, Any]) -> None:
@@ -71,7 +82,7 @@ class Sender:
     def _do_load(self, command: dict[str, Any]) -> None:
         program: Program = command["program"]
         same = self.program is not None and np.array_equal(self.program.numbers, program.numbers)
-        self.program = program
+        self.program, self.governor = program, Governor(program)
         if not same:
             self.now, self.aim = program.park.astype(float), program.park.astype(float)
             self.known = np.zeros(len(program.numbers), dtype=bool)
@@ -84,7 +95,7 @@ class Sender:
     def _do_connect(self, command: dict[str, Any]) -> None:
         self._hang_up()
         self.address = command["address"]
-        self.link = link = Link(self.address)
+        self.link = link = self.open_link(self.address)
         identity = self._greet(link)
         if self.program is not None and np.any(self.program.numbers >= identity.outputs):
             self._hang_up()
@@ -94,7 +105,7 @@ class Sender:
             )
         self._limits(wait=True)
         self._where()
-        self.heard = time.monotonic()
+        self.heard = self.clock()
         self.state = "joined"
         self.say(f"A board with {identity.outputs} outputs answers at {self.address}.")
 
@@ -117,7 +128,7 @@ class Sender:
             if not p.lights[o]:
                 line = limit_line(int(p.numbers[o]), p.low[o], p.high[o], p.park[o])
                 if not wait:
-                    self.link.send(line)
+                    self._tell(line)
                     continue
                 answer = self.link.ask(line)
                 if answer != "OK":
@@ -127,10 +138,14 @@ class Sender:
         if self.link is None or self.program is None:
             return
         places = read_places(self.link.ask("QUERY"))
-        for o, number in enumerate(self.program.numbers.tolist()):
-            self.known[o] = number in places or bool(self.program.lights[o])
-            if number in places:
-                self.now[o] = places[number]
+        p = self.program
+        for o, number in enumerate(p.numbers.tolist()):
+            low, high = sorted((p.low[o], p.high[o]))
+            claimed = places.get(number)
+            # A place beyond its limits is not believed, and never sent back: such a joint is woken like one that is not known.
+            self.known[o] = bool(p.lights[o]) or (claimed is not None and low - 1 <= claimed <= high + 1)
+            if claimed is not None and self.known[o] and not p.lights[o]:
+                self.now[o] = min(max(claimed, low), high)
 
     def _do_power(self, command: dict[str, Any]) -> None:
         if self.state == "joined":
@@ -138,7 +153,7 @@ class Sender:
             self.say("Power confirmed.")
 
     def _do_approach(self, command: dict[str, Any]) -> None:
-        if self.program is None or self.state not in ("confirmed", "ready", "live", "homing", "playing"):
+        if self.program is None or self.state not in ("confirmed", "ready", "live", "homing", "playing", "gathering"):
             self.say("Before anything moves, confirm that the board is powered and everybody is clear.")
             return
         self.turn, self.wait_until, self.aim = 0, 0.0, self.program.park.astype(float)
@@ -148,17 +163,17 @@ class Sender:
         if self.program is None or self.state not in ("ready", "live"):
             self.say("It plays once every joint has been brought to park.")
             return
-        self.frame = int(command.get("frame", 0))
-        self._begin("playing")
+        self.frame = min(max(0, int(command.get("frame", 0))), max(0, len(self.program.values) - 1))
+        self._begin("gathering")
 
     def _do_live(self, command: dict[str, Any]) -> None:
-        if self.program is None or self.state not in ("ready", "live", "playing", "homing"):
+        if self.program is None or self.state not in ("ready", "live", "playing", "homing", "gathering"):
             self.say("The sliders drive it once every joint has been brought to park.")
             return
         for number, us in command["aim"].items():
             for o in np.flatnonzero(self.program.numbers == int(number)).tolist():
                 low, high = sorted((self.program.low[o], self.program.high[o]))
-                self.aim[o] = min(max(float(us), low), high)
+                self.aim[o] = min(max(float(us), low), high) if math.isfinite(float(us)) else self.now[o]
         if self.state != "live":
             others = {int(n) for n in command["aim"]}
             for o, number in enumerate(self.program.numbers.tolist()):
@@ -167,36 +182,43 @@ class Sender:
             self._begin("live")
 
     def _do_stop(self, command: dict[str, Any]) -> None:
-        if self.state in ("approaching", "playing", "live", "homing"):
+        if self.state in MOVING:
             unfinished = self.state == "approaching"
             self.aim = self.now.copy()
             if self.link is not None and self.program is not None:
                 self._send([o for o in range(len(self.now)) if self.known[o]], 0)
                 if unfinished and self.turn < len(self.known) and not self.known[self.turn]:
-                    self.link.send(
+                    self._tell(
                         release_line(int(self.program.numbers[self.turn]))
                     )  # it creeps on its own: no more pulses
             self.state = "confirmed" if unfinished else "ready"
             self.say("Stopped. It stands where it is.")
 
     def _do_park(self, command: dict[str, Any]) -> None:
-        if self.program is not None and self.state in ("ready", "live", "playing"):
+        if self.program is not None and self.state in ("ready", "live", "playing", "gathering"):
             self.aim = self.program.park.astype(float)
             self._begin("homing")
 
     def _do_say(self, command: dict[str, Any]) -> None:
-        if self.link is not None:
-            self.link.send(str(command["line"]))
+        line = str(command["line"])
+        if self.link is not None and line.split(" ")[0] in (
+            "FAULT",
+            "QUERY",
+        ):  # nothing that moves goes round the governor
+            self._tell(line)
 
     def _do_leave(self, command: dict[str, Any]) -> None:
-        if self.link is not None and self.state not in ("off", "lost"):
-            self.link.send("PARK")
+        if self.link is None or self.state in ("off", "lost"):
+            self._hang_up()
+            self.say("No board was joined.")
+            return
+        self._tell("PARK")
         self._hang_up()
-        self.say("The board was let go; it parks by itself.")
+        self.say("The board was let go, and told to park.")
 
     def _begin(self, state: str) -> None:
         self.state = state
-        self.due = time.monotonic() + FRAME_S
+        self.due = self.clock() + FRAME_S
 
     def _hang_up(self) -> None:
         if self.link is not None:
@@ -221,26 +243,48 @@ class Sender:
             self._lose(str(trouble))
 
     def _frame(self) -> None:
-        delay = time.monotonic() - self.due
-        if self.state in ("playing", "live", "homing", "approaching"):
+        delay = self.clock() - self.due
+        if self.clock() - self.spoken > UNSURE_S and self.state != "joined":
+            self._look_again()
+        if self.state in MOVING:
             self.sent += 1
             self.delays.append(delay)
             if delay > LATE_S:
                 self.late += 1
             self.worst_late = max(self.worst_late, delay)
             getattr(self, f"_{self.state}")()
-        if self.link is not None and time.monotonic() - self.asked > ASK_S:
-            self.asked = time.monotonic()
-            self.link.send(
-                "QUERY"
-            )  # what it does, and so that neither side takes a figure that stands still for silence
+        if self.link is not None and self.clock() - self.asked > ASK_S:
+            self.asked = self.clock()
+            self._tell("QUERY")  # what it does, and so that neither side takes a figure that stands still for silence
+
+    def _look_again(self) -> None:
+        """Nothing was said for so long that the board may have begun to park: ask where it stands before anything is sent."""
+        known = self.known.copy()
+        self._where()
+        self.known &= (
+            known  # one that was still being woken creeps on: that it has pulses does not mean that it is there
+        )
+        self.spoken = self.clock()
+        if self.state == "playing":
+            self.state = "gathering"
+        if bool(np.any(known & ~self.known)) and self.state != "approaching":
+            self.state = "confirmed"
+            self.say("The board does not say any more where it stands: bring every joint to park again.")
+
+    def _tell(self, line: str) -> None:
+        """One line to the board, and when that was."""
+        if self.link is not None:
+            self.link.send(line)
+            self.spoken = self.clock()
 
     def _send(self, which: list[int], ms: int) -> None:
-        p, link = self.program, self.link
-        if p is None or link is None:
+        """The one place pulses leave by; what is sent lies within the limits."""
+        p = self.program
+        if p is None or self.governor is None:
             return
+        self.now = self.governor.inside(self.now)
         for line in set_lines(ms, [(int(p.numbers[o]), self._pulse(o)) for o in which]):
-            link.send(line)
+            self._tell(line)
 
     def _pulse(self, o: int) -> float:
         """A light goes out as 500 … 2500 µs for 0 … 100 %."""
@@ -249,8 +293,8 @@ class Sender:
 
     def _approaching(self) -> None:
         """One joint at a time, at 20 °/s; one whose place is not known is woken with sparse pulses for as long as its range takes."""
-        p, link = self.program, self.link
-        if p is None or link is None:
+        p, governor = self.program, self.governor
+        if p is None or governor is None:
             return
         while self.turn < len(p.numbers) and p.lights[self.turn]:
             self.now[self.turn] = p.park[self.turn]
@@ -265,48 +309,59 @@ class Sender:
         if not self.known[o]:
             if self.wait_until == 0.0:
                 takes = p.whole(o) / APPROACH_DEG_PER_S
-                self.wait_until = time.monotonic() + takes
-                link.send(wake_line(round(takes * 1e3), int(p.numbers[o]), p.park[o]))
-            elif time.monotonic() >= self.wait_until:
+                self.wait_until = self.clock() + takes
+                self._tell(wake_line(round(takes * 1e3), int(p.numbers[o]), p.park[o]))
+            elif self.clock() >= self.wait_until:
                 self.now[o], self.known[o], self.wait_until = p.park[o], True, 0.0
             else:
                 self._send([i for i in range(o) if self.known[i]], 20)
             return
-        if self._step(o, p.park[o], APPROACH_DEG_PER_S):
-            self.turn += 1
+        goal = self.now.copy()
+        goal[o] = p.park[o]
+        self.now = governor.towards(self.now, goal, APPROACH_DEG_PER_S)
+        if abs(self.now[o] - p.park[o]) < 1e-6:
+            self.turn, self.wait_until = self.turn + 1, 0.0
         self._send([i for i in range(o + 1) if self.known[i]], 20)
 
-    def _step(self, o: int, to: float, deg_per_s: float) -> bool:
-        """One frame's step towards a pulse; True when it is there."""
-        p = self.program
-        most = (deg_per_s * p.us_per_deg[o] if p is not None and not p.lights[o] else 1000.0) * FRAME_S
-        by = min(max(to - self.now[o], -most), most)
-        self.now[o] += by
-        return bool(abs(to - self.now[o]) < 1e-6)
+    def _gathering(self) -> None:
+        """From wherever it stands to where the score has it at this frame, at 20 °/s; the score waits meanwhile."""
+        p, governor = self.program, self.governor
+        if p is None or governor is None:
+            return
+        self.frame = min(self.frame, len(p.values) - 1)
+        wanted = p.values[self.frame].astype(float)
+        self.now = governor.towards(self.now, wanted, APPROACH_DEG_PER_S)
+        self._send(list(range(len(p.numbers))), 20)
+        if governor.there(self.now, wanted):
+            self.state = "playing"
 
     def _playing(self) -> None:
-        p = self.program
-        if p is None:
+        p, governor = self.program, self.governor
+        if p is None or governor is None:
             return
         if self.frame >= len(p.values):
             if not p.loops:
-                self.state = "ready"
-                self.say("The score is over; it stands at park.")
+                self.aim = p.park.astype(float)
+                self.state = "homing"
+                self._homing()
                 return
             self.frame = 0
-        self.now = p.values[self.frame].astype(float)
+        before = p.values[self.frame - 1].astype(float)  # of frame 0: the last, where a loop comes from
+        self.now = governor.along(self.now, before, p.values[self.frame].astype(float))
         self._send(list(range(len(p.numbers))), 20)
         self.frame += 1
 
     def _live(self) -> None:
-        for o in range(len(self.now)):
-            self._step(o, self.aim[o], LIVE_DEG_PER_S)
-        self._send(list(range(len(self.now))), 20)
+        if self.governor is not None:
+            self.now = self.governor.towards(self.now, self.aim, LIVE_DEG_PER_S)
+            self._send(list(range(len(self.now))), 20)
 
     def _homing(self) -> None:
-        there = [self._step(o, self.aim[o], APPROACH_DEG_PER_S) for o in range(len(self.now))]
+        if self.governor is None:
+            return
+        self.now = self.governor.towards(self.now, self.aim, APPROACH_DEG_PER_S)
         self._send(list(range(len(self.now))), 20)
-        if all(there):
+        if self.governor.there(self.now, self.aim):
             self.state = "ready"
             self.say("It is at park.")
 
@@ -315,7 +370,7 @@ class Sender:
             return
         for line in self.link.lines():
             if well(line):
-                self.heard = time.monotonic()
+                self.heard = self.clock()
                 self.answers += 1
                 if line.startswith("AT"):
                     self.reported = read_places(line)
@@ -331,7 +386,7 @@ class Sender:
                     raise BoardTrouble(
                         f"The board has answered nonsense {self.nonsense} times and is not trusted any more."
                     )
-        if time.monotonic() - self.heard > PATIENCE_S:
+        if self.clock() - self.heard > PATIENCE_S:
             raise BoardTrouble(f"The board has been silent for {PATIENCE_S:g} s.")
 
     def news(self) -> dict[str, Any]:
@@ -342,5 +397,5 @@ class Sender:
             "state": self.state, "frame": self.frame, "sent": self.sent, "late": self.late, "answers": self.answers,
             "refused": self.refused, "nonsense": self.nonsense, "worst_ms": round(self.worst_late * 1e3, 2),
             "delays_ms": [round(d * 1e3, 3) for d in delays.tolist()] if self.sent else [], "places": places,
-            "reported": self.reported, "quiet_ms": round((time.monotonic() - self.heard) * 1e3) if self.link else None,
+            "hurried": self.hurried, "reported": self.reported, "quiet_ms": round((self.clock() - self.heard) * 1e3) if self.link else None,
         }  # fmt: skip

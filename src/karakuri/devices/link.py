@@ -1,4 +1,7 @@
-"""The wire to a board: loopback TCP, a pseudo-terminal or a serial port, by address. Never blocks longer than it is told."""
+"""The wire to a board: TCP, a pseudo-terminal or a serial port, by address. Never blocks longer than it is told.
+
+A plain file is never opened: what is written to a board would overwrite it.
+"""
 
 from __future__ import annotations
 
@@ -6,40 +9,39 @@ import contextlib
 import os
 import select
 import socket
-import termios
+import stat
 import time
-import tty
+from typing import Any
 
 from karakuri.devices.protocol import BoardTrouble
 
 HELP = "Write 'tcp:HOST:PORT', or the path of a serial port or pseudo-terminal."
+BAUD, LONGEST_ADDRESS = 115200, 300
+
+
+def ports() -> tuple[tuple[str, str], ...]:
+    """Serial ports of this machine: path, and what is plugged in there."""
+    from serial.tools.list_ports import comports
+
+    return tuple(sorted((port.device, port.description) for port in comports() if port.description != "n/a"))
 
 
 class Link:
     """Lines out and in. An address is tcp:HOST:PORT or a device's path."""
 
     def __init__(self, address: str, patience_s: float = 2.0) -> None:
-        self.address = address
-        self._socket: socket.socket | None = None
+        self.address = address[:LONGEST_ADDRESS]
+        self._wire: Any = None
         self._rest = b""
+        if not 0 < len(address) <= LONGEST_ADDRESS or not address.isprintable():
+            raise BoardTrouble(f"“{address[:40]}” is no address of a board. {HELP}")
         try:
-            if address.startswith("tcp:"):
-                host, _, port = address[4:].rpartition(":")
-                if not port.isdigit() or not host:
-                    raise BoardTrouble(f"“{address}” is no address of a board. {HELP}")
-                self._socket = socket.create_connection((host, int(port)), patience_s)
-                self._socket.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-                self._socket.setblocking(False)
-                self._fd = self._socket.fileno()
-            else:
-                self._fd = os.open(address, os.O_RDWR | os.O_NOCTTY | os.O_NONBLOCK)
-                with contextlib.suppress(termios.error):
-                    tty.setraw(self._fd)
-                    state = termios.tcgetattr(self._fd)
-                    state[4] = state[5] = termios.B115200
-                    termios.tcsetattr(self._fd, termios.TCSANOW, state)
-        except OSError as trouble:
-            raise BoardTrouble(f"No board answers at {address}: {trouble.strerror or trouble}. {HELP}") from trouble
+            self._wire = _dial(address, patience_s) if address.startswith("tcp:") else _plug(address)
+            self._fd = self._wire.fileno()
+            os.set_blocking(self._fd, False)
+        except (OSError, ValueError) as trouble:
+            reason = getattr(trouble, "strerror", None) or str(trouble)
+            raise BoardTrouble(f"No board answers at {self.address}: {reason}. {HELP}") from trouble
 
     def send(self, line: str) -> None:
         """One line out. Raises BoardTrouble when the wire is gone or takes nothing for half a second."""
@@ -82,8 +84,26 @@ class Link:
         raise BoardTrouble(f"The board at {self.address} does not answer '{line.split(' ')[0]}'; {patience_s:g} s were waited.")  # fmt: skip
 
     def close(self) -> None:
-        with contextlib.suppress(OSError):
-            if self._socket is not None:
-                self._socket.close()
-            else:
-                os.close(self._fd)
+        """Let the wire go."""
+        with contextlib.suppress(OSError, ValueError):
+            self._wire.close()
+
+
+def _dial(address: str, patience_s: float) -> socket.socket:
+    host, _, port = address.removeprefix("tcp:").rpartition(":")
+    if not host or not port.isdecimal() or len(port) > 5 or not 0 < int(port) < 65536:
+        raise BoardTrouble(f"“{address}” is no address of a board. {HELP}")
+    made = socket.create_connection((host, int(port)), patience_s)
+    made.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+    return made
+
+
+def _plug(address: str) -> Any:
+    if not stat.S_ISCHR(os.stat(address).st_mode):
+        raise BoardTrouble(f"{address} is a file, not a board; it was not touched. {HELP}")
+    import serial
+
+    try:
+        return serial.Serial(address, BAUD, timeout=0, write_timeout=0.5)
+    except serial.SerialException as trouble:
+        raise BoardTrouble(f"No board answers at {address}: {trouble}. {HELP}") from trouble

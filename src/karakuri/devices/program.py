@@ -12,7 +12,8 @@ from numpy.typing import NDArray
 
 @dataclass(frozen=True, eq=False)
 class Program:
-    """Outputs (o,): number, low, high, park in µs (a light: per mille), µs for each degree, light or not, in order of approach.
+    """Outputs (o,): number, low, high, park in µs (a light: per mille), µs for each degree, the fastest its servo turns in µs/s,
+    light or not, in order of approach.
 
     values (n, o): what is sent at frame n, µs or per mille.
     """
@@ -22,6 +23,7 @@ class Program:
     high: NDArray[np.float64]
     park: NDArray[np.float64]
     us_per_deg: NDArray[np.float64]
+    fastest: NDArray[np.float64]
     lights: NDArray[np.bool_]
     values: NDArray[np.float32]
     loops: bool
@@ -29,7 +31,7 @@ class Program:
     def save(self, path: Path) -> None:
         """Write it as .npz."""
         with path.open("wb") as file:
-            np.savez(file, numbers=self.numbers, low=self.low, high=self.high, park=self.park, us_per_deg=self.us_per_deg,
+            np.savez(file, numbers=self.numbers, low=self.low, high=self.high, park=self.park, us_per_deg=self.us_per_deg, fastest=self.fastest,
                      lights=self.lights, values=self.values, loops=np.array(self.loops))  # fmt: skip
 
     @classmethod
@@ -37,7 +39,7 @@ class Program:
         """Read it back."""
         with np.load(path, allow_pickle=False) as data:
             return cls(
-                data["numbers"], data["low"], data["high"], data["park"], data["us_per_deg"], data["lights"], data["values"],
+                data["numbers"], data["low"], data["high"], data["park"], data["us_per_deg"], data["fastest"], data["lights"], data["values"],
                 bool(data["loops"]),
             )  # fmt: skip
 

@@ -67,7 +67,7 @@ def release_line(output: int) -> str:
 
 def read_identity(line: str) -> Identity:
     """The answer to ID. Raises BoardTrouble."""
-    match = re.fullmatch(rf"BOARD {NAME} (\d+) OUTPUTS (\d+) RATE (\d+)", line.strip())
+    match = re.fullmatch(rf"BOARD {NAME} (\d{{1,4}}) OUTPUTS (\d{{1,4}}) RATE (\d{{1,4}})", line.strip())
     if match is None:
         raise BoardTrouble(
             f"The board was asked who it is; expected 'BOARD {NAME} 1 OUTPUTS n RATE 50', found {line[:60]!r}. "
@@ -83,10 +83,10 @@ def read_places(line: str) -> dict[int, float]:
     words = line.split()
     found: dict[int, float] = {}
     for word in words[1:]:
-        output, _, us = word.partition(":")
-        if not (output.isdigit() and us.isdigit()):
+        pair = re.fullmatch(r"([0-9]{1,3}):([0-9]{1,5})", word)
+        if pair is None:
             raise BoardTrouble(f"The board was asked where it stands; expected 'AT output:µs …', found {line[:60]!r}.")
-        found[int(output)] = float(us)
+        found[int(pair[1])] = float(pair[2])
     if not words or words[0] != "AT":
         raise BoardTrouble(f"The board was asked where it stands; expected 'AT output:µs …', found {line[:60]!r}.")
     return found

@@ -17,20 +17,37 @@ import time
 from pathlib import Path
 from typing import Any
 
-from karakuri.devices.driving import FRAME_S, Sender
+from karakuri.devices.driving import Sender
+from karakuri.devices.governor import FRAME_S
 from karakuri.devices.program import Program
 
 REPORT_S = 0.1
 
 
 def main() -> int:
-    """Run until the standard input closes."""
+    """Run until the standard input closes; whatever goes wrong, the board is told to park and the fault is told."""
     commands: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
     reports: queue.SimpleQueue[dict[str, Any] | None] = queue.SimpleQueue()
     threading.Thread(target=_read, args=(commands, reports), daemon=True).start()
-    threading.Thread(target=_write, args=(reports,), daemon=True).start()
+    writer = threading.Thread(target=_write, args=(reports,), daemon=True)
+    writer.start()
     sender = Sender(reports.put)
-    _hurry()
+    sender.hurried = _hurry()
+    try:
+        return _run(sender, commands, reports)
+    except Exception as fault:  # noqa: BLE001 - a figure may be in the air: park first, then tell
+        with contextlib.suppress(Exception):
+            sender.obey({"do": "leave"})
+        reports.put(
+            {"say": f"The sender stopped on a fault ({type(fault).__name__}: {str(fault)[:200]}).", "state": "lost"}
+        )
+        return 1
+    finally:
+        reports.put(None)
+        writer.join(1)
+
+
+def _run(sender: Sender, commands: Any, reports: Any) -> int:
     told = 0.0
     while True:
         try:
@@ -53,14 +70,15 @@ def main() -> int:
             reports.put(sender.news())
 
 
-def _hurry() -> None:
-    """Ask the system to run this process when its time has come; where it may not, it goes without."""
+def _hurry() -> bool:
+    """Ask the system to run this process when its time has come; False where it may not, and goes without."""
     gc.collect()
     gc.freeze()
     for ask in (lambda: os.sched_setscheduler(0, os.SCHED_RR, os.sched_param(10)), lambda: os.nice(-10)):
         with contextlib.suppress(OSError, AttributeError):
             ask()
-            return
+            return True
+    return False
 
 
 def _read(commands: Any, reports: Any) -> None:
@@ -72,16 +90,23 @@ def _read(commands: Any, reports: Any) -> None:
                 command["program"] = Program.load(Path(command["path"]))
                 if command.get("discard"):
                     Path(command["path"]).unlink(missing_ok=True)
-        except (ValueError, OSError, KeyError, AttributeError) as trouble:
-            reports.put({"say": f"The sender could not use a command: {trouble}.", "state": ""})
+        except (ValueError, OSError, KeyError, AttributeError, TypeError, RecursionError) as trouble:
+            reports.put({"say": f"The sender could not use a command: {str(trouble)[:200]}.", "state": ""})
             continue
         commands.put(command)
     commands.put(None)
 
 
 def _write(reports: Any) -> None:
+    with contextlib.suppress(BrokenPipeError):
+        _write_all(reports)
+
+
+def _write_all(reports: Any) -> None:
     while True:
         report = reports.get()
+        if report is None:
+            return
         sys.stdout.write(json.dumps(report) + "\n")
         sys.stdout.flush()
 

@@ -24,7 +24,7 @@ from karakuri.motion.frames import Frames
 from karakuri.motion.whole import unit_of
 
 HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
-MOST_FAULTS, MOST_ROWS = 12, 2_000_000
+MOST_FAULTS, MOST_ROWS, MOST_S, MOST_PLACE = 12, 2_000_000, 86_400, 20_000.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -113,6 +113,12 @@ def _numbers(rows: list[list[str]], faults: list[Fault]) -> Array:
         faults.append(Fault(f"row {k + 3}", f"a time after {values[k, 0]:g} s", f"{values[k + 1, 0]:g} s"))
     if values[0, 0] < 0:
         faults.append(Fault("row 2, column 1", "a time of 0 s or later", f"{values[0, 0]:g} s"))
+    for k in np.flatnonzero(values[:, 0] > MOST_S)[:1].tolist():
+        expected = f"a time of at most {MOST_S} s, a day; are these milliseconds?"
+        faults.append(Fault(f"row {k + 2}, column 1", expected, f"{values[k, 0]:g}"))
+    for k, c in np.argwhere(np.abs(values[:, 1:]) > MOST_PLACE)[:3].tolist():
+        expected = f"a place within ±{MOST_PLACE:g}"
+        faults.append(Fault(f"row {k + 2}, column {c + 2}", expected, f"{values[k, c + 1]:g}"))
     return values
 
 
@@ -124,6 +130,11 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Ed
     known = {channel.id for channel in figure.score.channels}
     faults = [Fault(f"column {ident}", f"one of {', '.join(sorted(known)) or 'no channel at all'}", ident) for ident in table.columns if ident not in known]  # fmt: skip
     faults += [Fault(f"column {ident}", f"[{unit_name(figure, ident)}]", f"[{unit}]") for ident, (unit, _) in table.columns.items() if ident in known and unit != unit_name(figure, ident)]  # fmt: skip
+    for ident, (unit, places) in table.columns.items():
+        beyond = np.flatnonzero((places < 0) | (places > 100)) if unit == "%" else np.zeros(0, int)
+        if len(beyond) and not faults:
+            k = int(beyond[0])
+            faults.append(Fault(f"column {ident}, {table.times[k]:g} s", "a level from 0 to 100 %", f"{places[k]:g} %"))
     if faults:
         raise FileTrouble("The table does not fit this score; the score is as it was.", tuple(faults[:MOST_FAULTS]),
                           "Lay out ribbons with these ids first, or rename the columns.")  # fmt: skip

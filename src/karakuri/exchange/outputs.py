@@ -8,10 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from karakuri.actuators.pulses import PulseMap, pulse_map
+from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
-from karakuri.motion.frames import RATE_HZ, Frames, frames
+from karakuri.motion.frames import RATE_HZ, Frames, followed, frames
 from karakuri.motion.track import Track
 from karakuri.motion.whole import Tracks, joint_unit, unit_of
 
@@ -20,7 +21,8 @@ from karakuri.motion.whole import Tracks, joint_unit, unit_of
 class Output:
     """One output of the board: a joint's servo, or a light (joint None). `channel` is its place in the score or −1: it stays at park.
 
-    band and park in rad (a light: share); `pulses` None for a light.
+    band and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
+    without load.
     """
 
     number: int
@@ -30,6 +32,12 @@ class Output:
     pulses: PulseMap | None
     band: tuple[float, float]
     park: float
+    fastest: float = math.inf
+
+    @property
+    def most_us(self) -> float:
+        """The furthest it may go in one frame, µs, in whole tenths as players count them."""
+        return self.fastest if math.isinf(self.fastest) else max(1, math.floor(self.fastest / RATE_HZ * 10)) / 10
 
     def value(self, place: Array) -> Array:
         """Pulses (n,) µs, or per mille of light, for places (n,) rad or share."""
@@ -53,7 +61,9 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         band = (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
         park = math.radians(figure.score.channels[c].park) if c >= 0 else min(max(0.0, band[0]), band[1])
         mapped = pulse_map(joint, drive.actuator, figure.calibration_of(drive.id))
-        made.append(Output(number, joint.name, joint.id, c, mapped, band, park))
+        can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
+        fastest = can.free_speed * mapped.least_us_per_rad
+        made.append(Output(number, joint.name, joint.id, c, mapped, band, park, fastest))
     for c, channel in enumerate(figure.score.channels):
         if channel.kind == "light":
             made.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
@@ -84,11 +94,13 @@ def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
 
 
 def board_values(figure: Figure, made: Frames) -> tuple[tuple[Output, ...], Array]:
-    """Outputs, and what each is sent at every frame (o, n): µs, or per mille for a light."""
+    """Outputs, and what each is sent at every frame (o, n): µs, or per mille for a light. A sudden move is sent as fast as its servo
+    turns, which is all it can do: no frame asks for more.
+    """
     found = outputs(figure)
     n = len(made.times)
     values = np.empty((len(found), n))
     for i, output in enumerate(found):
         place = made.places[output.channel] if output.channel >= 0 else np.full(n, output.park)
-        values[i] = output.value(place)
+        values[i] = followed(output.value(place), output.most_us)
     return found, values

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import hashlib
 import os
+import stat
 import tempfile
 from pathlib import Path
 
@@ -12,18 +14,14 @@ from karakuri.files.text import from_text, to_text
 from karakuri.model.figure import Figure
 
 SUFFIX = ".karakuri"
-MOST_BYTES = 64 * 1024 * 1024
+WRITTEN = "written-by-karakuri.sha256"
+MOST_BYTES, MOST_TABLE_BYTES = 64 * 1024 * 1024, 512 * 1024 * 1024
 
 
 def load(path: Path) -> Figure:
     """The figure in a file. Raises FileTrouble with what is wrong and where."""
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise FileTrouble(
-                f"{path.name} is too large to be a figure.",
-                (Fault(path.name, "at most 64 MB", f"{path.stat().st_size // 2**20} MB"),),
-            )
-        text = path.read_bytes().decode("utf-8")
+        text = _read(path, MOST_BYTES).decode("utf-8-sig")
     except UnicodeDecodeError as trouble:
         raise FileTrouble(
             f"{path.name} is not text.",
@@ -37,40 +35,119 @@ def load(path: Path) -> Figure:
     return from_text(text, path.name)
 
 
-def save(figure: Figure, path: Path) -> None:
+def _read(path: Path, most: int) -> bytes:
+    """The bytes of an ordinary file. Raises FileTrouble where it is another thing, such as a pipe or a folder, or too large."""
+    found = path.stat()
+    if not stat.S_ISREG(found.st_mode):
+        raise FileTrouble(
+            f"{path} is no file that can be read.", (Fault(path.name, "an ordinary file", "something else"),)
+        )
+    if found.st_size > most:
+        raise FileTrouble(
+            f"{path.name} is too large.",
+            (Fault(path.name, f"at most {most // 2**20} MB", f"{found.st_size // 2**20} MB"),),
+        )
+    return path.read_bytes()
+
+
+def stamp(path: Path) -> tuple[int, int, int] | None:
+    """What tells one state of a file from another: time of writing ns, size, inode; None where there is no file."""
+    try:
+        found = path.stat()
+    except OSError:
+        return None
+    return found.st_mtime_ns, found.st_size, found.st_ino
+
+
+def save(figure: Figure, path: Path, make_folder: bool = False, mode: int | None = None) -> None:
     """Write a figure. Raises FileTrouble; whatever happens, the file is the old one or the new one, whole."""
-    write_text(to_text(figure), path)
+    write_text(to_text(figure), path, make_folder, mode)
 
 
 def write_files(folder: Path, made: dict[str, bytes]) -> None:
-    """Write several files into a folder, which is made where it is not there. Raises FileTrouble."""
+    """Write several files into a folder, which is made where it is not there. Raises FileTrouble, and then nothing was written.
+
+    Only what was written here before, and not changed since, is replaced: WRITTEN beside the files says which and how they were. A link
+    in their place is not followed.
+    """
+    ours = _written(folder)
     for name, data in made.items():
-        write_bytes(data, folder / name)
+        there = folder / name
+        if there.is_symlink():
+            raise _in_the_way(there, "a link to somewhere else")
+        if there.exists() and (not there.is_file() or _digest(_bytes(there)) not in (ours.get(name), _digest(data))):
+            raise _in_the_way(there, "changed since" if name in ours else "something that was not written from here")
+    if (folder / WRITTEN).is_symlink():
+        raise _in_the_way(folder / WRITTEN, "a link to somewhere else")
+    for name, data in made.items():
+        write_bytes(data, folder / name, make_folder=True)
+    ours |= {name: _digest(data) for name, data in made.items()}
+    write_text("".join(f"{digest}  {name}\n" for name, digest in sorted(ours.items())), folder / WRITTEN)
+
+
+def _written(folder: Path) -> dict[str, str]:
+    """Name → SHA-256 of what was written into a folder from here."""
+    with contextlib.suppress(OSError, FileTrouble, UnicodeDecodeError):
+        lines = _read(folder / WRITTEN, 2**20).decode("utf-8").splitlines()
+        return {name: digest for digest, _, name in (line.partition("  ") for line in lines)}
+    return {}
+
+
+def _bytes(path: Path) -> bytes:
+    try:
+        return _read(path, MOST_BYTES)
+    except OSError as trouble:
+        raise FileTrouble(
+            f"{path} cannot be read: {trouble.strerror or trouble}.", (), "Choose another folder."
+        ) from trouble
+
+
+def _digest(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
+def _in_the_way(path: Path, found: str) -> FileTrouble:
+    return FileTrouble(
+        f"Nothing was written: {path} is in the way.",
+        (Fault(path.name, "no file, or one written from here and not changed", found),),
+        "Move it away, or choose another folder.",
+    )
 
 
 def read_text(path: Path) -> str:
     """The text of a file that is no figure. Raises FileTrouble."""
     try:
-        return path.read_bytes().decode("utf-8-sig")
+        return _read(path, MOST_TABLE_BYTES).decode("utf-8-sig")
     except (OSError, UnicodeDecodeError) as trouble:
         raise FileTrouble(
             f"{path} cannot be read: {trouble}.", (), "See that it is there and is UTF-8 text."
         ) from trouble
 
 
-def write_text(text: str, path: Path) -> None:
+def write_text(text: str, path: Path, make_folder: bool = False, mode: int | None = None) -> None:
     """Write text. Raises FileTrouble."""
-    write_bytes(text.encode("utf-8"), path)
+    write_bytes(text.encode("utf-8"), path, make_folder, mode)
 
 
-def write_bytes(data: bytes, path: Path) -> None:
-    """Write by temporary file, flush, rename; the mode of a file that was there is kept. Raises FileTrouble."""
+def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | None = None) -> None:
+    """Write by temporary file, flush, rename. Raises FileTrouble.
+
+    The permissions of a file that was there are kept, else `mode`, by default rw-r--r--; one that may not be written is left alone. A
+    folder that is not there is made only where that was asked for: a disk that is not mounted must not be written beside.
+    """
     handle, temporary = -1, ""
     try:
         target = path.resolve()
-        target.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(prefix=f".{target.name}.", suffix=".part", dir=target.parent)
-        os.fchmod(handle, target.stat().st_mode & 0o777 if target.exists() else 0o644)
+        if make_folder:
+            target.parent.mkdir(parents=True, exist_ok=True)
+        there = target.stat() if target.exists() else None
+        if there is not None and not stat.S_ISREG(there.st_mode):
+            raise OSError(0, "it is no ordinary file")
+        if there is not None and not there.st_mode & 0o222:
+            raise OSError(0, "it may only be read")
+        short = target.name.encode("utf-8", "surrogateescape")[:80].decode("utf-8", "ignore")
+        handle, temporary = tempfile.mkstemp(prefix=f".{short}.", suffix=".part", dir=target.parent)
+        os.fchmod(handle, there.st_mode & 0o777 if there is not None else mode if mode is not None else 0o644)
         with os.fdopen(handle, "wb") as stream:
             handle = -1
             stream.write(data)
@@ -78,7 +155,7 @@ def write_bytes(data: bytes, path: Path) -> None:
             os.fsync(stream.fileno())
         os.replace(temporary, target)
         _sync_folder(target.parent)
-    except (OSError, ValueError) as trouble:
+    except (OSError, ValueError, RuntimeError) as trouble:  # RuntimeError: a loop of links
         if handle >= 0:
             os.close(handle)
         if temporary:

@@ -8,9 +8,12 @@ from typing import Any
 from pydantic import ValidationError
 
 from karakuri.errors import Fault, FileTrouble
+from karakuri.model.base import plain
+from karakuri.model.edit import expected
 from karakuri.model.figure import FORMAT, VERSION, Figure
 
 _FIX = "Nothing was changed. Mend these places in a text editor and open it again."
+MOST_FAULTS, MOST_ERRORS = 20, 50_000
 
 
 def to_text(figure: Figure) -> str:
@@ -20,30 +23,56 @@ def to_text(figure: Figure) -> str:
 
 
 def from_text(text: str, where: str = "the text") -> Figure:
-    """Parse → version → structure → cross-references. Raises FileTrouble with every fault and its path."""
+    """Parse → version → structure → cross-references. Raises FileTrouble with every fault and its path, twenty at most."""
     data = _parsed(text, where)
     _known_version(data, where)
     try:
         return Figure.model_validate_json(text)
     except ValidationError as trouble:
-        faults = tuple(fault for error in trouble.errors() for fault in _faults(error, data))
+        count = trouble.error_count()
+        errors = trouble.errors(include_url=False) if count <= MOST_ERRORS else []
+        faults = [fault for error in errors[:MOST_FAULTS] for fault in _faults(error, data)][:MOST_FAULTS]
+        if not faults:
+            faults = [
+                Fault(
+                    "the whole",
+                    f"a figure with a few faults at most, listed here up to {MOST_ERRORS}",
+                    f"{count} of them",
+                )
+            ]
+        more = f", the first {len(faults)} are told" if count > len(faults) else ""
         raise FileTrouble(
-            f"{where} is not a figure that can be used: {len(faults)} "
-            f"{'place' if len(faults) == 1 else 'places'} to mend.",
-            faults,
+            f"{where} is not a figure that can be used: {max(count, len(faults))} "
+            f"{'place' if max(count, len(faults)) == 1 else 'places'} to mend{more}.",
+            tuple(faults),
             _FIX,
         ) from trouble
 
 
 def _parsed(text: str, where: str) -> dict[str, Any]:
+    twice: list[str] = []
+
+    def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+        made = dict(pairs)
+        if len(made) < len(pairs) and len(twice) < MOST_FAULTS:
+            names = [name for name, _ in pairs]
+            twice.extend(sorted({name for name in names if names.count(name) > 1}))
+        return made
+
     try:
-        data = json.loads(text)
+        data = json.loads(text, object_pairs_hook=once)
     except json.JSONDecodeError as trouble:
         fault = Fault(f"line {trouble.lineno}, column {trouble.colno}", "JSON", trouble.msg)
         raise FileTrouble(f"{where} is not JSON, so it cannot be read.", (fault,), _FIX) from trouble
     except RecursionError as trouble:
         fault = Fault("the whole", "JSON nested a few levels deep", "thousands of levels")
         raise FileTrouble(f"{where} cannot be read.", (fault,), _FIX) from trouble
+    except ValueError as trouble:
+        fault = Fault("the whole", "numbers of a few digits", "one with thousands of digits")
+        raise FileTrouble(f"{where} cannot be read.", (fault,), _FIX) from trouble
+    if twice:
+        named = tuple(Fault(_short(name), "each field once", "twice in one place") for name in twice[:MOST_FAULTS])
+        raise FileTrouble(f"{where} says something twice, so it is not clear what it means.", named, _FIX)
     if not isinstance(data, dict):
         fault = Fault("the whole", "an object { … }", type(data).__name__)
         raise FileTrouble(f"{where} is JSON but not a figure.", (fault,), _FIX)
@@ -52,7 +81,7 @@ def _parsed(text: str, where: str) -> dict[str, Any]:
 
 def _known_version(data: dict[str, Any], where: str) -> None:
     if data.get("format", FORMAT) != FORMAT:
-        fault = Fault("format", f'"{FORMAT}"', repr(data.get("format")))
+        fault = Fault("format", f'"{FORMAT}"', _short(data.get("format")))
         raise FileTrouble(f"{where} is another kind of file.", (fault,), _FIX)
     version = data.get("version", VERSION)
     if isinstance(version, int) and version > VERSION:
@@ -68,7 +97,7 @@ def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
     path = _path(error["loc"], data)
     message = str(error["msg"]).removeprefix("Value error, ")
     if error["type"] == "value_error":
-        return [_cross_fault(path, piece) for piece in message.split("; ")]
+        return [_cross_fault(path, piece) for piece in message.split("; ", MOST_FAULTS)[:MOST_FAULTS]]
     if error["type"] == "extra_forbidden":
         return [Fault(path, "no such field (see the schema)", "this field")]
     if error["type"] in ("union_tag_not_found", "union_tag_invalid"):
@@ -82,7 +111,7 @@ def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
         ]
     if error["type"] == "missing":
         return [Fault(path, "a value", "nothing")]
-    return [Fault(path, message.removeprefix("Input should be ").removeprefix("a valid "), _short(error.get("input")))]
+    return [Fault(path, expected(error), _short(error.get("input")))]
 
 
 def _cross_fault(path: str, piece: str) -> Fault:
@@ -93,7 +122,14 @@ def _cross_fault(path: str, piece: str) -> Fault:
 
 
 def _short(value: Any) -> str:
-    text = json.dumps(value, ensure_ascii=False, default=str)
+    """What was found, on one line that a terminal may show."""
+    if isinstance(value, (dict, list)):
+        return f"{'an object' if isinstance(value, dict) else 'a list'} of {len(value)}"
+    text = (
+        json.dumps(value, ensure_ascii=False, default=str)
+        if not isinstance(value, str)
+        else json.dumps(plain(value[:80]), ensure_ascii=False)
+    )
     return text if len(text) <= 60 else text[:57] + "…"
 
 
@@ -104,9 +140,9 @@ def _path(loc: tuple[Any, ...], data: Any) -> str:
         if isinstance(bit, int):
             here = here[bit] if isinstance(here, list) and bit < len(here) else None
             name = here.get("id") if isinstance(here, dict) else None
-            shown += f"[{name if isinstance(name, str) else bit}]"
+            shown += f"[{plain(name[:60]) if isinstance(name, str) else bit}]"
         elif isinstance(here, dict) and bit in here:
             shown, here = f"{shown}.{bit}", here[bit]
         elif not (isinstance(here, dict) and here.get("kind") == bit):
-            shown = f"{shown}.{bit}"
+            shown = f"{shown}.{plain(str(bit)[:60])}"
     return shown.lstrip(".") or "the whole"

@@ -35,6 +35,13 @@ def stop_reserves(joint: Joint, assumptions: Assumptions) -> tuple[float, float]
     return low / keep, high / keep
 
 
+def clear_range(joint: Joint, calibration: Calibration | None) -> tuple[float, float] | None:
+    """Angles, rad, between which nothing grinds, as calibrated; None where the stops themselves are measured, or nothing is."""
+    if joint.stops_deg is not None or calibration is None:
+        return None
+    return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
+
+
 def servo_ends(joint: Joint, actuator: Actuator, calibration: Calibration | None = None) -> tuple[float, float]:
     """Joint angles, rad, that a direct servo reaches: as calibrated, else with its middle set to the middle of the wanted range."""
     if calibration is not None:

@@ -88,19 +88,21 @@ def inertia_about_axis(tree: Tree, q: Array, j: int) -> Array:
     return out
 
 
-def part_shares(tree: Tree, q: Array, gravity: Array, joints: tuple[int, ...]) -> Array:
-    """What each body adds to a joint's holding torque per kilogram, N·m/kg: (bodies, n), column i for joint joints[i].
+def part_arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
+    """What each body adds to what joint j's drive must hold, per kilogram, N·m/kg: (bodies, n).
 
-    q: (m, n) rad, one pose a joint; gravity: (3, n) m/s². Zero for bodies the joint does not carry.
+    q: (m, n) rad or m, complete; gravity: (3,) m/s². Zero for bodies the drive does not carry; those of followers count by virtual work.
     """
-    placed, n = place(tree, q), len(joints)
-    at = np.repeat(tree.body_at[:, :, None], n, axis=2)
-    for k in set(tree.body_link.tolist()) - {-1}:
-        rows = tree.body_link == k
-        at[rows] = place_points(tree, placed, k, tree.body_at[rows])
+    placed, n = place(tree, q), q.shape[1]
     out = np.zeros((len(tree.bodies), n))
-    for i, j in enumerate(joints):
-        rows = tree.rides[j]
-        arm = at[rows, :, i] - placed.pivot[j, :, i]
-        out[rows, i] = arm @ cross(placed.axis[j, :, i], gravity[:, i])
+    for k, gain in tree.coupling.loads[j]:
+        rows = np.flatnonzero(tree.rides[k])
+        links = tree.body_link[rows]
+        for link in set(links.tolist()):
+            some = rows[links == link]
+            if tree.slides[k]:
+                out[some] -= gain * dot(placed.axis[k], gravity[:, None])
+                continue
+            at = place_points(tree, placed, link, tree.body_at[some]) - placed.pivot[k]
+            out[some] += gain * np.einsum("kin,in->kn", at, cross(placed.axis[k], gravity[:, None]))
     return out

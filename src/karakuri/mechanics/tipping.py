@@ -7,12 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.outline import hull
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
+from karakuri.mechanics.tied import climb_tied, free_of, is_tied
 from karakuri.mechanics.worst import rest_pose, spread
 from karakuri.model.figure import Base
 
@@ -67,16 +69,26 @@ def worst_tipping(
     q[:, ::starts] = rest_pose(tree)[:, None]
     if warm is not None:
         q[:, starts - 1 :: starts] = np.clip(warm, tree.low, tree.high)[:, None]
-    whole = carried(tree, -1)
+    complete(tree.coupling, q)
+    whole, tied = carried(tree, -1), is_tied(tree, tuple(range(m)))
     ratio = np.full(n, np.inf)
     for _ in range(60):
         moments = whole.moments(q)
         new = _ratio(moments[-1] / total - point, top, bottom)
         settled = float(np.min(ratio)) - float(np.min(new)) < (1e-6 if starts > 1 else 1e-4)
         ratio = new
-        if settled:
+        if settled or tied:
             break
         whole.descend(-1, ratio * bottom - top, moments, q)
+    if tied:
+        free = free_of(tree, tuple(range(m)))
+
+        def over(many: Array) -> Array:
+            at = centre_of_mass(tree, many) - np.tile(point, (1, many.shape[1] // n))
+            out: Array = -_ratio(at, np.tile(top, (1, many.shape[1] // n)), np.tile(bottom, (1, many.shape[1] // n)))
+            return out
+
+        ratio = -climb_tied(tree, over, free, q)
     worst = int(np.argmin(ratio))
     at = centre_of_mass(tree, q[:, worst : worst + 1])[:, 0] - point[:, worst]
     d, h = float(at @ normal[:, worst]), float(at[2])

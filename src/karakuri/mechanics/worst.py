@@ -4,15 +4,18 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import climb, held_torque_Nm
-from karakuri.mechanics.kinematics import cross, dot
-from karakuri.mechanics.statics import inertia_about_axis
+from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.kinematics import carried_mass, carried_moment, cross, dot, place
+from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
+from karakuri.mechanics.tied import climb_quadratic, climb_tied, free_of, is_tied
 from karakuri.mechanics.turn import turns
 
 STARTS, QUICK_STARTS = 32, 4
@@ -40,8 +43,8 @@ class Worst:
 
 
 def rest_pose(tree: Tree) -> Array:
-    """The pose nearest to all zeros within the wanted ranges, (m,)."""
-    return np.clip(np.zeros(len(tree.ids)), tree.low, tree.high)
+    """The pose nearest to all zeros within the ranges, (m,); what follows stands where its leader puts it."""
+    return complete(tree.coupling, np.clip(np.zeros(len(tree.ids)), tree.low, tree.high)[:, None])[:, 0]
 
 
 def spread(count: int, which: int) -> Array:
@@ -72,6 +75,8 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported.
     """
+    if is_tied(tree, matter_to(tree, j)):
+        return _worst_tied(tree, j, gravities, starts, warm)
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
     count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
@@ -115,7 +120,7 @@ def worst_pose(
         max(0.0, float(blocks[2, tilt])),
         tilt_pose,
         tilt // count,
-        _side(tree, j, q, np.tile(g, 3)),
+        largest_side(tree, j, gravities),
         agreement,
     )
 
@@ -132,14 +137,121 @@ def _across(unit: tuple[float, float, float], n: int) -> Array:
     return out
 
 
-def _side(tree: Tree, j: int, q: Array, g: Array) -> float:
-    """Largest side load, N, on joint j's support in the poses the search went through."""
-    direction = g
-    for k in tree.chains[j][:-1]:
-        direction = turns(tree)[k].spin(-q[k], direction)
-    mass = tree.mass[j] + sum(tree.mass[k] for k in tree.below[j])
-    across = cross(np.repeat(tree.axis[j][:, None], q.shape[1], axis=1), direction)
-    return float(mass * np.sqrt(dot(across, across)).max())
+def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
+    """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, the same of what follows it."""
+    joints = {i for k, _ in tree.coupling.loads[j] for i in (*tree.chains[k], *tree.below[k])}
+    return tuple(sorted(joints))
+
+
+def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
+    """What joint j's drive must hold, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete."""
+    loads = tree.coupling.loads[j]
+    if len(loads) == 1:
+        return held_torque_Nm(tree, j, q, gravity)
+    each = holding_torque_Nm(tree, q, gravity)
+    out: Array = sum((gain * each[k] for k, gain in loads), np.zeros(q.shape[1]))
+    return out
+
+
+def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...]) -> Worst:
+    """The same search where joints follow others: by trying, from fewer starts; the tilting moment counts the joint's own load."""
+    free = free_of(tree, matter_to(tree, j))
+    single = complete(tree.coupling, _starts(tree, free, max(4, min(starts, 12)), warm))
+    found: dict[str, tuple[float, int, Array]] = {}
+    shares = []
+    for p, g in enumerate(gravities):
+
+        def up(q: Array, g: Array = g) -> Array:
+            return drive_torque_Nm(tree, j, q, g)
+
+        def down(q: Array, g: Array = g) -> Array:
+            out: Array = -drive_torque_Nm(tree, j, q, g)
+            return out
+
+        def tilt(q: Array, g: Array = g) -> Array:
+            return _tilting(tree, j, q, g)
+
+        for name, value in (("up", up), ("down", down), ("tilt", tilt)):
+            q = single.copy()
+            values = climb_tied(tree, value, free, q)
+            k = int(np.argmax(values))
+            if name not in found or values[k] > found[name][0]:
+                found[name] = (float(values[k]), p, q[:, k].copy())
+                if name != "tilt":
+                    shares.append(
+                        (float(values[k]), float(np.mean(values >= values[k] - 1e-6 * (1e-3 + abs(values[k])))))
+                    )
+    way = "up" if found["up"][0] >= found["down"][0] else "down"
+    highest, lowest = found["up"][0], -found["down"][0]
+    return Worst(
+        highest if way == "up" else lowest,
+        found[way][2],
+        found[way][1],
+        highest,
+        lowest,
+        max(0.0, found["tilt"][0]),
+        found["tilt"][2],
+        found["tilt"][1],
+        largest_side(tree, j, gravities),
+        max(shares)[1],
+    )
+
+
+def _tilting(tree: Tree, j: int, q: Array, g: Array) -> Array:
+    placed = place(tree, q)
+    moment, mass = carried_moment(tree, placed)[j], carried_mass(tree)[j]
+    turning = cross(moment - mass * placed.pivot[j], g[:, None])
+    across = turning - placed.axis[j] * dot(placed.axis[j], turning)
+    out: Array = np.sqrt(dot(across, across))
+    return out
+
+
+def largest_side(tree: Tree, j: int, gravities: Array) -> float:
+    """Largest side load, N, on joint j's support over all ranges and postures, gravities (p, 3) m/s²: the weight carried, across its axis."""
+    mass = float(tree.mass[j] + sum(tree.mass[k] for k in tree.below[j]))
+    tied, chain = tree.coupling, tree.chains[j]
+    leaders = sorted({tied.leader[k] for k in chain})
+    numbers = (
+        tree.axis[[*chain, *leaders]],
+        tree.low[leaders],
+        tree.high[leaders],
+        tied.gain[list(chain)],
+        tied.offset[list(chain)],
+    )
+    slides = tuple(tree.slides[k] for k in chain)
+    key = (chain, tuple(leaders), slides, gravities.tobytes(), *(n.tobytes() for n in numbers))
+    if key not in _SIDES:
+        if len(_SIDES) > 500:
+            _SIDES.clear()
+        _SIDES[key] = _across_most(tree, j, gravities)
+    return mass * _SIDES[key]
+
+
+_SIDES: dict[tuple[object, ...], float] = {}
+"""Kept by all the numbers it depends on: masses are not among them, so that a part in a dragging hand costs nothing."""
+
+
+def _across_most(tree: Tree, j: int, gravities: Array) -> float:
+    """The largest part of gravity, m/s², across joint j's axis over the ranges of what carries it."""
+    chain = tree.chains[j][:-1]
+    free = free_of(tree, chain)
+
+    def across(q: Array, g: Array) -> Array:
+        direction = np.repeat(g[:, None], q.shape[1], axis=1)
+        for k in chain:
+            direction = turns(tree)[k].spin(-q[k], direction)
+        off = cross(np.repeat(tree.axis[j][:, None], q.shape[1], axis=1), direction)
+        out: Array = np.sqrt(dot(off, off))
+        return out
+
+    most = 0.0
+    for g in gravities:
+        if not free:
+            most = max(most, float(across(rest_pose(tree)[:, None], g)[0]))
+            continue
+        q = complete(tree.coupling, _starts(tree, free, 8, ()))
+        most = max(most, float(climb_tied(tree, partial(across, g=g), free, q).max()))
+    return most
 
 
 def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
@@ -158,23 +270,46 @@ def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
     return plain if abs(again - target) <= slack else pose
 
 
-def largest_inertia(tree: Tree, j: int, most: int = 729) -> float:
-    """Largest inertia, kg·m², about joint j's axis over low, middle and high of everything it carries.
+def largest_inertia(tree: Tree, j: int) -> float:
+    """Largest inertia, kg·m², about joint j's axis over the ranges of everything it carries, with that of what follows it.
 
-    Every combination up to `most` of them, else that many spread evenly.
+    Coarse levels of all of them first, the best then climbed; a figure's inertia has no closed form in more than one angle.
     """
-    below = [k for k in tree.below[j] if tree.low[k] < tree.high[k]]
-    q = np.repeat(rest_pose(tree)[:, None], 1, axis=1)
-    if below:
-        levels = np.stack([tree.low, 0.5 * (tree.low + tree.high), tree.high])
-        if 3 ** len(below) <= most:
-            picks = np.stack(np.meshgrid(*[range(3)] * len(below), indexing="ij")).reshape(len(below), -1)
-        else:
-            picks = np.stack([(spread(most, i) * 3).astype(int) for i in range(len(below))])
-        q = np.repeat(rest_pose(tree)[:, None], picks.shape[1], axis=1)
-        for row, k in zip(picks, below, strict=True):
-            q[k] = levels[row, k]
-    return float(inertia_about_axis(tree, q, j).max())
+    below = tuple(k for k, _ in tree.coupling.loads[j])
+    free = free_of(tree, tuple({i for k in below for i in tree.below[k]}))
+
+    def inertia(q: Array) -> Array:
+        return drive_inertia(tree, q, j)
+
+    q = np.repeat(rest_pose(tree)[:, None], 24 if free else 1, axis=1)
+    for i, f in enumerate(free):
+        u = spread(q.shape[1], i)
+        u[:12] = np.round(u[:12] * 2) / 2
+        q[f, 1:] = (tree.low[f] + u * (tree.high[f] - tree.low[f]))[1:]
+    values = inertia(complete(tree.coupling, q))
+    if not free:
+        return float(values.max())
+    best = q[:, np.argsort(-values)[:4]].copy()
+    climb = climb_tied if is_tied(tree, matter_to(tree, j)) else climb_quadratic
+    return float(climb(tree, inertia, free, best).max())
+
+
+def drive_inertia(tree: Tree, q: Array, j: int) -> Array:
+    """Inertia (n,), kg·m², that joint j's drive must speed up; q (m, n) rad or m, complete.
+
+    Where others follow it, by virtual work: the torque of moving all of them at once from rest without gravity.
+    """
+    tied = tree.coupling
+    followers = [k for k, leader in enumerate(tied.leader) if leader == j and k != j]
+    if not followers:
+        return inertia_about_axis(tree, q, j)
+    qdd = np.zeros_like(q)
+    qdd[j] = 1.0
+    for k in followers:
+        qdd[k] = tied.gain[k]
+    torque = inverse_dynamics(tree, q, np.zeros_like(q), qdd, np.zeros(3))
+    out: Array = sum((gain * torque[k] for k, gain in tied.loads[j]), np.zeros(q.shape[1]))
+    return np.maximum(out, 0.0)
 
 
 def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 91) -> tuple[Array, Array]:
@@ -182,4 +317,4 @@ def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 9
     angles = np.linspace(tree.low[j], tree.high[j], count)
     q = np.repeat(pose[:, None], count, axis=1)
     q[j] = angles
-    return angles, held_torque_Nm(tree, j, q, gravity)
+    return angles, drive_torque_Nm(tree, j, complete(tree.coupling, q), gravity)

@@ -4,21 +4,27 @@ from __future__ import annotations
 
 from pydantic import Field
 
-from karakuri.model.base import NotNegative, Positive, Share, Value
+from karakuri.model.base import Share, Value, Width_deg
 
 
 class Assumptions(Value):
     """Defaults are common practice, no published source, unless said otherwise."""
 
-    gravity_mps2: Positive = Field(9.80665, description="Standard gravity, 3rd CGPM 1901.")
+    gravity_mps2: float = Field(9.80665, ge=1e-6, le=1000, description="Standard gravity, 3rd CGPM 1901.")
     stall_share: Share = Field(0.85, description="Share of an advertised stall torque that is really there.")
     held_share: Share = Field(0.30, description="Share of the usable torque that may be held for long.")
     held_share_plastic: Share = Field(0.25, description="The same for plastic gears, and where gears are not stated.")
     passing_share: Share = Field(0.60, description="Share of the usable torque that may be used in passing.")
-    wished_margin: float = Field(1.25, ge=1, description="Reserve from which a verdict is 'holds'.")
-    oversized_from: float = Field(3.0, gt=1, description="Reserve above which a smaller class is proposed.")
-    growth_percent: NotNegative = Field(
-        0.0, description="What will still be added to every part: bare 25, shell on 10, finished 0."
+    wished_margin: float = Field(1.25, ge=1, le=100, description="Reserve from which a verdict is 'holds'.")
+    oversized_from: float = Field(3.0, gt=1, le=1000, description="Reserve above which a smaller class is proposed.")
+    growth_percent: float = Field(
+        0.0, ge=0, le=1000, description="What will still be added to every part: bare 25, shell on 10, finished 0."
     )
-    overshoot_deg: NotNegative = Field(1.5, description="How far a joint runs past its target, an estimate.")
-    tilt_deg: float = Field(10.0, gt=0, lt=90, description="Tilt the figure must stand without tipping.")
+    overshoot_deg: Width_deg = Field(1.5, description="How far a joint runs past its target, an estimate.")
+    heat_window_s: float = Field(
+        120.0,
+        ge=1,
+        le=86_400,
+        description="How long a servo takes to get hot, an estimate: heat is judged over the worst such window.",
+    )
+    tilt_deg: float = Field(10.0, ge=0.1, le=89, description="Tilt the figure must stand without tipping.")

@@ -2,12 +2,42 @@
 
 from __future__ import annotations
 
-from typing import Literal
+import math
+from dataclasses import dataclass
+from typing import Annotated, Literal
 
 from pydantic import Field
 
-from karakuri.model.base import Identifier, Name, NotNegative, Place, Positive, Value
+from karakuri.model.base import (
+    Current_A,
+    Force_N,
+    Identifier,
+    Inertia_kgm2,
+    Mass_g,
+    Name,
+    Place,
+    Price,
+    Stiffness,
+    Torque_Nm,
+    Travel_deg,
+    Value,
+    Voltage_V,
+    Width_deg,
+)
 from karakuri.model.part import Origin
+
+Gears = Literal["metal", "plastic", "not stated"]
+Identified = Annotated[str, Field(max_length=60)]
+
+
+@dataclass(frozen=True)
+class Label:
+    """How a field of an actuator is called and shown: kind of quantity, SI of one unit of the file, and the share an estimate may be off."""
+
+    words: str
+    kind: str
+    si: float = 1.0
+    share: float = 0.0
 
 
 class Actuator(Value):
@@ -15,22 +45,44 @@ class Actuator(Value):
 
     name: Name
     catalogue_id: Identifier | None = None
-    torque_Nm: Positive = Field(description="Advertised stall torque at at_voltage_V.")
-    at_voltage_V: Positive
-    rated_voltage_V: Positive = Field(description="Never scaled past this.")
-    speed_s_per_60deg: Positive = Field(description="At at_voltage_V without load.")
-    mass_g: NotNegative
+    torque_Nm: Annotated[Torque_Nm, Label("Stall torque", "torque")] = Field(description="Advertised, at at_voltage_V.")
+    at_voltage_V: Annotated[Voltage_V, Label("given at", "voltage")]
+    rated_voltage_V: Annotated[Voltage_V, Label("Rated to", "voltage")] = Field(description="Never scaled past this.")
+    speed_s_per_60deg: Annotated[float, Label("Speed", "servo_speed")] = Field(
+        ge=0.002, le=600, description="At at_voltage_V without load."
+    )
+    mass_g: Annotated[Mass_g, Label("Weighs", "mass", 1e-3, 0.15)]
     mass_origin: Origin = "data sheet"
-    stall_current_A: Positive
-    gears: Literal["metal", "plastic", "not stated"] = "not stated"
-    travel_deg: Positive = 180.0
-    play_deg: NotNegative = Field(0.6, description="Free play at the horn, whole width.")
-    permitted_moment_Nm: Positive = Field(description="Tilting moment its output shaft may carry for long.")
-    permitted_side_N: Positive = Field(description="Side load its output shaft may carry for long.")
-    shaft_stiffness_Nm_per_rad: Positive = Field(description="Against tilting of the output shaft.")
-    reflected_inertia_kgm2: NotNegative = Field(0.0, description="Of motor and gears, seen at the output.")
-    price: NotNegative | None = None
-    estimated: tuple[str, ...] = ()
+    stall_current_A: Annotated[Current_A, Label("Stall current", "current", 1.0, 0.3)]
+    gears: Gears = "not stated"
+    travel_deg: Annotated[Travel_deg, Label("Turns", "angle", math.pi / 180)] = 180.0
+    play_deg: Annotated[Width_deg, Label("Play at the horn", "angle", math.pi / 180, 0.5)] = Field(
+        0.6, description="Free play at the horn, whole width."
+    )
+    permitted_moment_Nm: Annotated[Torque_Nm, Label("Shaft may tilt with", "torque", 1.0, 0.5)] = Field(
+        description="Tilting moment its output shaft may carry for long."
+    )
+    permitted_side_N: Annotated[Force_N, Label("Shaft, from the side", "force", 1.0, 0.5)] = Field(
+        description="Side load its output shaft may carry for long."
+    )
+    shaft_stiffness_Nm_per_rad: Annotated[Stiffness, Label("Shaft stiffness", "stiffness", 1.0, 0.5)] = Field(
+        description="Against tilting of the output shaft."
+    )
+    reflected_inertia_kgm2: Annotated[Inertia_kgm2, Label("Inertia of its gears", "inertia", 1.0, 0.5)] = Field(
+        0.0, description="Of motor and gears, seen at the output."
+    )
+    price: Price | None = None
+    estimated: tuple[Identified, ...] = Field((), max_length=40)
+
+
+def labels() -> dict[str, Label]:
+    """The numbers of an actuator by field, in the order of its card."""
+    found = {}
+    for name, field in Actuator.model_fields.items():
+        label = next((m for m in field.metadata if isinstance(m, Label)), None)
+        if label is not None:
+            found[name] = label
+    return found
 
 
 class Drive(Value):

@@ -5,19 +5,22 @@ Window, remedies, imports and starters all speak it. `apply` builds a new figure
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import re
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 from karakuri.errors import EditRefused
 from karakuri.model.figure import Figure
 
+_T = TypeVar("_T")
+
 
 @dataclass(frozen=True)
 class Set:
-    """Set one field. `path` names fields, and items of collections by their id: parts, ID, mass_g · score, channels, ID, moves."""
+    """Set one field, to a value or to the fields of one, which `apply` builds. `path` names fields, and items of collections by their id: parts, ID, mass_g · score, channels, ID, moves."""
 
     path: tuple[str, ...]
     value: Any
@@ -25,10 +28,10 @@ class Set:
 
 @dataclass(frozen=True)
 class Add:
-    """Add an item. A collection within the score is written 'score.channels'; so too below."""
+    """Add an item: a value, or the fields of one, which `apply` builds. A collection within the score is written 'score.channels'; so too below."""
 
     collection: str
-    item: BaseModel
+    item: BaseModel | Mapping[str, Any]
 
 
 @dataclass(frozen=True)
@@ -56,6 +59,23 @@ class Edit:
     merge_key: str | None = None
 
 
+def made(make: Callable[[], _T]) -> _T:
+    """What a maker of edits, or of entries, makes now. Raises EditRefused where it cannot: a value out of bounds, an item gone."""
+    try:
+        return make()
+    except ValidationError as trouble:
+        raise EditRefused("Not done, the figure is as it was. " + reasons_of(trouble)) from trouble
+    except (LookupError, StopIteration) as trouble:
+        raise EditRefused("What this was about is not in the figure any more; nothing was changed.") from trouble
+
+
+def reasons_of(trouble: ValidationError) -> str:
+    """Why a value was refused, for the person at the bench: where, what was expected, what came; five at most."""
+    errors = trouble.errors()
+    more = f"; and {len(errors) - 5} more" if len(errors) > 5 else ""
+    return "; ".join(_reason(error) for error in errors[:5]) + more
+
+
 def apply(figure: Figure, edit: Edit) -> Figure:
     """The figure after the edit; the one given is untouched. Raises EditRefused with the reason."""
     fields: dict[str, Any] = dict(figure)
@@ -64,16 +84,42 @@ def apply(figure: Figure, edit: Edit) -> Figure:
             _apply_step(fields, step)
         return Figure(**fields)
     except ValidationError as trouble:
-        reasons = "; ".join(_reason(error) for error in trouble.errors())
-        raise EditRefused(f"{edit.name}: not done, the figure is as it was. {reasons}") from trouble
+        raise EditRefused(f"{edit.name}: not done, the figure is as it was. {reasons_of(trouble)}") from trouble
+
+
+def expected(error: Any) -> str:
+    """What a validation error of pydantic expected, in plain words."""
+    text = str(error["msg"]).removeprefix("Value error, ")
+    limits = error.get("ctx") or {}
+    for kind, key, words in (
+        ("greater_than", "gt", "more than"),
+        ("greater_than_equal", "ge", "at least"),
+        ("less_than", "lt", "less than"),
+        ("less_than_equal", "le", "at most"),
+    ):
+        if error["type"] == kind:
+            return f"{words} {limits[key]:g}"
+    if error["type"] in ("string_too_short", "string_too_long"):
+        return f"{limits.get('min_length', 0)} to {limits.get('max_length', 80)} letters"
+    if error["type"] == "too_long":
+        return f"at most {limits['max_length']} of them"
+    return text.removeprefix("Input should be ").removeprefix("a valid ")
 
 
 def _reason(error: Any) -> str:
-    where = ".".join(str(bit) for bit in error["loc"])
-    text = str(error["msg"]).removeprefix("Value error, ")
+    names = [bit for bit in error["loc"] if isinstance(bit, str)]
+    where = re.sub(r"_(mm|g|deg|Nm|V|A|s|N|mps2|kgm3|us|kgm2)$", "", names[-1]).replace("_", " ") if names else ""
+    text = expected(error)
+    if error["type"] == "value_error":
+        return text
     got = error.get("input")
-    shown = f" (found {got!r})" if isinstance(got, (str, int, float)) else ""
-    return f"{where}: {text}{shown}" if where else text
+    shown = f"; found {_short(got)}" if isinstance(got, (str, int, float)) else ""
+    return f"Expected for {where}: {text}{shown}" if where else text
+
+
+def _short(value: str | int | float) -> str:
+    text = f"{value:g}" if isinstance(value, float) else repr(value)
+    return text if len(text) <= 40 else text[:39] + "…"
 
 
 def _apply_step(fields: dict[str, Any], step: Step) -> None:

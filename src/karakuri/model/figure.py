@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal, Self, TypeVar
+from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.base import Identifier, Name, Place, Positive, Value
+from karakuri.model.base import Coordinate_mm, Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE, Material, Part
@@ -20,6 +20,13 @@ VERSION: Literal[1] = 1
 _T = TypeVar("_T", Joint, Part)
 
 
+Acceleration = tuple[
+    Annotated[float, Field(ge=-1000, le=1000)],
+    Annotated[float, Field(ge=-1000, le=1000)],
+    Annotated[float, Field(ge=-1000, le=1000)],
+]
+
+
 class Posture(Value):
     """How the base stands or is moved: rolled about x (left side up +), then leaned about y (nose-down +)."""
 
@@ -27,15 +34,20 @@ class Posture(Value):
     name: Name
     lean_deg: float = Field(0.0, ge=-180, le=180)
     roll_deg: float = Field(0.0, ge=-180, le=180)
-    acceleration_mps2: Place = Field((0.0, 0.0, 0.0), description="Of the base, in the base's own frame.")
+    acceleration_mps2: Acceleration = Field((0.0, 0.0, 0.0), description="Of the base, in the base's own frame.")
 
 
 class Base(Value):
     """What the figure stands on: the outline of its feet, seen from above, in the base's frame."""
 
-    outline_mm: tuple[tuple[float, float], ...] = ((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0))
-    floor_mm: float = Field(0.0, description="Height of the floor under the outline.")
+    outline_mm: tuple[tuple[Coordinate_mm, Coordinate_mm], ...] = Field(
+        ((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0)), max_length=500
+    )
+    floor_mm: Coordinate_mm = Field(0.0, description="Height of the floor under the outline.")
     stands_on: Name = "a table"
+    held: Literal["stands", "fixed", "worn"] = Field(
+        "stands", description="Only what stands can tip: fixed is screwed or clamped down, worn is carried by a person."
+    )
 
     @model_validator(mode="after")
     def _check(self) -> Self:
@@ -54,15 +66,15 @@ class BallastSite(Value):
     name: Name
     rides_on: Identifier = BASE
     at_mm: Place
-    most_g: Positive
+    most_g: Mass_g
 
 
 class Supply(Value):
     """What feeds the servos."""
 
     name: Name = "supply"
-    voltage_V: Positive = 6.0
-    current_A: Positive = 5.0
+    voltage_V: Voltage_V = 6.0
+    current_A: Current_A = 5.0
 
 
 class Figure(Value):
@@ -73,15 +85,15 @@ class Figure(Value):
     name: Name = "Unnamed figure"
     currency: str = Field("EUR", max_length=8)
     base: Base = Field(default_factory=Base)
-    postures: tuple[Posture, ...] = (Posture(id="level", name="level"),)
-    materials: tuple[Material, ...] = ()
-    parts: tuple[Part, ...] = ()
-    joints: tuple[Joint, ...] = ()
-    drives: tuple[Drive, ...] = ()
-    ballast_sites: tuple[BallastSite, ...] = ()
-    poses: tuple[Pose, ...] = ()
+    postures: tuple[Posture, ...] = Field((Posture(id="level", name="level"),), max_length=50)
+    materials: tuple[Material, ...] = Field((), max_length=500)
+    parts: tuple[Part, ...] = Field((), max_length=2000)
+    joints: tuple[Joint, ...] = Field((), max_length=256)
+    drives: tuple[Drive, ...] = Field((), max_length=256)
+    ballast_sites: tuple[BallastSite, ...] = Field((), max_length=200)
+    poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
-    record: tuple[Entry, ...] = Field((), description="What was done and measured; it only grows.")
+    record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
     supply: Supply = Field(default_factory=Supply)
     assumptions: Assumptions = Field(default_factory=Assumptions)
 
@@ -135,15 +147,11 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
 
 
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in ("postures", "materials", "drives", "ballast_sites", "poses"):
+    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "poses"):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
-    ids = [part.id for part in figure.parts] + [joint.id for joint in figure.joints]
-    if len(set(ids)) != len(ids):
-        twice = sorted({i for i in ids if ids.count(i) > 1})
-        yield from (f"parts and joints: the id '{i}' is used twice" for i in twice)
-    if BASE in ids:
-        yield "parts and joints: the id 'base' is the base's own"
+    if any(joint.id == BASE for joint in figure.joints):
+        yield "joints: the id 'base' is the base's own, give the joint another"
     driven = [drive.joint for drive in figure.drives]
     yield from (f"drives: joint '{j}' has two drives" for j in sorted({j for j in driven if driven.count(j) > 1}))
 
@@ -190,6 +198,14 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
 
 
 def _circles(joints: tuple[Joint, ...]) -> Iterable[str]:
+    ahead = {joint.id: joint.follows.joint for joint in joints if joint.role == "follows" and joint.follows is not None}
+    for start in ahead:
+        seen, here = set(), start
+        while here in ahead and here not in seen:
+            seen.add(here)
+            here = ahead[here]
+        if here == start:
+            yield f"joints.{start}.follows: it follows itself, by way of {', '.join(sorted(seen))}"
     parent = {joint.id: joint.rides_on for joint in joints}
     for start in parent:
         seen, here = set(), start

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from typing import Literal
 
 from karakuri.model.edit import Edit
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity, Units, calculate, digits, rounded, show
 
 Verdict = Literal["holds", "tight", "fails", "not yet judged"]
-Bench = Literal["figure", "drive", "balance", "limits", "score"]
 VERDICTS: tuple[Verdict, ...] = ("fails", "not yet judged", "tight", "holds")
 
 
@@ -43,6 +43,11 @@ class Derivation:
     text: str
     quantities: tuple[Quantity, ...]
     result: Quantity
+    in_title: tuple[Quantity, ...] = ()
+
+    def show_title(self, units: Units) -> str:
+        """The title in a choice of units."""
+        return _filled(self.title, [show(q, units) for q in self.in_title])
 
     def show_result(self, units: Units) -> str:
         return show(self.result, units)
@@ -86,6 +91,11 @@ class Derivation:
         return target == again and unit.si > 0
 
 
+def finding_id(rule: str, *about: str | int) -> str:
+    """The id of a finding: its rule and what tells it from others of that rule. Never parsed, only compared."""
+    return ".".join(map(str, (rule, *about)))
+
+
 @dataclass(frozen=True)
 class Proposal:
     """An edit that may help. Of those with one group only the first that holds is offered, else the first that is tight."""
@@ -107,11 +117,11 @@ class Remedy:
 
 
 @dataclass(frozen=True)
-class Deed:
-    """What a person must do where no edit can help: go to a field of a part, joint or the figure."""
+class Action:
+    """What a person must do where no edit can help: go to a field of what it points at."""
 
     label: str
-    subject: str
+    subject: Ref
     field: str
 
 
@@ -119,13 +129,12 @@ class Deed:
 class Finding:
     """One verdict of one rule about one subject. `reserve` is capacity ÷ demand, or None where `measure` speaks.
 
-    `move` is the channel and the number of the move it is about, `at_s` when in the score.
+    `move` is the move of the score it is about, `at_s` when in the score.
     """
 
     id: str
     rule: str
-    subject: str
-    bench: Bench
+    subject: Ref
     verdict: Verdict
     sentence: Sentence
     reserve: float | None = None
@@ -136,13 +145,13 @@ class Finding:
     measure: Sentence | None = None
     derivations: tuple[Derivation, ...] = ()
     decides: Sentence | None = None
-    deeds: tuple[Deed, ...] = ()
-    move: tuple[str, int] | None = None
+    actions: tuple[Action, ...] = ()
+    move: Ref | None = None
     at_s: float | None = None
 
     def sort_key(self) -> tuple[int, int, float, str]:
         """Fails, not yet judged, tight, holds; within one those without a ratio first, then by reserve."""
-        return (VERDICTS.index(self.verdict), 0 if self.reserve is None else 1, self.reserve or 0.0, self.id)
+        return (VERDICTS.index(self.verdict), 0 if self.reserve is None else 1, round(self.reserve or 0.0, 4), self.id)
 
 
 def verdict_of(reserve: float, wished_margin: float) -> Verdict:
@@ -151,7 +160,7 @@ def verdict_of(reserve: float, wished_margin: float) -> Verdict:
 
 
 def show_reserve(reserve: float) -> str:
-    """Two decimals, rounded down, so that a number never says better than its mark; 'ample' from 100."""
+    """Two decimals, rounded down, so that a number never says better than its mark; "> 100" from there."""
     if not math.isfinite(reserve) or reserve >= 100:
-        return "ample"
+        return "> 100"
     return digits(rounded(reserve, 2, "down"), 2)

@@ -2,13 +2,32 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Any, Literal
 
 from pydantic import ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
 
-from karakuri.model.base import Identifier, Name, NotNegative, Place, Positive, Value
+from karakuri.model.base import Density_kgm3, Identifier, Mass_g, Name, Place, Price, Size_mm, Turned, Value, Wall_mm
 
 BASE = "base"
+MOVABLE = frozenset(
+    [
+        "battery",
+        "batteries",
+        "cell",
+        "cells",
+        "accumulator",
+        "board",
+        "boards",
+        "controller",
+        "receiver",
+        "amplifier",
+        "speaker",
+        "speakers",
+        "ballast",
+    ]
+)
+"""What remedies may move unless told otherwise: what has no place of its own in a head."""
 Origin = Literal["weighed", "data sheet", "typical", "guess"]
 
 
@@ -17,7 +36,7 @@ class Material(Value):
 
     id: Identifier
     name: Name
-    density_kgm3: Positive
+    density_kgm3: Density_kgm3
     origin: Origin = "typical"
 
 
@@ -38,27 +57,27 @@ class Form(Value):
 
 class Box(Form):
     kind: Literal["box"] = "box"
-    size_mm: tuple[Positive, Positive, Positive] = Field(description="Along x, y and z before turning.")
-    wall_mm: NotNegative = Field(0.0, description="0 is solid; otherwise a thin shell of this thickness.")
+    size_mm: tuple[Size_mm, Size_mm, Size_mm] = Field(description="Along x, y and z before turning.")
+    wall_mm: Wall_mm = Field(0.0, description="0 is solid; otherwise a thin shell of this thickness.")
 
 
 class Sphere(Form):
     kind: Literal["sphere"] = "sphere"
-    radius_mm: Positive
-    wall_mm: NotNegative = 0.0
+    radius_mm: Size_mm
+    wall_mm: Wall_mm = 0.0
 
 
 class Ellipsoid(Form):
     kind: Literal["ellipsoid"] = "ellipsoid"
-    semi_axes_mm: tuple[Positive, Positive, Positive]
-    wall_mm: NotNegative = 0.0
+    semi_axes_mm: tuple[Size_mm, Size_mm, Size_mm]
+    wall_mm: Wall_mm = 0.0
 
 
 class Cylinder(Form):
     kind: Literal["cylinder"] = "cylinder"
-    radius_mm: Positive
-    height_mm: Positive = Field(description="Along z before turning.")
-    wall_mm: NotNegative = 0.0
+    radius_mm: Size_mm
+    height_mm: Size_mm = Field(description="Along z before turning.")
+    wall_mm: Wall_mm = 0.0
     open_ends: bool = Field(False, description="A shell without its two end discs.")
 
 
@@ -77,10 +96,21 @@ class Part(Value):
     rides_on: Identifier = BASE
     shape: Shape = Field(default_factory=Point)
     at_mm: Place = Field((0.0, 0.0, 0.0), description="Its middle, from the datum, figure at rest: forward, left, up.")
-    turned_deg: Place = Field((0.0, 0.0, 0.0), description="Turned about x, then y, then z, fixed axes.")
-    mass_g: NotNegative | None = Field(None, description="Left out: worked out from the material, or unknown.")
-    plus_minus_g: NotNegative | None = Field(None, description="Bound on the mass; left out: by origin.")
+    turned_deg: Turned = Field((0.0, 0.0, 0.0), description="Turned about x, then y, then z, fixed axes.")
+    mass_g: Mass_g | None = Field(None, description="Left out: worked out from the material, or unknown.")
+    plus_minus_g: Mass_g | None = Field(None, description="Bound on the mass; left out: by origin.")
     mass_origin: Origin = "guess"
     material: Identifier | None = None
-    price: NotNegative | None = None
-    fixed: bool = Field(False, description="True: no remedy may propose to move it.")
+    price: Price | None = None
+    fixed: bool | None = Field(
+        None,
+        description="Whether remedies leave it where it is; left out: batteries, boards and speakers may be moved, all else stays.",
+    )
+
+    @property
+    def movable(self) -> bool:
+        """Whether a remedy may propose to move it: as the builder said, else by what it is called."""
+        if self.fixed is not None:
+            return not self.fixed
+        words = set(re.findall(r"[a-z]+", f"{self.name} {self.id}".lower()))
+        return bool(words & MOVABLE)

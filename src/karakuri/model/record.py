@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Literal, Self
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from karakuri.model.base import Identifier, Name, Value
+from karakuri.model.base import Identifier, Name, Turned, Value
+
+Pulse_us = Annotated[float, Field(ge=200, le=3000)]
 
 
 class NamedPlace(Value):
     """A place worth remembering: open, middle, shut."""
 
     name: Name
-    pulse_us: float = Field(ge=200, le=3000)
+    pulse_us: Pulse_us
 
 
 class Calibration(Value):
@@ -23,10 +25,10 @@ class Calibration(Value):
     Pulses that fall with the angle mean that the servo turns the other way. Valid until the horn comes off.
     """
 
-    angles_deg: tuple[float, float, float]
-    pulses_us: tuple[float, float, float]
+    angles_deg: Turned
+    pulses_us: tuple[Pulse_us, Pulse_us, Pulse_us]
     horn_tooth: int | None = Field(None, ge=0, le=60, description="Which tooth of the spline the horn sits on.")
-    places: tuple[NamedPlace, ...] = ()
+    places: tuple[NamedPlace, ...] = Field((), max_length=200)
 
     @model_validator(mode="after")
     def _check(self) -> Self:
@@ -35,8 +37,6 @@ class Calibration(Value):
         rises = [b - a for a, b in pairwise(self.pulses_us)]
         if not (all(r > 1 for r in rises) or all(r < -1 for r in rises)):
             raise ValueError("pulses rise, or fall, from the low end over the middle to the high end")
-        if not all(200 <= pulse <= 3000 for pulse in self.pulses_us):
-            raise ValueError("pulses lie between 200 and 3000 µs")
         return self
 
 

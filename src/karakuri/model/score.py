@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Any, Literal, NamedTuple, Self
+from typing import Annotated, Any, Literal, NamedTuple, Self
 
-from pydantic import Field, model_validator
+from pydantic import FailFast, Field, model_validator
 
-from karakuri.model.base import Identifier, Interval, Name, NotNegative, Positive, Value
+from karakuri.model.base import Duration_s, Identifier, Name, Time_s, Value
 
 ProfileKind = Literal["minimum jerk", "cosine", "trapezoid", "sudden", "following"]
 PROFILE_KINDS: tuple[ProfileKind, ...] = ("minimum jerk", "cosine", "trapezoid", "sudden", "following")
 DEFAULT_SHAPE: dict[str, float] = {"trapezoid": 1 / 3, "following": 0.15}
 LONGEST_S = 24 * 3600.0
+MOST_MOVES, LEAST_MOVE_S = 200_000, 1e-4
+Target = Annotated[float, Field(ge=-20_000, le=20_000)]
+MadeBy = Annotated[str, Field(max_length=60)]
 
 
 class Row(NamedTuple):
@@ -29,14 +32,20 @@ class Row(NamedTuple):
 class Moves(Value):
     """The moves of one channel as columns of equal length, in order of departure."""
 
-    departs_s: tuple[NotNegative, ...] = ()
-    takes_s: tuple[NotNegative, ...] = ()
-    target: tuple[float, ...] = Field((), description="Degrees; mm for a sliding joint; percent for a light.")
-    profile: tuple[ProfileKind, ...] = Field((), description="Left out: minimum jerk throughout.")
-    shape: tuple[NotNegative, ...] = Field(
+    departs_s: Annotated[tuple[Time_s, ...], FailFast()] = Field((), max_length=MOST_MOVES)
+    takes_s: Annotated[tuple[Time_s, ...], FailFast()] = ()
+    target: Annotated[tuple[Target, ...], FailFast()] = Field(
+        (), description="Degrees; mm for a sliding joint; percent for a light."
+    )
+    profile: Annotated[tuple[ProfileKind, ...], FailFast()] = Field(
+        (), description="Left out: minimum jerk throughout."
+    )
+    shape: Annotated[tuple[Time_s, ...], FailFast()] = Field(
         (), description="Ramp share of a trapezoid, time constant in s of following, else 0. Left out: as usual."
     )
-    made_by: tuple[str, ...] = Field((), description="A pin's id or 'idle'; empty or left out: by hand.")
+    made_by: Annotated[tuple[MadeBy, ...], FailFast()] = Field(
+        (), description="A pin's id or 'idle'; empty or left out: by hand."
+    )
 
     @model_validator(mode="before")
     @classmethod
@@ -64,13 +73,16 @@ class Moves(Value):
         for k, (a, b) in enumerate(pairwise(self.departs_s)):
             if b < a:
                 raise ValueError(f"times run forwards: move {k + 2} departs at {b:g} s, before {a:g} s")
-        if n and self.departs_s[-1] > LONGEST_S:
-            raise ValueError(f"a score lasts at most {LONGEST_S:g} s, a move departs at {self.departs_s[-1]:g} s")
+        short = next((k for k, takes in enumerate(self.takes_s) if 0 < takes < LEAST_MOVE_S), None)
+        if short is not None:
+            raise ValueError(
+                f"a move takes 0 s or at least {LEAST_MOVE_S:g} s, move {short + 1} takes {self.takes_s[short]:g} s"
+            )
         for kind, shape in zip(self.profile, self.shape, strict=True):
             if kind == "trapezoid" and not 0.0 < shape <= 0.5:
                 raise ValueError(f"a trapezoid's ramp share lies above 0 and up to 0.5, not at {shape:g}")
-            if kind == "following" and shape <= 0:
-                raise ValueError("following needs a time constant above 0 s")
+            if kind == "following" and shape < 1e-3:
+                raise ValueError("following needs a time constant of at least 0.001 s")
         return self
 
     def __len__(self) -> int:
@@ -110,8 +122,10 @@ class Channel(Value):
     id: Identifier
     name: Name
     kind: Literal["joint", "light"] = "joint"
-    joints: tuple[Identifier, ...] = Field((), description="Joints that move together; a light has none.")
-    park: float = Field(0.0, description="Where it starts from and ends at; unit as the targets.")
+    joints: tuple[Identifier, ...] = Field(
+        (), max_length=256, description="Joints that move together; a light has none."
+    )
+    park: Target = Field(0.0, description="Where it starts from and ends at; unit as the targets.")
     moves: Moves = Field(default_factory=Moves)
 
     @model_validator(mode="after")
@@ -130,7 +144,9 @@ class Pose(Value):
 
     id: Identifier
     name: Name
-    places: tuple[tuple[Identifier, float], ...] = Field((), description="Joint and degrees (mm for a slide).")
+    places: tuple[tuple[Identifier, Target], ...] = Field(
+        (), max_length=256, description="Joint and degrees (mm for a slide)."
+    )
 
     @model_validator(mode="after")
     def _check(self) -> Self:
@@ -145,12 +161,12 @@ class Pin(Value):
 
     id: Identifier
     pose: Identifier
-    arrives_s: NotNegative
-    takes_s: Positive = 0.6
+    arrives_s: Time_s
+    takes_s: Duration_s = 0.6
     manner: Literal["together", "in order"] = Field(
         "together", description="In order: eyes, then lids and beak, then head, each `gap_s` later."
     )
-    gap_s: NotNegative = 0.08
+    gap_s: Time_s = 0.08
 
 
 class Section(Value):
@@ -158,8 +174,8 @@ class Section(Value):
 
     id: Identifier
     name: Name
-    from_s: NotNegative
-    to_s: NotNegative
+    from_s: Time_s
+    to_s: Time_s
 
     @model_validator(mode="after")
     def _check(self) -> Self:
@@ -172,7 +188,9 @@ class Idle(Value):
     """Blinks and glances at random waits, from a seed: written as ordinary moves marked 'idle'."""
 
     seed: int = Field(1, ge=0, le=2**31 - 1)
-    waits_s: Interval = Field((2.0, 10.0), description="Shortest and longest wait; common practice, no source.")
+    waits_s: tuple[Time_s, Time_s] = Field(
+        (2.0, 10.0), description="Shortest and longest wait; common practice, no source."
+    )
 
     @model_validator(mode="after")
     def _check(self) -> Self:
@@ -185,11 +203,11 @@ class Score(Value):
     """Everything that moves, and when."""
 
     name: Name = "Untitled score"
-    length_s: float = Field(10.0, gt=0, le=LONGEST_S)
+    length_s: float = Field(10.0, ge=0.02, le=LONGEST_S)
     loops: bool = True
-    channels: tuple[Channel, ...] = ()
-    pins: tuple[Pin, ...] = ()
-    sections: tuple[Section, ...] = ()
+    channels: tuple[Channel, ...] = Field((), max_length=256)
+    pins: tuple[Pin, ...] = Field((), max_length=10000)
+    sections: tuple[Section, ...] = Field((), max_length=1000)
     idle: Idle = Field(default_factory=Idle)
 
     @model_validator(mode="after")

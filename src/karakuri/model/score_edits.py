@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from typing import Any
 
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
@@ -188,6 +189,46 @@ def pin_pose(figure: Figure, pin: Pin) -> Edit:
     kept = tuple(p for p in figure.score.pins if p.id != pin.id)
     pins = tuple(sorted((*kept, pin), key=lambda p: p.arrives_s))
     return Edit(f"pin {pose.name}", (*steps, Set(("score", "pins"), pins)), f"pin {pin.id}")
+
+
+def pin_at(figure: Figure, pose_id: str, at_s: float) -> tuple[Edit, str]:
+    """Pin a pose to a time, and the id of the new pin."""
+    at = max(0.02, at_s)
+    ident = new_id(figure, f"{pose_id} at {at:.0f}")
+    return pin_pose(figure, Pin(id=ident, pose=pose_id, arrives_s=at)), ident
+
+
+def change_pin(figure: Figure, pin_id: str, **fields: Any) -> Edit:
+    """Another time, length or manner for a pin."""
+    pin = next(p for p in figure.score.pins if p.id == pin_id)
+    return pin_pose(figure, Pin(**(dict(pin) | fields)))
+
+
+def add_section(figure: Figure, at_s: float) -> Edit:
+    """A named stretch of four seconds from a time on, or what is left of the score."""
+    score = figure.score
+    begin = max(0.0, min(at_s, score.length_s - 0.2))
+    name = f"part {len(score.sections) + 1}"
+    fields = {
+        "id": new_id(figure, name),
+        "name": name,
+        "from_s": round(begin, 3),
+        "to_s": round(min(score.length_s, begin + 4), 3),
+    }
+    return Edit(f"add {name}", (Add("score.sections", fields),))
+
+
+def change_section(figure: Figure, section_id: str, **fields: Any) -> Edit:
+    """Another name or other ends for a section."""
+    section = next(s for s in figure.score.sections if s.id == section_id)
+    made = {**dict(section), **fields}
+    sections = tuple(made if s.id == section_id else s for s in figure.score.sections)
+    return Edit(f"change {section.name}", (Set(("score", "sections"), sections),))
+
+
+def set_idle(figure: Figure, words: str, **fields: Any) -> Edit:
+    """Another seed or other waits for idle life."""
+    return Edit(words, (Set(("score", "idle"), {**dict(figure.score.idle), **fields}),), words)
 
 
 def _lags(figure: Figure, pin: Pin) -> dict[str, float]:

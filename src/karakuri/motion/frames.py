@@ -86,3 +86,20 @@ def way_home(
     share = np.arange(1, count + 1) / max(count, 1)
     out: Array = places[:, None] + (park - places)[:, None] * share
     return out
+
+
+def followed(asked: Array, most: float) -> Array:
+    """One output (n,) µs that follows what is asked at no more than `most` µs a frame."""
+    if not np.any(np.abs(np.diff(asked)) > most):
+        return asked
+    out = asked.copy()
+    leaps = np.flatnonzero(np.abs(np.diff(asked)) > most) + 1
+    k = int(leaps[0]) if len(leaps) else len(asked)
+    while k < len(asked):
+        now = out[k - 1] + min(max(asked[k] - out[k - 1], -most), most)
+        out[k] = now
+        k += 1
+        if now == asked[k - 1]:  # with it again: on to the next leap
+            later = leaps[leaps >= k]
+            k = int(later[0]) if len(later) else len(asked)
+    return out

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections import OrderedDict
 from dataclasses import dataclass
 
 import numpy as np
 
+from karakuri.bodies.coordinates import unit_of_joint
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.figure import Figure
@@ -70,19 +70,20 @@ def unit_of(figure: Figure, channel: Channel) -> float:
 
 def joint_unit(figure: Figure, joint_id: str) -> float:
     """What turns a joint's degrees into rad, or its millimetres into m."""
-    return 1e-3 if figure.joint(joint_id).kind == "slide" else math.pi / 180.0
+    return unit_of_joint(figure.joint(joint_id))
 
 
 def whole(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Whole:
     """The score over the figure's tree; rest (m,) rad or m is where joints without a channel stand. Followers go with their leader."""
     channels = figure.score.channels
     place = {joint: c for c, channel in enumerate(channels) for joint in channel.joints}
-    m = len(tree.ids)
-    source, gain, offset = [place.get(ident, -1) for ident in tree.ids], np.ones(m), np.zeros(m)
-    for j, ident in enumerate(tree.ids):
-        follow = figure.joint(ident).follows
-        if figure.joint(ident).role == "follows" and follow is not None and source[j] < 0:
-            source[j] = place.get(follow.joint, -1)
-            gain[j], offset[j] = follow.ratio, math.radians(follow.offset_deg)
+    tied = tree.coupling
+    source = [place.get(ident, -1) for ident in tree.ids]
+    own = [c >= 0 and tied.leader[j] == j for j, c in enumerate(source)]
+    for j, leader in enumerate(tied.leader):
+        if leader != j:
+            source[j] = source[leader]
+    gain = np.where(own, 1.0, tied.gain)
+    offset = np.where(own, 0.0, tied.offset)
     made = tuple(tracks.of(channel, unit_of(figure, channel)) for channel in channels)
     return Whole(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)

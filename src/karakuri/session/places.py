@@ -1,13 +1,14 @@
-"""Where the session keeps what is not the builder's own file: autosaves, the last figure. XDG state folder."""
+"""Where the session keeps what is not the builder's own file: the last figures, faults. XDG state folder."""
 
 from __future__ import annotations
 
 import contextlib
 import os
+from datetime import datetime
 from pathlib import Path
 
 from karakuri.errors import FileTrouble
-from karakuri.files.disk import SUFFIX, write_text
+from karakuri.files.disk import write_text
 
 
 def state_folder() -> Path:
@@ -27,42 +28,19 @@ def last_figures() -> tuple[Path, ...]:
 def remember(path: Path) -> None:
     """Put a figure at the head of the list. A state folder that cannot be written costs nothing but the list."""
     rest = [p for p in last_figures() if p != path.resolve()]
-    with contextlib.suppress(FileTrouble):
-        write_text("\n".join(map(str, [path.resolve(), *rest][:12])) + "\n", state_folder() / "lately")
+    with contextlib.suppress(FileTrouble, OSError, RuntimeError):
+        write_text(
+            "\n".join(map(str, [path.resolve(), *rest][:12])) + "\n", state_folder() / "lately", make_folder=True
+        )
 
 
-def autosave_beside(path: Path) -> Path:
-    """Autosave of a figure that has a file: hidden beside it, marked with this process."""
-    return path.parent / f".{path.name}.{os.getpid()}.autosave"
-
-
-def autosave_apart(name: str) -> Path:
-    """Autosave of a figure without a file, or whose folder cannot be written."""
-    return state_folder() / f"{name or 'unnamed'}{SUFFIX}.{os.getpid()}.autosave"
-
-
-def _alive(pid: int) -> bool:
-    try:
-        os.kill(pid, 0)
-    except ProcessLookupError:
-        return False
-    except OSError:
-        return True
-    return True
-
-
-def left_behind(path: Path | None) -> tuple[Path, ...]:
-    """Autosaves whose process is gone: of this file, and of figures that never had one; newest first."""
-    found: list[Path] = []
-    with contextlib.suppress(OSError):
-        if path is not None:
-            found += path.parent.glob(f".{path.name}.*.autosave")
-            found += state_folder().glob(f"{path.name}.*.autosave")
-        else:
-            found += state_folder().glob("*.autosave")
-    dead = [
-        p
-        for p in found
-        if (pid := p.name.split(".")[-2]).isdigit() and (int(pid) == os.getpid() or not _alive(int(pid)))
-    ]
-    return tuple(sorted(dead, key=lambda p: p.stat().st_mtime, reverse=True))
+def note_fault(text: str) -> Path | None:
+    """Write down a fault nobody foresaw, the newest hundred thousand letters kept; where it is, or None where nothing can be written."""
+    path = state_folder() / "faults.txt"
+    with contextlib.suppress(OSError, UnicodeError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        before = path.read_text("utf-8", "replace") if path.is_file() else ""
+        stamp = datetime.now().isoformat(timespec="seconds")
+        path.write_text(f"{before[-100_000:]}\n{stamp} {text}", "utf-8")
+        return path
+    return None

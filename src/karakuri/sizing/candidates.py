@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from karakuri.actuators.servo import Ability, ability
+from karakuri.actuators.servo import Capability, capability
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.finding import Verdict, verdict_of
 from karakuri.model.joint import Joint
-from karakuri.sizing.move import MoveBound, move_bound
+from karakuri.sizing.hold import Hold
+from karakuri.sizing.wanted import PlacedMove, WantedMove, judge
 
 
 @dataclass(frozen=True)
@@ -18,9 +19,9 @@ class Candidate:
     """One servo against one joint's needs. `reason` says why it fails or that it is oversized; `lower` are the joints that pay."""
 
     servo: Actuator
-    can: Ability
+    can: Capability
     reserve: float
-    move: MoveBound | None
+    move: WantedMove | None
     verdict: Verdict
     reason: str
     lower: tuple[tuple[str, float], ...]
@@ -30,8 +31,8 @@ class Candidate:
 def candidates(
     servos: tuple[Actuator, ...],
     joint: Joint,
-    need: float,
-    inertia: float,
+    held: Hold,
+    placed: PlacedMove | None,
     supply_V: float,
     assumptions: Assumptions,
     fitted: Actuator | None,
@@ -39,18 +40,14 @@ def candidates(
 ) -> tuple[Candidate, ...]:
     """Smallest that holds first, then larger ones, oversized ones; below them those that fail, strongest first.
 
-    need N·m, inertia kg·m²; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
+    held and placed as the study found them; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
     """
     rows: list[Candidate] = []
     own = (fitted,) if fitted is not None and all(fitted.name != servo.name for servo in servos) else ()
     for servo in (*own, *servos):
-        can = ability(servo, supply_V, assumptions)
-        reserve = can.held / need if need > 1e-12 else math.inf
-        bound = (
-            move_bound(joint.move, need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can)
-            if joint.move
-            else None
-        )
+        can = capability(servo, supply_V, assumptions)
+        reserve = held.reserve(can)
+        bound = judge(placed, can, servo.reflected_inertia_kgm2, joint.friction_Nm) if placed is not None else None
         least = min(reserve, bound.reserve if bound else math.inf)
         verdict = verdict_of(least, assumptions.wished_margin)
         extra = (servo.mass_g - (fitted.mass_g if fitted else 0.0)) / 1e3
@@ -62,7 +59,7 @@ def candidates(
                 reserve,
                 bound,
                 verdict,
-                _reason(reserve, bound, can, need, assumptions),
+                _reason(reserve, bound, can, held.need),
                 lower,
                 fitted is not None and servo.name == fitted.name,
             )
@@ -88,13 +85,13 @@ def _order(row: Candidate, assumptions: Assumptions) -> tuple[int, float]:
     return (0 if row.verdict == "holds" else 1, row.servo.torque_Nm)
 
 
-def _reason(reserve: float, bound: MoveBound | None, can: Ability, need: float, assumptions: Assumptions) -> str:
-    if need > can.usable:
+def _reason(reserve: float, move: WantedMove | None, can: Capability, need: float) -> str:
+    if need > can.stall:
         return "drops"
     if reserve < 1:
         return "sags and heats"
-    if bound is not None and bound.speed_reserve < 1:
-        return "too slow for the move"
-    if bound is not None and bound.torque_reserve < 1:
+    if move is not None and not math.isfinite(move.least):
         return "too weak for the move"
+    if move is not None and move.reserve < 1:
+        return "too slow for the move"
     return ""

@@ -1,23 +1,34 @@
-"""What holding asks of a joint, with the interval that uncertain masses leave."""
+"""What holding asks of a joint: at its worst, where it may rest, and with uncertain masses at their bounds.
+
+At a pose the most that masses within their bounds can make of the torque is nominal + Σ bound × arm, the least nominal − the same.
+Low and high are the worst of these over all poses and postures. The signs of the arms tell which bound each mass takes; with those
+masses the search for the worst pose is the exact one, and is repeated until the signs stay.
+"""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.statics import part_shares
-from karakuri.mechanics.worst import Worst
+from karakuri.mechanics.statics import part_arms
+from karakuri.mechanics.worst import Worst, matter_to, rest_pose, spread
+
+TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
 
 @dataclass(frozen=True, eq=False)
 class Hold:
-    """need, low, high, likely bounds: N·m, sizes without sign. shares: (body, N·m it adds, its bound in N·m), largest bound first.
+    """need, low, high, likely bounds: N·m, sizes without sign, over the wanted range; `rest` the same need where the joint may rest.
 
-    `mass` kg is what the joint carries; `arm` m is need ÷ (mass × g).
+    shares: (body, N·m it adds at the worst pose, its bound in N·m at the pose of `high`), largest bound first. `mass` kg is what the
+    drive carries; `arm` m is need ÷ (mass × g).
     """
 
     need: float
@@ -28,38 +39,141 @@ class Hold:
     mass: float
     arm: float
     worst: Worst
+    rest: float
+    rest_low: float
+    rest_high: float
+    resting: Worst
+
+    def reserve(self, can: Capability) -> float:
+        """Capacity ÷ need: held for long where it may rest, in passing elsewhere; the smaller."""
+        return min(_ratio(can.continuous, self.rest), _ratio(can.intermittent, self.need))
+
+    def bounds(self, can: Capability) -> tuple[float, float]:
+        """Low and high of that reserve."""
+        return (
+            min(_ratio(can.continuous, self.rest_high), _ratio(can.intermittent, self.high)),
+            min(_ratio(can.continuous, self.rest_low), _ratio(can.intermittent, self.low)),
+        )
+
+    def passing_binds(self, can: Capability) -> bool:
+        """Whether what it only passes through decides, not where it rests."""
+        return _ratio(can.intermittent, self.need) < _ratio(can.continuous, self.rest)
 
 
-def holds(tree: Tree, joints: tuple[int, ...], worsts: tuple[Worst, ...], gravities: Array) -> tuple[Hold, ...]:
-    """Nominal need, N·m, of each joint at its worst pose; low and high by plain sum of the bounds, likely by root-sum-square.
+def _ratio(capacity: float, need: float) -> float:
+    return capacity / need if need > 1e-9 else math.inf
 
-    gravities: (p, 3) m/s², base frame.
+
+@dataclass(frozen=True, eq=False)
+class Extremes:
+    """low, high N·m of the worst hold with masses at their bounds; arms (bodies,) N·m/kg at the pose of `high`."""
+
+    low: float
+    high: float
+    arms: Array
+
+
+def extremes(
+    tree: Tree, j: int, gravities: Array, worst: Worst, search: Callable[[Tree, Array, tuple[Array, ...]], Worst] | None
+) -> Extremes:
+    """Low and high over all poses, postures and masses within their bounds. gravities (p, 3) m/s².
+
+    `search(tree, gravity (1, 3), poses)` finds the worst pose of joint j in a tree of other masses; without it only poses known are
+    looked at, which is quick and never below them.
     """
-    if not joints:
-        return ()
-    poses = np.stack([worst.pose for worst in worsts], axis=1)
-    pulls = np.stack([gravities[worst.posture] for worst in worsts], axis=1)
-    each = part_shares(tree, poses, pulls, joints)
-    mass, bound = np.array([b.mass for b in tree.bodies]), np.array([b.bound for b in tree.bodies])
-    return tuple(
-        _hold(tree, j, worst, each[:, i], mass, bound, float(np.linalg.norm(pulls[:, i])))
-        for i, (j, worst) in enumerate(zip(joints, worsts, strict=True))
-    )
+    mass, bound = (np.array([getattr(b, name) for b in tree.bodies]) for name in ("mass", "bound"))
+    if not len(mass):
+        return Extremes(0.0, 0.0, np.zeros(0))
+    q = _tries(tree, j, worst)
+    low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
+    for p, g in enumerate(gravities):
+        each = part_arms(tree, q, g, j)
+        torque, off = mass @ each, bound @ np.abs(each)
+        low = max(low, float(np.max(np.abs(torque) - off)))
+        most = np.abs(torque) + off
+        order = np.argsort(-most)
+        k = int(order[0])
+        if most[k] > high:
+            high, arms = float(most[k]), each[:, k]
+        if search is None or not np.any(bound > 0):
+            continue
+        for c in order[: CLIMBED if p == worst.posture or len(gravities) == 1 else 1]:
+            found, there, nominal = _climbed(tree, j, g, q[:, c], mass, bound, search)
+            low = max(low, nominal)
+            if found > high:
+                high, arms = found, there
+    return Extremes(low, max(high, 0.0), arms)
 
 
-def _hold(tree: Tree, j: int, worst: Worst, each: Array, mass: Array, bound: Array, g: float) -> Hold:
-    carried = tree.rides[j]
-    adds, off = math.copysign(1.0, worst.hold) * each * mass, np.abs(each) * bound
-    order = [int(i) for i in np.argsort(-off, kind="stable") if carried[i]]
-    total, likely = float(off.sum()), float(np.sqrt((off**2).sum()))
-    need, weight = abs(worst.hold), float(mass[carried].sum())
+def _climbed(
+    tree: Tree, j: int, g: Array, pose: Array, mass: Array, bound: Array, search: Callable[[Tree, Array, tuple[Array, ...]], Worst]
+) -> tuple[float, Array, float]:  # fmt: skip
+    """From one pose: masses to their bounds by the signs of their arms, the worst pose of that, and again until nothing grows."""
+    best, arms, low = -math.inf, np.zeros(len(mass)), 0.0
+    for _ in range(ROUNDS):
+        each = part_arms(tree, pose[:, None], g, j)[:, 0]
+        way = math.copysign(1.0, float(mass @ each) or 1.0)
+        value = float(np.abs(mass @ each) + bound @ np.abs(each))
+        low = max(low, float(np.abs(mass @ each) - bound @ np.abs(each)))
+        if value <= best * (1 + 1e-6) + 1e-12:
+            break
+        best, arms = value, each
+        extreme = np.maximum(mass + bound * np.sign(way * each), 0.0)
+        pose = search(weighed(tree, extreme), g[None, :], (pose,)).pose
+    return best, arms, low
+
+
+def weighed(tree: Tree, mass: Array) -> Tree:
+    """The tree with its bodies weighing `mass` (bodies,) kg; inertia is left, which holding does not need."""
+    m = len(tree.ids)
+    total, first = np.zeros(m + 1), np.zeros((m + 1, 3))
+    np.add.at(total, tree.body_link, mass)
+    np.add.at(first, tree.body_link, mass[:, None] * tree.body_at)
+    com = np.divide(first, total[:, None], out=np.zeros_like(first), where=total[:, None] > 0)
+    return replace(tree, mass=total, com=com)
+
+
+def _tries(tree: Tree, j: int, worst: Worst) -> Array:
+    """Poses (m, n): those found, and a spread of others, corners first."""
+    q = np.repeat(rest_pose(tree)[:, None], TRIED + 3, axis=1)
+    for i, k in enumerate(sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})):
+        u = spread(TRIED, i)
+        u[: TRIED // 2] = np.round(u[: TRIED // 2])
+        q[k, 3:] = tree.low[k] + u * (tree.high[k] - tree.low[k])
+    q[:, 1], q[:, 2] = worst.pose, worst.moment_pose
+    return complete(tree.coupling, q)
+
+
+def hold(
+    tree: Tree, j: int, worst: Worst, extreme: Extremes, gravities: Array, resting: Worst | None = None, resting_extreme: Extremes | None = None
+) -> Hold:  # fmt: skip
+    """Joint j's hold, N·m, from its worst poses and extremes under gravities (p, 3) m/s²; those where it may rest, where that is less than its range."""
+    g = gravities[worst.posture]
+    each = part_arms(tree, worst.pose[:, None], g, j)[:, 0]
+    mass, bound = (np.array([getattr(b, name) for b in tree.bodies]) for name in ("mass", "bound"))
+    off = np.abs(extreme.arms) * bound if len(extreme.arms) else np.zeros(0)
+    carried = _carried(tree, j)
+    adds = math.copysign(1.0, worst.hold) * each * mass
+    need, weight = abs(worst.hold), float(mass[carried].sum()) if len(mass) else 0.0
+    size = float(np.linalg.norm(g))
+    rest, bounds = resting or worst, resting_extreme or extreme
     return Hold(
         need,
-        max(0.0, need - total),
-        need + total,
-        likely,
-        tuple((i, float(adds[i]), float(off[i])) for i in order),
+        min(need, extreme.low),
+        max(need, extreme.high),
+        float(np.sqrt((off**2).sum())),
+        tuple((int(i), float(adds[i]), float(off[i])) for i in np.argsort(-off, kind="stable") if carried[i]),
         weight,
-        need / (weight * g) if weight > 0 else 0.0,
+        need / (weight * size) if weight > 0 else 0.0,
         worst,
+        abs(rest.hold),
+        min(abs(rest.hold), bounds.low),
+        max(abs(rest.hold), bounds.high),
+        rest,
     )
+
+
+def _carried(tree: Tree, j: int) -> Array:
+    """Which bodies (k,) load joint j's drive, its own and by what follows it."""
+    out: Array = np.any(tree.rides[[k for k, _ in tree.coupling.loads[j]]], axis=0)
+    return out

@@ -16,13 +16,15 @@ from karakuri.model.joint import Joint
 
 @dataclass(frozen=True)
 class Shaft:
-    """Moments N·m, forces N, lengths m. `spread` is the share the permitted moment may be off; lean is None unless on a spline."""
+    """Moments N·m, forces N, lengths m. `spread`, `side_spread` are the shares by which the permitted moment and side load may be off,
+    0 where somebody stated them; lean is None unless on a spline."""
 
     moment: float
     permitted: float
     side: float
     permitted_side: float | None
     spread: float
+    side_spread: float
     reach: float
     lean: float | None
     play: float
@@ -31,9 +33,23 @@ class Shaft:
     @property
     def reserve(self) -> float:
         """Permitted ÷ asked, the smaller of moment and side load."""
-        moment = self.permitted / self.moment if self.moment > 1e-9 else math.inf
-        side = self.permitted_side / self.side if self.permitted_side is not None and self.side > 1e-9 else math.inf
-        return min(moment, side)
+        return min(self.moment_reserve, self.side_reserve)
+
+    @property
+    def moment_reserve(self) -> float:
+        return self.permitted / self.moment if self.moment > 1e-9 else math.inf
+
+    @property
+    def side_reserve(self) -> float:
+        return self.permitted_side / self.side if self.permitted_side is not None and self.side > 1e-9 else math.inf
+
+    @property
+    def interval(self) -> tuple[float, float]:
+        """Low and high of the reserve, with what is only estimated at its bounds."""
+        return (
+            min(self.moment_reserve * (1 - self.spread), self.side_reserve * (1 - self.side_spread)),
+            min(self.moment_reserve * (1 + self.spread), self.side_reserve * (1 + self.side_spread)),
+        )
 
 
 def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Worst) -> Shaft | None:
@@ -48,7 +64,9 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
     if not spline:
         own = joint.support.permitted_moment_Nm
         permitted = own or permitted_moment_Nm(joint.support.kind) or 0.0
-        return Shaft(moment, permitted, worst.side, None, 0.0 if own else ESTIMATE_SHARE, reach, None, 0.0, math.inf)
+        return Shaft(
+            moment, permitted, worst.side, None, 0.0 if own else ESTIMATE_SHARE, 0.0, reach, None, 0.0, math.inf
+        )
     if actuator is None:
         return None
     permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm
@@ -61,6 +79,7 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
         worst.side,
         actuator.permitted_side_N,
         ESTIMATE_SHARE if guessed else 0.0,
+        ESTIMATE_SHARE if "permitted_side_N" in actuator.estimated else 0.0,
         reach,
         lean,
         play,

@@ -6,10 +6,12 @@ import time
 from collections.abc import Callable, Iterable
 
 from karakuri.checks import RULES
-from karakuri.checks.contract import Rule
+from karakuri.checks.contract import Results, Rule
+from karakuri.checks.unjudged import is_broken
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
+from karakuri.model.ref import name_of
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 
@@ -36,7 +38,7 @@ def remedies(
 def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Callable[[], bool]) -> tuple[Remedy, ...]:
     best: dict[str, Remedy] = {}
     done: set[str] = set()
-    for proposal in rule.propose(finding, before.results):
+    for proposal in _proposed(rule, finding, before.results):
         if stop():
             break
         if proposal.group in done:
@@ -52,12 +54,22 @@ def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Ca
     return tuple(ranked[:MOST])
 
 
+def _proposed(rule: Rule, finding: Finding, results: Results) -> Iterable[Proposal]:
+    """A rule's proposals, as far as it gets: a fault in one way out must not take away the finding or the other ways."""
+    try:
+        yield from rule.propose(finding, results)
+    except Exception:  # noqa: BLE001
+        return
+
+
 def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) -> Remedy | None:
     try:
         after = _after(before, proposal.edit, reuse)
     except EditRefused:
         return None
-    if after is None:
+    except Exception:  # noqa: BLE001 - what cannot be studied is not offered
+        return None
+    if after is None or _broken(after):
         return None
     new = after.finding(finding.id)
     if new is None:
@@ -71,13 +83,18 @@ def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) ->
     return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
 
 
+def _broken(after: Study) -> bool:
+    """True where something of the edited figure could not be judged: what is no longer found may then not be taken as held."""
+    return any(map(is_broken, after.findings))
+
+
 def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
     """The study of the edited figure, once for all findings it is proposed for; None where it would take too long: hours of score."""
     if reuse.tried[0] is not before.figure:
         reuse.tried = (before.figure, {})
     known = reuse.tried[1]
     if edit not in known:
-        watch = frozenset(f.id for f in before.findings if f.move is not None and f.verdict != "holds")
+        watch = frozenset(f.move for f in before.findings if f.move is not None and f.verdict != "holds")
         until = time.monotonic() + PATIENCE_S
         made = study(apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until)
         cut_short = made.results.playing is None and before.results.playing is not None and time.monotonic() > until
@@ -106,9 +123,9 @@ def _rank(verdict: str) -> int:
 
 
 def _named(after: Study, finding: Finding) -> str:
-    names = {joint.id: joint.name for joint in after.figure.joints}
-    names |= {part.id: part.name for part in after.figure.parts}
-    subject = names.get(finding.subject, {"supply": "supply", "tipping": "standing"}.get(finding.rule, finding.rule))
+    subject = name_of(after.figure, finding.subject) or {"supply": "supply", "tipping": "standing"}.get(
+        finding.rule, finding.rule
+    )
     number = f" {show_reserve(finding.reserve)}" if finding.reserve is not None else ""
     kind = "" if finding.rule in ("hold", "supply", "tipping") else f" ({finding.rule})"
     return f"{subject}{kind} then {finding.verdict}{number}"

@@ -2,30 +2,38 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import TypeVar
 
 import numpy as np
 
-from karakuri.actuators.servo import ability
+from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, build_tree, posture_gravity
-from karakuri.checks import OF_THE_SCORE, RULES
-from karakuri.checks.contract import JointResults, Results
+from karakuri.catalogue import servo_classes
+from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
+from karakuri.checks.contract import JointResults, Needed, Results
+from karakuri.checks.unjudged import judged, told
 from karakuri.mechanics.tipping import Tipping, worst_tipping
-from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, largest_inertia, rest_pose, worst_pose
+from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, rest_pose, worst_pose
+from karakuri.model.drive import Actuator
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.whole import whole
 from karakuri.power.supply import stall_sum
-from karakuri.sizing.hold import Hold, holds
-from karakuri.sizing.move import move_bound
+from karakuri.sizing.hold import Extremes, Hold, extremes, hold
 from karakuri.sizing.playing import Player, Playing, Share, page_loads, playing
 from karakuri.sizing.shaft import shaft
-from karakuri.study.reuse import Reuse, hold_key, inertia_key, playing_key, tipping_key
+from karakuri.sizing.wanted import PlacedMove, judge, place_move
+from karakuri.study.reuse import Reuse, extremes_key, hold_key, move_key, playing_key, tipping_key
 
+T = TypeVar("T")
+SCORE = Ref("score")
 MOVING = frozenset({"score", "poses", "name", "currency", "format", "version"})
 
 
@@ -51,13 +59,13 @@ def study(
     figure: Figure,
     reuse: Reuse | None = None,
     quick: bool = False,
-    watch: frozenset[str] = frozenset(),
+    watch: frozenset[Ref] = frozenset(),
     stop: Callable[[], bool] = lambda: False,
     base: Study | None = None,
 ) -> Study:
     """Compute everything about a figure. Never raises for an unwise figure: that is a finding.
 
-    `watch` are ids of findings to be told even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
+    `watch` are moves to be told of even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
     about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
@@ -68,9 +76,8 @@ def study(
         return _moved(figure, reuse, base, watch, stop)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
     results = _results(figure, reuse, quick, watch, stop, stale, first=quick and base is None)
-    found = [
-        finding for rule in RULES if stale is None or rule.id not in OF_THE_SCORE for finding in rule.find(results)
-    ]
+    rules = [rule for rule in RULES if stale is None or rule.id not in OF_THE_SCORE]
+    found = [finding for rule in rules for finding in judged(results, rule.id, rule.find)]
     if stale is not None:
         found += [finding for finding in stale.findings if finding.rule in OF_THE_SCORE]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
@@ -99,12 +106,14 @@ def _same(a: object, b: object) -> bool:
     return a is b or (isinstance(a, str | int | float) and a == b)
 
 
-def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[str], stop: Callable[[], bool]) -> Study:
+def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], stop: Callable[[], bool]) -> Study:
     old = base.results
-    playing_now = played(figure, old.tree, old.gravities, old.joints, reuse, stop)
-    results = replace(old, figure=figure, playing=playing_now, watch=watch)
-    kept = [finding for finding in base.findings if finding.rule not in OF_THE_SCORE]
-    found = [finding for rule in RULES if rule.id in OF_THE_SCORE for finding in rule.find(results)]
+    broken = [(about, said) for about, said in old.broken if about != SCORE]
+    playing_now = guarded(broken, SCORE, lambda: played(figure, old.tree, old.gravities, old.joints, reuse, stop))
+    results = replace(old, figure=figure, playing=playing_now, watch=watch, broken=tuple(broken))
+    anew = OF_THE_SCORE | OF_BOTH
+    kept = [finding for finding in base.findings if finding.rule not in anew]
+    found = [finding for rule in RULES if rule.id in anew for finding in judged(results, rule.id, rule.find)]
     return Study(figure, results, tuple(sorted(kept + found, key=Finding.sort_key)), base.settled)
 
 
@@ -112,37 +121,57 @@ def _results(
     figure: Figure,
     reuse: Reuse,
     quick: bool,
-    watch: frozenset[str],
+    watch: frozenset[Ref],
     stop: Callable[[], bool],
     stale: Study | None = None,
     first: bool = False,
 ) -> Results:
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
-    judged = tuple(joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven")
-    places = tuple(tree.index(joint.id) for joint in judged)
-    held = holds(tree, places, tuple(worst(tree, j, gravities, reuse, quick) for j in places), gravities)
-    joints = tuple(_joint(figure, tree, joint, each, reuse) for joint, each in zip(judged, held, strict=True))
+    broken: list[tuple[Ref, str]] = []
+    found = (
+        guarded(
+            broken,
+            Ref("joint", joint.id),
+            partial(_joint, figure, tree, joint, tree.index(joint.id), gravities, reuse, quick),
+        )
+        for joint in figure.joints
+        if joint.kind == "turn" and joint.role == "driven"
+    )
+    joints = tuple(results for results in found if results is not None)
 
-    def worst_of(edited: Figure, joint_id: str) -> Worst | None:
+    def need_of(edited: Figure, joint_id: str) -> Needed | None:
         other = build_tree(edited)
+        if joint_id not in other.ids:
+            return None
         pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
-        return worst(other, other.index(joint_id), pulls, reuse, quick=True) if joint_id in other.ids else None
+        return _needed(edited, other, other.index(joint_id), pulls, reuse)
 
     asked = stale.results.playing if stale is not None else None
     if stale is None and not first:
-        asked = played(figure, tree, gravities, joints, reuse, stop)
+        asked = guarded(broken, SCORE, lambda: played(figure, tree, gravities, joints, reuse, stop))
+    stands = guarded(broken, FIGURE, lambda: tipping(figure, tree, gravities, reuse, quick))
     return Results(
         figure,
         tree,
         gravities,
         joints,
-        tipping(figure, tree, gravities, reuse, quick),
+        stands,
         stall_sum(figure),
-        worst_of,
+        need_of,
         asked,
         watch,
+        tuple(broken),
     )
+
+
+def guarded(broken: list[tuple[Ref, str]], about: Ref, make: Callable[[], T]) -> T | None:
+    """What `make` gives; where it goes wrong, None, and what was said beside what it was about: the rest is judged without it."""
+    try:
+        return make()
+    except Exception as trouble:  # noqa: BLE001 - one joint's fault must not take the other verdicts away
+        broken.append((about, told(trouble)))
+        return None
 
 
 def worst(tree: Tree, j: int, gravities: Array, reuse: Reuse, quick: bool = False) -> Worst:
@@ -186,7 +215,8 @@ def played(
         return None
     score = whole(figure, tree, rest_pose(tree), reuse.tracks)
     players = tuple(
-        Player(r.index, score.source[r.index], r.can, _reflected(figure, r.joint), r.joint.friction_Nm) for r in joints
+        Player(r.index, score.source[r.index], r.can, _reflected(figure, r.joint), _friction(figure, tree, r.index))
+        for r in joints
     )
     bands = tuple((float(tree.low[p.joint]), float(tree.high[p.joint])) for p in players)
     figure_key = playing_key(tree, gravities, players, score)
@@ -200,7 +230,12 @@ def played(
         fresh = dict(zip(missing, made, strict=True))
         return [reuse.get("page", keys[page], partial(fresh.__getitem__, page)) for page in wanted]
 
-    return playing(score, players, bands, load, stop)
+    return playing(score, players, bands, load, stop, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def _friction(figure: Figure, tree: Tree, j: int) -> float:
+    """Friction at joint j's drive, N·m: its own, and that of what follows it."""
+    return sum(abs(gain) * figure.joint(tree.ids[k]).friction_Nm for k, gain in tree.coupling.loads[j])
 
 
 def _reflected(figure: Figure, joint: Joint) -> float:
@@ -208,15 +243,90 @@ def _reflected(figure: Figure, joint: Joint) -> float:
     return drive.actuator.reflected_inertia_kgm2 if drive else 0.0
 
 
-def _joint(figure: Figure, tree: Tree, joint: Joint, held: Hold, reuse: Reuse) -> JointResults:
-    j = tree.index(joint.id)
-    carried = tree.carried(j)
-    missing = tuple(figure.part(ident).name for ident, link in tree.unknown if link in carried)
+def _needed(figure: Figure, tree: Tree, j: int, gravities: Array, reuse: Reuse) -> Needed:
+    """What decides a joint's hold in an edited figure, as a torque that would have to be held for long; from a few starts."""
+    joint = figure.joint(tree.ids[j])
+    whole = worst(tree, j, gravities, reuse, quick=True)
+    at_rest = resting(tree, j, joint)
+    rest = worst(at_rest, j, gravities, reuse, quick=True) if at_rest is not None else whole
+    assumptions, drive = figure.assumptions, figure.drive_of(joint.id)
+    held = (
+        assumptions.held_share
+        if drive is not None and drive.actuator.gears == "metal"
+        else assumptions.held_share_plastic
+    )
+    factor = min(1.0, held / assumptions.passing_share) if at_rest is not None else 1.0
+    if abs(rest.hold) >= factor * abs(whole.hold):
+        return Needed(abs(rest.hold), 1.0, rest)
+    return Needed(factor * abs(whole.hold), factor, whole)
+
+
+def resting(tree: Tree, j: int, joint: Joint) -> Tree | None:
+    """The tree with joint j only where it may rest, or None where that is all of its wanted range."""
+    if joint.rests_deg is None:
+        return None
+    low, high = (min(max(math.radians(end), float(tree.low[j])), float(tree.high[j])) for end in joint.rests_deg)
+    if low <= tree.low[j] and high >= tree.high[j]:
+        return None
+    lows, highs = tree.low.copy(), tree.high.copy()
+    lows[j], highs[j] = low, high
+    return replace(tree, low=lows, high=highs)
+
+
+def bounds(tree: Tree, j: int, gravities: Array, found: Worst, reuse: Reuse, quick: bool) -> Extremes:
+    """Joint j's extremes over uncertain masses, reused where nothing they depend on changed."""
+
+    def search(other: Tree, gravity: Array, poses: tuple[Array, ...]) -> Worst:
+        return worst_pose(other, j, gravity, QUICK_STARTS, poses, plain=False)
+
+    key = extremes_key(tree, j, gravities)
+    quick = quick or reuse.trying
+    kind = "quick bounds" if quick and not reuse.has("bounds", key) else "bounds"
+    return reuse.get(kind, key, lambda: extremes(tree, j, gravities, found, None if quick else search))
+
+
+def _joint(
+    figure: Figure, tree: Tree, joint: Joint, j: int, gravities: Array, reuse: Reuse, quick: bool
+) -> JointResults:
+    carried = {i for k, _ in tree.coupling.loads[j] for i in tree.carried(k)}
+    missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in carried)
     drive = figure.drive_of(joint.id)
     servo = drive.actuator if drive else None
-    can = ability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
-    inertia = reuse.get("inertia", inertia_key(tree, j), lambda: largest_inertia(tree, j))
-    move = None
-    if can is not None and servo is not None and joint.move is not None:
-        move = move_bound(joint.move, held.need, inertia, servo.reflected_inertia_kgm2, joint.friction_Nm, can)
-    return JointResults(joint, j, held, inertia, can, move, shaft(tree, j, joint, servo, held.worst), missing)
+    can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
+    found = worst(tree, j, gravities, reuse, quick)
+    at_rest = resting(tree, j, joint)
+    rest = worst(at_rest, j, gravities, reuse, quick) if at_rest is not None else None
+    rest_bounds = (
+        bounds(at_rest, j, gravities, rest, reuse, quick) if at_rest is not None and rest is not None else None
+    )
+    held = hold(tree, j, found, bounds(tree, j, gravities, found, reuse, quick), gravities, rest, rest_bounds)
+    placed = _placed(figure, tree, joint, j, gravities, held, can, servo, reuse, quick)
+    reflected = servo.reflected_inertia_kgm2 if servo else 0.0
+    move = judge(placed, can, reflected, joint.friction_Nm) if placed is not None and can is not None else None
+    return JointResults(joint, j, held, placed, can, move, shaft(tree, j, joint, servo, held.worst), missing)
+
+
+def _placed(
+    figure: Figure, tree: Tree, joint: Joint, j: int, gravities: Array, held: Hold, can: Capability | None, servo: Actuator | None,
+    reuse: Reuse, quick: bool,
+) -> PlacedMove | None:  # fmt: skip
+    """The wanted move where it is worst; a joint without a drive is tried with the strongest class."""
+    if joint.move is None:
+        return None
+    with_servo = servo or servo_classes()[-1]
+    drives = can or capability(with_servo, figure.supply.voltage_V, figure.assumptions)
+    reflected = with_servo.reflected_inertia_kgm2
+    key = move_key(tree, j, gravities, joint, drives, reflected)
+    known = reuse.last_move.get(joint.id)
+    tried = (held.worst.pose, held.worst.moment_pose, held.resting.pose, *((known,) if known is not None else ()))
+
+    def make() -> PlacedMove:
+        placed = place_move(tree, j, joint, joint.move, drives, reflected, gravities, tried, not quick)  # type: ignore[arg-type]
+        if not reuse.trying:
+            reuse.last_move[joint.id] = judge(placed, drives, reflected, joint.friction_Nm).pose
+        return placed
+
+    kind = "quick move" if (quick or reuse.trying) and not reuse.has("move", key) else "move"
+    if kind == "quick move":
+        quick = True
+    return reuse.get(kind, key, make)

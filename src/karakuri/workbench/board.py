@@ -11,14 +11,14 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from karakuri.devices.client import SenderProcess
+from karakuri.devices.driving import MOVING
 from karakuri.devices.prepare import program_of
 from karakuri.devices.standins.process import StandIn
 from karakuri.errors import Trouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.motion.frames import RATE_HZ
 
-JOINED = ("joined", "confirmed", "ready", "approaching", "playing", "live", "homing")
-MOVING = ("approaching", "playing", "live", "homing")
+JOINED = ("joined", "confirmed", "ready", *MOVING)
 STEADY = ("ready", "live", "homing")
 KEPT_EVENTS, KEPT_DELAYS = 200, 3000
 
@@ -66,7 +66,7 @@ class Board(QObject):
         """The state in plain words."""
         return {
             "off": "no board", "joined": "answers; power not confirmed", "confirmed": "powered; not yet at park",
-            "ready": "stands at rest", "approaching": "brings joint after joint to park", "playing": "plays",
+            "ready": "stands at rest", "approaching": "brings joint after joint to park", "gathering": "goes to where the score begins", "playing": "plays",
             "live": "follows the sliders", "homing": "goes to park", "lost": "lost",
         }[self.state]  # fmt: skip
 
@@ -76,11 +76,14 @@ class Board(QObject):
         del self.events[:-KEPT_EVENTS]
         self.happened.emit()
 
-    # ---- deeds
+    # ---- actions
     def start_stand_in(self) -> None:
         """Start the stand-in and join it."""
         try:
-            if self._stand_in is None or not self._stand_in.alive:
+            if self._stand_in is not None and (self.fault != "none" or not self._stand_in.alive):
+                self._stand_in.close()  # one that was told to be faulty does not hear that it should be well again
+                self._stand_in = None
+            if self._stand_in is None:
                 self._stand_in = StandIn()
             self.fault = "none"
             self.join(self._stand_in.address)

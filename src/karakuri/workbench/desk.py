@@ -3,18 +3,23 @@
 from __future__ import annotations
 
 import threading
+from collections.abc import Callable
 from pathlib import Path
+from typing import cast
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree
-from karakuri.errors import Trouble
+from karakuri.errors import FileChanged, Trouble
 from karakuri.mechanics.worst import rest_pose
-from karakuri.model.edit import Edit, apply
+from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
-from karakuri.model.finding import Finding, Remedy
+from karakuri.model.finding import Finding, Remedy, finding_id
+from karakuri.model.part import BASE
 from karakuri.model.record import Entry
+from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
 from karakuri.model.score import Channel, Pose
 from karakuri.motion.whole import Tracks, Whole, joint_unit, unit_of, whole
 from karakuri.session.session import Session
@@ -43,6 +48,8 @@ class Desk(QObject):
     previewed = pyqtSignal()
     said = pyqtSignal(str)
     saved = pyqtSignal(bool, str)
+    overwritten = pyqtSignal(str)
+    unkept = pyqtSignal()
 
     def __init__(self, session: Session, in_place: bool = False) -> None:
         super().__init__()
@@ -53,15 +60,16 @@ class Desk(QObject):
         self.remedies: dict[str, tuple[Remedy, ...]] = {}
         self.busy = False
         self.bench = "figure"
-        self.subject: tuple[str, str] = ("figure", "")
+        self.subject: Ref = FIGURE
         self.pose: dict[str, float] = {}
         self.posture = session.figure.postures[0].id
         self.preview: Figure | None = None
         self.preview_name = ""
         self.saving = False
+        self.doing, self._keeps = "starting", True
         self._number = 0
         self._tree: tuple | None = None
-        self._tracks, self._moving = Tracks(), None
+        self._tracks, self._moving = Tracks(), cast("tuple[Figure, Whole] | None", None)
         self.transport = Transport(self)
         self._board = None
         self.chosen_controller, self.chosen_pulses = "atmega328p", "timer"
@@ -75,6 +83,7 @@ class Desk(QObject):
         self._settle.timeout.connect(lambda: self.ask(False))
         self._autosave = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._autosave.timeout.connect(self._keep_for_a_crash)
+        self.unkept.connect(self._autosave.start)
 
     @property
     def figure(self) -> Figure:
@@ -101,10 +110,10 @@ class Desk(QObject):
         self.chosen_pulses = pulses or self.chosen_pulses
         self.selected.emit()
 
-    def note(self, entry: Entry) -> bool:
-        """A line for the record, which undo leaves alone."""
+    def note(self, make: Callable[[], Entry]) -> bool:
+        """A line for the record, made now, which undo leaves alone."""
         try:
-            self.session.note(entry)
+            self.session.note(make)
         except Trouble as trouble:
             self.said.emit(str(trouble))
             return False
@@ -154,10 +163,12 @@ class Desk(QObject):
             f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it."
         )
 
-    def edit(self, edit: Edit, dragging: bool = False) -> bool:
-        """Carry out an edit; False, and a sentence, where it is refused."""
+    def edit(self, edit: Edit | Callable[[], Edit], dragging: bool = False) -> bool:
+        """Carry out an edit, or one that is made only now; False, and a sentence, where it is refused."""
         try:
-            self.session.edit(edit)
+            wanted = edit if isinstance(edit, Edit) else made(edit)
+            self.doing = f"carrying out “{wanted.name}”"
+            self.session.edit(wanted)
         except Trouble as trouble:
             self.said.emit(str(trouble))
             return False
@@ -172,7 +183,8 @@ class Desk(QObject):
         if dragging and self.worker.took < PATIENCE and self.worker.wait(PATIENCE):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
         self.changed.emit()
-        self._autosave.start()
+        if not self._autosave.isActive():  # never longer than this unkept, whatever the rhythm of edits
+            self._autosave.start()
 
     def end_drag(self) -> None:
         """The hand let go: the next step begins anew, and the study settles."""
@@ -181,10 +193,12 @@ class Desk(QObject):
         self.ask(False)
 
     def undo(self) -> None:
+        self.doing = f"undoing “{self.session.history.undo_name}”"
         if self.session.undo():
             self.after_edit()
 
     def redo(self) -> None:
+        self.doing = f"redoing “{self.session.history.redo_name}”"
         if self.session.redo():
             self.after_edit()
 
@@ -193,35 +207,21 @@ class Desk(QObject):
         self.pose = {k: v for k, v in self.pose.items() if k in joints}
         if self.posture not in {posture.id for posture in self.figure.postures}:
             self.posture = self.figure.postures[0].id
-        if not self._exists(*self.subject):
-            channel = self.subject[1].rpartition(":")[0]
-            self.subject = ("channel", channel) if self._exists("channel", channel) else ("figure", "")
+        still = nearest(self.figure, self.subject)
+        if still != self.subject:
+            self.subject = still
             self.selected.emit()
         if self.transport.now > self.figure.score.length_s:
             self.transport.go(self.figure.score.length_s)
 
-    def _exists(self, kind: str, ident: str) -> bool:
-        """Whether what is in hand is still there: a part, a joint, a ribbon, a move of one ('ribbon:number'), a pose, a pin."""
-        figure = self.figure
-        if kind == "move":
-            channel, _, k = ident.rpartition(":")
-            return self._exists("channel", channel) and int(k) < len(figure.score.channel(channel).moves)
-        items = {
-            "part": figure.parts,
-            "joint": figure.joints,
-            "channel": figure.score.channels,
-            "pose": figure.poses,
-            "pin": figure.score.pins,
-        }.get(kind)
-        return items is None or any(item.id == ident for item in items)
-
     def replace(self, session: Session) -> None:
         """Put another session on the desk."""
-        self.session.drop_autosave()
+        if session is not self.session:
+            self.session.close()
         self.transport.stop()
         self.transport.now, self.transport.section = 0.0, ""
         self.session = session
-        self.subject, self.pose, self.posture = ("figure", ""), {}, session.figure.postures[0].id
+        self.subject, self.pose, self.posture = FIGURE, {}, session.figure.postures[0].id
         self.study, self.remedies = None, {}
         self.set_preview(None)
         self.changed.emit()
@@ -229,49 +229,47 @@ class Desk(QObject):
         self.posed.emit()
         self.look_over()
 
-    def select(self, kind: str, ident: str) -> None:
-        if self.subject != (kind, ident):
-            self.subject = (kind, ident)
+    def select(self, ref: Ref) -> None:
+        """Take something in hand; what is not there any more is not taken."""
+        ref = nearest(self.figure, ref)
+        if self.subject != ref:
+            self.subject = ref
+            self.doing = f"showing {name_of(self.figure, ref) or 'the figure'} on the {self.bench.capitalize()} bench"
             self.session.history.close_step()
             self.selected.emit()
 
     def joint_in_hand(self) -> str:
         """The joint the benches are about: the selected one, the one a selected part rides on, else the worst."""
-        kind, ident = self.subject
-        if kind == "joint":
-            return ident
-        if kind == "part":
-            rides = self.figure.part(ident).rides_on
-            if rides != "base":
-                return rides
+        kind, item = self.subject.kind, item_of(self.figure, self.subject)
+        if item is not None and kind == "joint":
+            return self.subject.id
+        if item is not None and kind == "drive":
+            return item.joint
+        if item is not None and kind == "part" and item.rides_on != BASE:
+            return item.rides_on
         channel = self.channel_in_hand()
         if channel is not None and channel.joints:
             return channel.joints[0]
         if self.study is not None:
             for finding in self.study.findings:
-                if any(joint.id == finding.subject for joint in self.figure.joints):
-                    return finding.subject
+                if finding.subject.kind == "joint" and item_of(self.figure, finding.subject) is not None:
+                    return finding.subject.id
         return self.figure.joints[0].id if self.figure.joints else ""
 
     def channel_in_hand(self) -> Channel | None:
         """The ribbon in hand: the selected one, that of the selected move, or that of the selected joint."""
-        kind, ident = self.subject
-        if kind == "joint":
-            return self.figure.score.channel_of(ident)
-        wanted = {"channel": ident, "move": ident.rpartition(":")[0]}.get(kind)
-        return next((channel for channel in self.figure.score.channels if channel.id == wanted), None)
+        if self.subject.kind == "joint":
+            return self.figure.score.channel_of(self.subject.id)
+        return item_of(self.figure, self.subject) if self.subject.kind in ("channel", "move") else None
 
     def move_in_hand(self) -> tuple[Channel, int] | None:
         """The move in hand: its ribbon and its number."""
-        kind, ident = self.subject
-        if kind != "move":
-            return None
-        channel, _, k = ident.rpartition(":")
-        return self.figure.score.channel(channel), int(k)
+        channel = item_of(self.figure, self.subject) if self.subject.kind == "move" else None
+        return None if channel is None else (channel, self.subject.number)
 
     def hold_move(self, channel: str, k: int) -> None:
         """Keep a move in hand whose number changed through an edit; not a new choice, so the step goes on."""
-        self.subject = ("move", f"{channel}:{k}")
+        self.subject = Ref("move", channel, k)
         self.selected.emit()
 
     def moving(self) -> Whole:
@@ -306,6 +304,7 @@ class Desk(QObject):
         if bench != self.bench:
             self.transport.stop()
         self.bench = bench
+        self.doing = f"showing the {bench.capitalize()} bench"
         self.turned.emit()
 
     def set_pose(self, joint: str, value: float) -> None:
@@ -334,7 +333,7 @@ class Desk(QObject):
         for ident, value in self.pose.items():
             if ident in tree.ids:
                 q[tree.index(ident)] = value
-        return tree, q
+        return tree, complete(tree.coupling, q[:, None])[:, 0]
 
     def posture_value(self):
         return next(p for p in self.figure.postures if p.id == self.posture)
@@ -364,17 +363,20 @@ class Desk(QObject):
             self.worker.offer(self._number, finding)
         return self.remedies.get(finding.id, ())
 
-    def finding(self, ident: str) -> Finding | None:
-        return self.study.finding(ident) if self.study is not None else None
+    def finding(self, rule: str, *about: str | int) -> Finding | None:
+        """What a rule says about something, by the same words as `finding_id`."""
+        return self.study.finding(finding_id(rule, *about)) if self.study is not None else None
 
-    def save(self, path: Path | None = None) -> None:
-        """Write the file off the interface; `saved` tells how it went."""
+    def save(self, path: Path | None = None, over: bool = False) -> None:
+        """Write the file off the interface; `saved` tells how it went, `overwritten` that another program has written it since."""
         self.saving = True
 
         def work(session: Session = self.session) -> None:
             try:
-                where = session.save(path)
+                where = session.save(path, over)
                 self.saved.emit(True, str(where))
+            except FileChanged as trouble:
+                self.overwritten.emit(str(trouble))
             except Trouble as trouble:
                 self.saved.emit(False, str(trouble))
             finally:
@@ -386,11 +388,27 @@ class Desk(QObject):
             self._saver = threading.Thread(target=work, name="save")
             self._saver.start()
 
+    def keep_now(self) -> bool:
+        """Keep a copy at once, whatever else goes on; False where nothing could be kept."""
+        try:
+            return self.session.keep_copy()
+        except Exception:  # noqa: BLE001 - the net itself calls this: nothing may leave it
+            return False
+
     def _keep_for_a_crash(self) -> None:
         if self._in_place:
-            self.session.autosave()
+            self._keep_copy()
         else:
-            threading.Thread(target=self.session.autosave, name="autosave", daemon=True).start()
+            threading.Thread(target=self._keep_copy, name="copy", daemon=True).start()
+
+    def _keep_copy(self) -> None:
+        """Told once each time it begins to fail; tried again in a while."""
+        well = self.session.keep_copy()
+        if not well and self._keeps:
+            self.said.emit("No copy for a crash can be kept on this disk now: save often, or free some room.")
+        self._keeps = well
+        if not well:
+            self.unkept.emit()
 
     def close(self) -> None:
         """End timers and the worker."""

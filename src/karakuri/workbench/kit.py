@@ -19,7 +19,7 @@ _KEEP = re.compile(r"(\d) (mm|cm|kg·cm|oz·in|kg|oz|in|N·m|g|A|V|s|N|°/s|%)(?
 @lru_cache(maxsize=512)
 def _pen(colour: str, width: float, style: str, round_cap: bool) -> QPen:
     pen = QPen(QColor(colour), width)
-    patterns = {"dash": [4, 3], "dot": [1.2, 2.6], "chain": [9, 3, 2, 3]}
+    patterns: dict[str, list[float]] = {"dash": [4, 3], "dot": [1.2, 2.6], "chain": [9, 3, 2, 3]}
     if style:
         pen.setDashPattern([max(0.6, v / max(width, 1)) for v in patterns[style]])
     pen.setCapStyle(Qt.PenCapStyle.RoundCap if round_cap else Qt.PenCapStyle.FlatCap)

@@ -9,22 +9,23 @@ from pathlib import Path
 
 from karakuri.demo import owl_path
 from karakuri.model.edit import Edit, Set
+from karakuri.model.ref import Ref
 from karakuri.model.score import Score
 from karakuri.session.session import Session
 from karakuri.workbench.start import application
 from karakuri.workbench.window import Window
 
 VIEWS = (
-    ("figure", "figure", ("part", "face_disc"), 1.0),
-    ("drive", "drive", ("joint", "neck_tilt"), 1.0),
-    ("balance", "balance", ("joint", "neck_tilt"), 1.0),
-    ("limits", "limits", ("joint", "neck_tilt"), 1.0),
-    ("score", "score", ("move", "neck_tilt_channel:4"), 1.0),
-    ("score-closer", "score", ("move", "beak_channel:18"), 1.0),
-    ("score-150", "score", ("channel", "beak_channel"), 1.5),
-    ("rehearse", "rehearse", ("figure", ""), 1.0),
-    ("new", "start", ("figure", ""), 1.0),
-    ("figure-150", "figure", ("part", "face_disc"), 1.5),
+    ("figure", "figure", Ref("part", "face_disc"), 1.0),
+    ("drive", "drive", Ref("joint", "neck_tilt"), 1.0),
+    ("balance", "balance", Ref("joint", "neck_tilt"), 1.0),
+    ("limits", "limits", Ref("joint", "neck_tilt"), 1.0),
+    ("score", "score", Ref("move", "neck_tilt_channel", 4), 1.0),
+    ("score-closer", "score", Ref("move", "beak_channel", 18), 1.0),
+    ("score-150", "score", Ref("channel", "beak_channel"), 1.5),
+    ("rehearse", "rehearse", Ref(), 1.0),
+    ("new", "start", Ref(), 1.0),
+    ("figure-150", "figure", Ref("part", "face_disc"), 1.5),
 )
 PLAYED_S, LATEST_S = 8.6, 60.0
 
@@ -42,13 +43,13 @@ def prepare(window, name: str, spin) -> None:
         window.benches["score"].ribbons.show_span(11.4, 15.4)
     elif name == "rehearse":
         board = desk.board
-        for deed, state in (
+        for action, state in (
             (board.start_stand_in, "joined"),
             (board.confirm, "confirmed"),
             (board.approach, "ready"),
             (board.play, "playing"),
         ):
-            deed()
+            action()
             spin(lambda state=state: board.state == state)
         spin(lambda: board.news.get("frame", 0) / 50 > PLAYED_S)
 
@@ -72,7 +73,7 @@ def main(folder: Path) -> int:
 
         for name, bench, subject, scale in VIEWS:
             window.desk.set_scale(scale)
-            window.desk.select(*subject)
+            window.desk.select(subject)
             window.desk.turn_to(bench)
             prepare(window, name, spin)
             for _ in range(6):

@@ -6,6 +6,7 @@ import os
 import sys
 from importlib.resources import files
 from pathlib import Path
+from typing import cast
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFontDatabase
@@ -15,13 +16,14 @@ from karakuri.demo import owl_path
 from karakuri.errors import Trouble
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session
+from karakuri.workbench.net import Net
 from karakuri.workbench.theme import DAY, FAMILY
 from karakuri.workbench.window import Window
 
 
 def application(arguments: list[str]) -> QApplication:
     """The application with its fonts and one look for menus."""
-    app = QApplication.instance() or QApplication(["karakuri", *arguments])
+    app = cast(QApplication, QApplication.instance() or QApplication(["karakuri", *arguments]))
     app.setApplicationName("Karakuri")
     app.setDesktopFileName("karakuri")
     app.setStyle("Fusion")
@@ -61,12 +63,16 @@ def start(arguments: list[str]) -> int:
     except Trouble as told:
         trouble = str(told)
     window = Window(session)
+    Net(window).spread()
     if "--quit-when-judged" in arguments:
         window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
     window.desk.first_answer()
     window.show()
+    QTimer.singleShot(
+        0, lambda: window.desk.session.shown()
+    )  # once it has been painted: a figure that ends the window is not opened again
     if trouble:
         window.desk.said.emit(trouble)
-    else:
+    elif "--demo" not in arguments:
         window.offer_recovery()
     return int(app.exec())

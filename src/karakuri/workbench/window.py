@@ -1,29 +1,32 @@
-"""The window: rail, top line, bench, card and strip; long for its room because all deeds of the whole window live here."""
+"""The window: rail, top line, bench, card and strip; long for its room because all actions of the whole window live here."""
 
 from __future__ import annotations
 
+import contextlib
 import importlib
 import itertools
 import weakref
 from functools import cached_property
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QEvent, Qt, QTimer
 from PyQt6.QtGui import QColor, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, QMessageBox, QWidget
 
 from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
+from karakuri.model.ref import Ref, item_of
 from karakuri.session.session import Session
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.routes import BENCHES
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
 from karakuri.workbench.widgets.say import Say
 from karakuri.workbench.widgets.stop import StopButton
 from karakuri.workbench.widgets.strip import HEAD, ROW, Strip
 from karakuri.workbench.widgets.tag import Tag
-from karakuri.workbench.widgets.top import BENCHES, Rail, Top
+from karakuri.workbench.widgets.top import Rail, Top
 
 
 class Window(QMainWindow):
@@ -36,7 +39,7 @@ class Window(QMainWindow):
         self.desk = desk = Desk(session or Session(), in_place)
         self.middle = Ground(desk, self)
         self.setCentralWidget(self.middle)
-        deeds = {
+        actions = {
             "new": self.new,
             "open": self.open,
             "save": self.save,
@@ -48,18 +51,19 @@ class Window(QMainWindow):
             "open path": self.open_path,
         }
         self.top, self.rail = Top(desk, self.middle), Rail(desk, self.middle)
-        self.benches = Benches(self, deeds)
+        self.benches = Benches(self, actions)
         self.card, self.strip, self.note = Card(desk, self.middle), Strip(desk, self.middle), Say(desk, self.middle)
         self.stop = StopButton(desk, self.middle)
         self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
         self.slide.setCheckable(True)
         self.card_out, self.was_over = True, False
         self.centre = (0, 0, 900, 600)
-        self.top.find.returnPressed.connect(self._find)
+        self.top.finder.returnPressed.connect(self._find)
         desk.turned.connect(self._turned)
         desk.looked.connect(self.relook)
         desk.said.connect(self._say)
         desk.saved.connect(self._saved)
+        desk.overwritten.connect(self._overwritten)
         for signal in (desk.changed, desk.studied, desk.selected, desk.looked):
             signal.connect(self._page)
         desk.remedied.connect(lambda: self._page() if desk.bench == "drive" else None)
@@ -160,7 +164,7 @@ class Window(QMainWindow):
             self.top.units,
             self.top.undo,
             self.top.redo,
-            self.top.find,
+            self.top.finder,
         ]
         chain += [c for c in bench.findChildren(QWidget) if c.focusPolicy() & Qt.FocusPolicy.TabFocus]
         chain += list(self.card.body.editors.values())
@@ -177,7 +181,7 @@ class Window(QMainWindow):
 
     # ---- keys
     def _keys(self) -> None:
-        for keys, deed in (
+        for keys, action in (
             (QKeySequence.StandardKey.Undo, self.desk.undo),
             (QKeySequence.StandardKey.Redo, self.desk.redo),
             ("Ctrl+Y", self.desk.redo),
@@ -200,7 +204,7 @@ class Window(QMainWindow):
         ):
             shortcut = QShortcut(QKeySequence(keys), self)
             shortcut.setAutoRepeat(False)
-            shortcut.activated.connect(deed)
+            shortcut.activated.connect(action)
 
     def keyPressEvent(self, event) -> None:
         """Bare letters act only while no text field has the focus."""
@@ -228,13 +232,13 @@ class Window(QMainWindow):
         self.desk.set_scale(round(self.desk.look.scale + by, 2))
 
     def _to_find(self) -> None:
-        self.top.find.setFocus()
-        self.top.find.selectAll()
+        self.top.finder.setFocus()
+        self.top.finder.selectAll()
 
     def _find(self) -> None:
-        self.desk.said.emit(carry_out(self, self.top.find.text()))
-        self.top.find.show_text("")
-        self.top.find.setText("")
+        self.desk.said.emit(carry_out(self, self.top.finder.text()))
+        self.top.finder.show_text("")
+        self.top.finder.setText("")
 
     def to_bench(self, bench: str) -> None:
         """A bench by its key; the hand goes to its card."""
@@ -255,7 +259,7 @@ class Window(QMainWindow):
         self.lay()
         self.card.focus_item(label)
 
-    # ---- deeds
+    # ---- actions
     @cached_property
     def exports(self):
         """Files out and in; what they need is imported when it is first wanted."""
@@ -271,47 +275,40 @@ class Window(QMainWindow):
         """A joint with a default for every field, on what is in hand."""
         if self.desk.bench != "start":
             joint = fresh_joint(self.desk.figure, self._in_hand())
-            if self.desk.edit(add_joint(joint)):
-                self._take("joint", joint.id)
+            if self.desk.edit(lambda: add_joint(joint)):
+                self._take(Ref("joint", joint.id))
 
     def add_part(self) -> None:
         """A part without a mass yet, on what is in hand."""
         if self.desk.bench != "start":
             part = fresh_part(self.desk.figure, self._in_hand())
-            if self.desk.edit(add_part(part)):
-                self._take("part", part.id)
+            if self.desk.edit(lambda: add_part(part)):
+                self._take(Ref("part", part.id))
 
     def _in_hand(self) -> str:
         """What a new thing rides on: the joint in hand, what the part in hand rides on, else the last joint, else the base."""
-        kind, ident = self.desk.subject
-        if kind == "joint":
-            return ident
-        if kind == "part":
-            return self.desk.figure.part(ident).rides_on
+        ref, item = self.desk.subject, item_of(self.desk.figure, self.desk.subject)
+        if ref.kind == "joint" and item is not None:
+            return ref.id
+        if ref.kind == "part" and item is not None:
+            return item.rides_on
         return self.desk.figure.joints[-1].id if self.desk.figure.joints else "base"
 
-    def _take(self, kind: str, ident: str) -> None:
-        self.desk.select(kind, ident)
+    def _take(self, ref: Ref) -> None:
+        self.desk.select(ref)
         self.desk.turn_to("figure")
         self.focus_field("Name")
 
     def twin(self) -> None:
-        if self.desk.subject[0] == "part":
-            self.desk.edit(twin_part(self.desk.figure, self.desk.subject[1]))
+        if self.desk.subject.kind == "part":
+            self.desk.edit(lambda: twin_part(self.desk.figure, self.desk.subject.id))
 
     def remove(self) -> None:
-        kind, ident = self.desk.subject
-        if kind in ("move", "pin") and hasattr(self.benches[self.desk.bench], "remove"):
+        ref = self.desk.subject
+        if ref.kind in ("move", "pin") and hasattr(self.benches[self.desk.bench], "remove"):
             self.benches[self.desk.bench].remove()
-            return
-        if kind not in ("part", "joint", "pose"):
-            return
-        try:
-            edit = remove_item(self.desk.figure, f"{kind}s", ident)
-        except Trouble as trouble:
-            self._say(str(trouble))
-            return
-        self.desk.edit(edit)
+        elif ref.kind in ("part", "joint", "pose"):
+            self.desk.edit(lambda: remove_item(self.desk.figure, f"{ref.kind}s", ref.id))
 
     def new(self) -> None:
         self.desk.turn_to("start")
@@ -322,8 +319,10 @@ class Window(QMainWindow):
         if not self.may_leave():
             return False
         self.desk.replace(session)
+        session.shown()
         self.desk.turn_to("figure")
-        self.offer_recovery()
+        if session.path is not None:
+            self.offer_recovery()
         return True
 
     def open(self) -> None:
@@ -377,9 +376,9 @@ class Window(QMainWindow):
         box = QMessageBox(self)
         box.setWindowTitle("Karakuri")
         box.setText(f"{session.figure.name} has changes that are not saved.")
-        box.setInformativeText("Kept aside, it is offered again the next time Karakuri starts.")
+        box.setInformativeText("A copy of it is offered again the next time Karakuri starts.")
         save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        aside = box.addButton("Keep aside", QMessageBox.ButtonRole.DestructiveRole)
+        aside = box.addButton("Keep a copy, unsaved", QMessageBox.ButtonRole.DestructiveRole)
         stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
         box.setDefaultButton(save)
         box.setEscapeButton(stay)
@@ -390,8 +389,9 @@ class Window(QMainWindow):
         """Carry out the choice of may_leave."""
         session = self.desk.session
         if way == "aside":
-            session.autosave()
-            session.forget_autosave()
+            if not session.keep_aside():
+                self._say("It cannot be kept on this disk: save it, or stay.")
+                return False
             return True
         if way == "stay":
             return False
@@ -412,38 +412,93 @@ class Window(QMainWindow):
 
     def offer_recovery(self) -> None:
         """After a crash: what was not saved can be taken back, as one undo step."""
-        place = self.desk.session.recoverable()
-        if place is None:
+        copy = self.desk.session.recoverable()
+        if copy is None:
             return
-        self.recovery = place
+        self.recovery = copy
+        self.note.other.set_label("Leave it")
+        self.note.other.clicked.connect(self._decline)
+        self.note.other.show()
         self.note.ok.set_label("Take it back")
         self.note.ok.clicked.disconnect()
         self.note.ok.clicked.connect(self.recover)
         self.note.resizeEvent(None)
         self._say(
-            "Karakuri stopped before this figure was saved. What was not saved is kept and can be taken back; one undo puts it away again."
+            f"Karakuri stopped before “{copy.name}” was saved. What it held on {copy.when()} is kept and can be taken back; one undo puts it away again."
         )
         self.note.timer.stop()
 
-    def recover(self) -> None:
+    def _decline(self) -> None:
+        self._recovery_over()
+        self.recovery.drop()
+
+    def _recovery_over(self) -> None:
         self.note.hide()
+        self.note.other.hide()
         self.note.ok.set_label("Understood")
-        self.note.ok.clicked.disconnect()
+        for tag in (self.note.ok, self.note.other):
+            with contextlib.suppress(TypeError):
+                tag.clicked.disconnect()
         self.note.ok.clicked.connect(self.note.hide)
+
+    def recover(self) -> None:
+        self._recovery_over()
         try:
-            self.desk.session.recover(self.recovery)
+            session = self.desk.session.recover(self.recovery)
         except Trouble as trouble:
             self._say(str(trouble))
             return
+        if session is not self.desk.session:
+            self.desk.replace(session)
         self.desk.turn_to("figure")
         self.desk.after_edit()
+
+    def _overwritten(self, text: str) -> None:
+        """The file was changed by another program: both, theirs, or mine."""
+        box = QMessageBox(self)
+        box.setWindowTitle("Karakuri")
+        box.setText(text)
+        both = box.addButton("Keep both", QMessageBox.ButtonRole.AcceptRole)
+        theirs = box.addButton("Take theirs", QMessageBox.ButtonRole.DestructiveRole)
+        mine = box.addButton("Write mine over it", QMessageBox.ButtonRole.DestructiveRole)
+        stay = box.addButton("Stay", QMessageBox.ButtonRole.RejectRole)
+        box.setDefaultButton(both)
+        box.setEscapeButton(stay)
+        box.exec()
+        self.settle_change({both: "both", theirs: "theirs", mine: "mine"}.get(box.clickedButton(), "stay"))
+
+    def settle_change(self, way: str) -> None:
+        """Carry out the choice of what becomes of a file changed by another program."""
+        session = self.desk.session
+        if way == "mine":
+            self.desk.save(over=True)
+        elif way == "theirs":
+            try:
+                session.take_theirs()
+            except Trouble as trouble:
+                self._say(str(trouble))
+                return
+            self.desk.after_edit()
+        elif way == "both" and session.path is not None:
+            stem = session.path.name.removesuffix(SUFFIX)
+            free = (session.path.with_name(f"{stem} (mine{'' if n == 1 else f' {n}'}){SUFFIX}") for n in range(1, 1000))
+            self.desk.save(next(path for path in free if not path.exists()))
+
+    def changeEvent(self, event) -> None:
+        """Back from another window: the file may have been changed there."""
+        super().changeEvent(event)
+        if event.type() == QEvent.Type.ActivationChange and self.isActiveWindow() and hasattr(self, "desk"):
+            session = self.desk.session
+            if session.changed_on_disk and session.stamp != getattr(self, "_told_of", None):
+                self._told_of = session.stamp
+                self._say(f"{session.path.name} was changed by another program. Saving asks what becomes of it.")
 
     def closeEvent(self, event) -> None:
         self._leave_field()
         if not self.may_leave():
             event.ignore()
             return
-        self.desk.session.drop_autosave()
+        self.desk.session.close()
         self.desk.close()
         event.accept()
 
@@ -451,15 +506,15 @@ class Window(QMainWindow):
 class Benches(dict):
     """Benches by name, each made when it is first turned to."""
 
-    def __init__(self, window: Window, deeds: dict) -> None:
+    def __init__(self, window: Window, actions: dict) -> None:
         super().__init__()
-        self._window, self._deeds = weakref.ref(window), deeds
+        self._window, self._actions = weakref.ref(window), actions
 
     def __missing__(self, name: str):
         window = self._window()
         module = importlib.import_module(f"karakuri.workbench.benches.{name}")
         made = getattr(module, f"{name.capitalize()}Bench")
-        extra = (self._deeds,) if name in ("start", "figure") else ()
+        extra = (self._actions,) if name in ("start", "figure") else ()
         self[name] = bench = made(window.desk, window.middle, *extra)
         bench.hide()
         bench.lower()

@@ -64,5 +64,5 @@ def controllers() -> tuple[Controller, ...]:
 def size(made: Tables, controller: Controller, kind: str = "timer") -> Size:
     """What a player with these tables takes; kind is the hardware file, timer or i2c."""
     flash = CODE_BYTES[kind] + made.flash_bytes
-    ram = RAM_BYTES[kind] + STATE_BYTES * len(made.channels)
+    ram = RAM_BYTES[kind] + STATE_BYTES * len(made.channels) + 2 * len(made.outputs)
     return Size(flash, ram, controller, len(made.moves))

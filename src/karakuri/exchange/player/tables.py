@@ -14,7 +14,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.score import PROFILE_KINDS, Channel
 
 MOST_PLACE, MOST_TICKS, MOST_OUTPUTS = 32767, 2**32 - 1, 16
-MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES = 13, 11, 19
+MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES = 13, 11, 21
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,7 @@ class Tables:
     loops: bool
     moves: tuple[tuple[int, int, int, int, int], ...]
     channels: tuple[tuple[int, int, int, int, int, int], ...]
-    outputs: tuple[tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int], ...]
+    outputs: tuple[tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int, int], ...]
     names: tuple[str, ...]
 
     @property
@@ -50,16 +50,26 @@ def tables(figure: Figure) -> Tables:
     for output in found:
         if output.number >= MOST_OUTPUTS:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
+        if (
+            output.pulses is not None
+            and max(abs(math.degrees(v)) for v in (*output.pulses.angles, *output.band)) * 100 > MOST_PLACE
+        ):
+            faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(output.pulses.angles[0]):.0f} … {math.degrees(output.pulses.angles[2]):.0f}°"))  # fmt: skip
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
     for channel in score.channels:
         low, high = (round(v * _hundredths(channel)) for v in channel_band(figure, channel))
         rows = [row for row in channel.moves.rows() if row.departs <= score.length_s]
+        park = round(channel.park * 100)
+        if max(abs(v) for v in (park, low, high)) > MOST_PLACE:
+            faults.append(Fault(f"channel {channel.id}", "a park and a band within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
         channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.kind == "light")))
         for k, row in enumerate(rows):
             target = round(row.target * 100)
             if abs(target) > MOST_PLACE:
                 faults.append(Fault(f"channel {channel.id}, move {k + 1}", "a target within ± 327°", f"{row.target:g}"))
+            if row.takes * 1e4 > MOST_TICKS or (row.profile == "following" and row.shape * 1000 > 65535):
+                faults.append(Fault(f"channel {channel.id}, move {k + 1}", "times below 65 s for following, 119 h for all else", f"{row.takes:g} s, {row.shape:g}"))  # fmt: skip
             shape = round(row.shape * (10000 if row.profile == "trapezoid" else 1000))
             moves.append((round(row.departs * 1e4), round(row.takes * 1e4), target, PROFILE_KINDS.index(row.profile), min(shape, 65535)))  # fmt: skip
     if len(moves) > 65535:
@@ -76,14 +86,14 @@ def _hundredths(channel: Channel) -> float:
     return 10000.0 if channel.kind == "light" else 100.0 * 180.0 / math.pi
 
 
-def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int]:
+def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int, int]:
     channel = o.channel if o.channel >= 0 else 255
     if o.pulses is None:
-        return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000)
+        return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000, 0)
     a, b, c = (round(math.degrees(v) * 100) for v in o.pulses.angles)
     x, y, z = (round(p * 10) for p in o.pulses.pulses)
     low, high = (round(math.degrees(v) * 100) for v in o.band)
-    return (o.number, channel, 0, (a, b, c), (x, y, z), low, high)
+    return (o.number, channel, 0, (a, b, c), (x, y, z), low, high, min(round(o.most_us * 10), 65535))
 
 
 def header(made: Tables) -> str:
@@ -108,10 +118,10 @@ def header(made: Tables) -> str:
         *("  {" + ", ".join(map(str, row)) + "}," for row in made.channels),
         "};",
         "",
-        "// number, channel, light, angles, pulses, low, high",
+        "// number, channel, light, angles, pulses, low, high, step",
         "const Output OUTPUT[] PROGMEM = {",
-        *(f"  {{{n}, {c}, {light}, {{{_list(a)}}}, {{{_list(p)}}}, {low}, {high}}},  // {_plain(name)}"
-          for (n, c, light, a, p, low, high), name in zip(made.outputs, made.names, strict=True)),
+        *(f"  {{{n}, {c}, {light}, {{{_list(a)}}}, {{{_list(p)}}}, {low}, {high}, {step}}},  // {_plain(name)}"
+          for (n, c, light, a, p, low, high, step), name in zip(made.outputs, made.names, strict=True)),
         "};",
         "",
     ]  # fmt: skip

@@ -20,7 +20,7 @@ class Profile:
     the move's own number. Returns offset from the start, speed and acceleration, (n,) each, in the distance's unit, s.
 
     peak_speed(shape), peak_acceleration(shape): v T ÷ D and a T² ÷ D of a move from rest; infinity where there is no bound.
-    `arrives` is false for a profile that is still under way when its time is over.
+    edges(shape): shares of its time at which its acceleration leaps. `arrives` is false for a profile that is still under way when its time is over.
     """
 
     name: str
@@ -28,3 +28,4 @@ class Profile:
     peak_speed: Callable[[float], float]
     peak_acceleration: Callable[[float], float]
     arrives: bool = True
+    edges: Callable[[float], tuple[float, ...]] = lambda _: ()

@@ -28,4 +28,4 @@ def run(t: Array, takes: Array, distance: Array, speed: Array, shape: Array) -> 
     return np.where(inside, x, distance), np.where(inside, v, 0.0), np.where(inside, a, 0.0)
 
 
-PROFILE = Profile("trapezoid", run, lambda r: 1 / (1 - r), lambda r: 1 / (r * (1 - r)))
+PROFILE = Profile("trapezoid", run, lambda r: 1 / (1 - r), lambda r: 1 / (r * (1 - r)), edges=lambda r: (r, 1 - r))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.balance_page import balance_page
 from karakuri.workbench.benches.bench import Bench
@@ -23,7 +24,7 @@ class BalanceBench(Bench):
         super().__init__(desk, parent)
         self.joint = joint_choice(desk, self)
         self.masses = Ledger(desk, "Masses", self)
-        self.masses.picked.connect(lambda key: desk.select(*key) if key[0] == "part" else None)
+        self.masses.picked.connect(lambda ref: desk.select(ref) if ref.kind == "part" else None)
         self.side = Elevation(desk, "side", self, bobs=True)
         self.front = Elevation(desk, "front", self, bobs=True)
         self.curve = MomentCurve(desk, self)
@@ -43,14 +44,16 @@ class BalanceBench(Bench):
     def _rows(self) -> list[Row]:
         tree = self.desk.tree()
         bodies = [b for b in tree.bodies if b.kind == "part"]
-        out = [self._row(("part", b.id), LETTERS[i % 26], b.name, b.mass, "indigo") for i, b in enumerate(bodies)]
+        out = [self._row(b.ref, LETTERS[i % 26], b.name, b.mass, "indigo") for i, b in enumerate(bodies)]
         servos = sum(b.mass for b in tree.bodies if b.kind == "servo")
         if servos:
-            out.append(self._row(("servos", ""), "", "servos, all", servos, "ink"))
-        out.append(self._row(("whole", ""), "", "whole figure", float(tree.mass.sum()), "ink", True))
+            out.append(self._row(Ref("drive"), "", "servos, all", servos, "ink"))
+        out.append(self._row(FIGURE, "", "whole figure", float(tree.mass.sum()), "ink", True))
         for i, site in enumerate(self.desk.figure.ballast_sites):
             out.append(
-                self._row(("site", site.id), LETTERS[i].upper(), f"{site.name}, up to", site.most_g / 1e3, "moss")
+                self._row(
+                    Ref("ballast_site", site.id), LETTERS[i].upper(), f"{site.name}, up to", site.most_g / 1e3, "moss"
+                )
             )
         return out
 

@@ -18,7 +18,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
     items: list[Item] = []
     title, subtitle = figure.name, "the whole figure"
     if ident:
-        finding = desk.finding(f"hold.{ident}")
+        finding = desk.finding("hold", ident)
         joint = figure.joint(ident)
         title, subtitle = (
             joint.name,
@@ -80,6 +80,6 @@ def _lead(desk: Desk, site_id: str):
             if any(part.id == ident for part in desk.figure.parts):
                 desk.edit(Edit(f"take the ballast from {site.name}", (Remove("parts", ident),)))
             return
-        desk.edit(ballast_edit(desk.figure, site, weight))
+        desk.edit(lambda: ballast_edit(desk.figure, site, weight))
 
     return done

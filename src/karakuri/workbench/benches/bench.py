@@ -7,11 +7,11 @@ import math
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.model.edits import set_field
+from karakuri.model.edits import implausible, set_field, set_one_of
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
-from karakuri.workbench.widgets.items import Page
+from karakuri.workbench.widgets.items import Item, Page, Write
 from karakuri.workbench.widgets.sheet import Sheet
 
 CAUTION = (
@@ -19,6 +19,24 @@ CAUTION = (
     "A servo jumps to its place at power-up: take the horn off or hold clear the first time. Local codes and licensed "
     "practice come first."
 )
+
+
+def coordinates(desk: Desk, collection: str, ident: str, labels: tuple[tuple[int, str], ...], words: str) -> list[Item]:
+    """A field for each coordinate of a part or joint; a place out of all reach is asked about once."""
+    item = next(i for i in getattr(desk.figure, collection) if i.id == ident)
+
+    def write(which: int, label: str) -> Item:
+        def done(value: float) -> None:
+            desk.edit(lambda: set_one_of(desk.figure, collection, ident, "at_mm", which, round(value * 1e3, 3), words))
+
+        def doubt(value: float) -> str:
+            at = list(item.at_mm)
+            at[which] = value * 1e3
+            return implausible(desk.figure, item.rides_on, tuple(at))
+
+        return Write("xyz"[which], label, mm(item.at_mm[which]), "length", done, doubt=doubt)
+
+    return [write(which, label) for which, label in labels]
 
 
 class Bench(Sheet):
@@ -80,4 +98,4 @@ def degrees(value: float) -> Quantity:
 
 def rename(desk: Desk, collection: str, ident: str, text: str) -> None:
     """A name is free but for its length; an empty one is refused by the model with a sentence."""
-    desk.edit(set_field(desk.figure, collection, ident, ("name",), text.strip(), "name"))
+    desk.edit(lambda: set_field(desk.figure, collection, ident, ("name",), text.strip(), "name"))

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.mechanics.kinematics import carried_mass
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -21,7 +22,7 @@ class Bough(Sheet):
     """A press on a pivot takes that joint in hand; its list twin is the ledger beside it."""
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
-        super().__init__(desk, "The bough of joints", parent)
+        super().__init__(desk, "The tree of joints", parent)
         self.spots: list[tuple[str, float, float]] = []
         for signal in (desk.changed, desk.selected, desk.looked):
             signal.connect(self.update)
@@ -29,7 +30,7 @@ class Bough(Sheet):
     def draw(self, kit: Kit) -> None:
         u, figure = self.u, self.desk.figure
         kit.line(0, 0.5, self.width(), 0.5, "rule")
-        kit.text(0, u(13), "The bough of joints", 13, 600)
+        kit.text(0, u(13), "The tree of joints", 13, 600)
         kit.text(self.width(), u(13), "thickness: mass carried", 12, 400, "ink3", "r")
         tree = self.desk.tree()
         masses = carried_mass(tree)
@@ -64,7 +65,7 @@ class Bough(Sheet):
             joint = figure.joint(ident)
             x, y = spot(k)
             self.spots.append((ident, x, y))
-            on = self.desk.subject == ("joint", ident)
+            on = self.desk.subject == Ref("joint", ident)
             pivot(kit, x, y, u(5), on)
             ink = REGION[joint.region][0]
             if not tree.children[k]:
@@ -108,4 +109,4 @@ class Bough(Sheet):
         x, y = event.position().x(), event.position().y()
         near = [s for s in self.spots if math.hypot(s[1] - x, s[2] - y) < self.u(12)]
         if near and event.button() == Qt.MouseButton.LeftButton:
-            self.desk.select("joint", near[0][0])
+            self.desk.select(Ref("joint", near[0][0]))

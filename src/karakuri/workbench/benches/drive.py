@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.catalogue import servo_classes
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import show_reserve
+from karakuri.model.ref import Ref
 from karakuri.sizing.candidates import Candidate, candidates
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
@@ -27,7 +28,7 @@ def joint_choice(desk: Desk, parent: QWidget) -> Choice:
         desk,
         "Joint",
         lambda: [(j.id, j.name) for j in desk.figure.joints],
-        lambda key: desk.select("joint", key),
+        lambda key: desk.select(Ref("joint", key)),
         parent,
     )
 
@@ -103,8 +104,8 @@ class DriveBench(Bench):
         return candidates(
             servo_classes(),
             r.joint,
-            r.hold.need,
-            r.inertia,
+            r.hold,
+            r.placed,
             figure.supply.voltage_V,
             figure.assumptions,
             drive.actuator if drive else None,
@@ -114,7 +115,7 @@ class DriveBench(Bench):
     def _fit(self, key) -> None:
         servo = next((c.servo for c in self.rows if key == ("class", c.servo.name)), None)
         if servo is not None:
-            self.desk.edit(fit_servo(self.desk.figure, self.desk.joint_in_hand(), servo))
+            self.desk.edit(lambda: fit_servo(self.desk.figure, self.desk.joint_in_hand(), servo))
 
     def _cols(self, width: float) -> dict[str, float]:
         u = self.u
@@ -151,7 +152,7 @@ class DriveBench(Bench):
             for tick in (1.0, self.desk.figure.assumptions.wished_margin):
                 kit.line(k["bar"] + wide * tick / 2.5, y - u(6), k["bar"] + wide * tick / 2.5, y + u(6), "ink", 1.2)
             for key, q in (
-                ("holds", Quantity(c.can.held, "torque", rounding="down")),
+                ("holds", Quantity(c.can.continuous, "torque", rounding="down")),
                 ("speed", Quantity(c.can.free_speed, "speed")),
                 ("mass", Quantity(c.servo.mass_g / 1e3, "mass")),
                 ("amps", Quantity(c.servo.stall_current_A, "current")),

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-import math
-
-from karakuri.catalogue import servo_class, servo_classes, servo_from_label
+from karakuri.actuators.label import from_label, restated
+from karakuri.catalogue import servo_class, servo_classes
+from karakuri.model.drive import Label, labels
+from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.finding import show_reserve
 from karakuri.units import KGCM, Quantity
@@ -26,27 +27,13 @@ from karakuri.workbench.widgets.items import (
     WriteText,
 )
 
-SPOKEN = {
-    "torque_Nm": "torque",
-    "at_voltage_V": "volts",
-    "rated_voltage_V": "rated volts",
-    "speed_s_per_60deg": "speed",
-    "mass_g": "mass",
-    "stall_current_A": "stall current",
-    "gears": "gears",
-    "travel_deg": "travel",
-    "play_deg": "play",
-    "permitted_moment_Nm": "permitted moment",
-    "permitted_side_N": "side load",
-    "shaft_stiffness_Nm_per_rad": "stiffness",
-    "reflected_inertia_kgm2": "inertia",
-}
+STATED_FIRST = ("torque_Nm", "at_voltage_V", "speed_s_per_60deg", "mass_g")
 
 
 def drive_page(desk: Desk, ident: str) -> Page:
     figure, joint = desk.figure, desk.figure.joint(ident)
     drive = figure.drive_of(ident)
-    finding = desk.finding(f"hold.{ident}")
+    finding = desk.finding("hold", ident)
     items: list[Item] = [Block("v", finding, figure.assumptions.wished_margin), _class_pick(desk, ident)]
     if finding is not None and finding.verdict == "holds" and not desk.busy:
         items += [
@@ -68,14 +55,14 @@ def drive_page(desk: Desk, ident: str) -> Page:
         ]
     else:
         items += _label(desk, drive.id)
-    move = desk.finding(f"move.{ident}")
+    move = desk.finding("move", ident)
     items += [Head("hm", "Wanted move"), *move_items(desk, joint)]
     if move is not None:
         items += [
             Block("vm", move, figure.assumptions.wished_margin),
             *(Calc(f"m{i}", d) for i, d in enumerate(move.derivations)),
         ]
-    shaft = desk.finding(f"shaft.{ident}")
+    shaft = desk.finding("shaft", ident)
     items += [Head("hs", "Side load and tilting"), *support_items(desk, joint)]
     if shaft is not None:
         items += [
@@ -108,7 +95,7 @@ def _class_pick(desk: Desk, ident: str) -> Pick:
         if key == "own":
             own_servo(desk, ident)
         else:
-            desk.edit(fit_servo(desk.figure, ident, servo_class(key)))
+            desk.edit(lambda: fit_servo(desk.figure, ident, servo_class(key)))
 
     options = (*((s.catalogue_id, s.name) for s in servo_classes()), ("own", "own servo, from its label"))
     return Pick("class", "Class", drive.actuator.name.split(",")[0] if drive else "choose", options, done)
@@ -116,102 +103,63 @@ def _class_pick(desk: Desk, ident: str) -> Pick:
 
 def own_servo(desk: Desk, ident: str) -> None:
     """A servo by its label, beginning with a common label; the fields below are then the label's."""
-    desk.edit(fit_servo(desk.figure, ident, servo_from_label("own servo", 1.6 * KGCM, 0.12, 4.8, 9.0)))
+    desk.edit(
+        lambda: fit_servo(
+            desk.figure, ident, from_label("own servo", torque_Nm=1.6 * KGCM, speed_s_per_60deg=0.12, at_voltage_V=4.8)
+        )
+    )
 
 
 def _label(desk: Desk, drive_id: str) -> list[Item]:
-    drive = next(d for d in desk.figure.drives if d.id == drive_id)
-    servo = drive.actuator
+    """What its label states, ruled; what nobody stated says that it is an estimate, and is stated by typing over it."""
+    servo = next(d for d in desk.figure.drives if d.id == drive_id).actuator
 
-    def written(field: str, words: str, scale: float = 1.0):
-        def done(value: float) -> None:
+    def state(field: str, value: float | str, words: str) -> None:
+        def make() -> Edit:
             now = next(d for d in desk.figure.drives if d.id == drive_id)
-            fields = dict(now.actuator)
-            fields[field] = round(value * scale, 9)
-            if field == "at_voltage_V":
-                fields["rated_voltage_V"] = max(fields["rated_voltage_V"], fields[field])
-            fields["estimated"] = tuple(e for e in now.actuator.estimated if e != field)
-            if now.actuator.catalogue_id is not None:
-                fields |= {"catalogue_id": None, "name": f"own, was {now.actuator.name.split(',')[0]}"}
-            desk.edit(set_field(desk.figure, "drives", drive_id, ("actuator",), type(now.actuator)(**fields), words))
+            return set_field(
+                desk.figure, "drives", drive_id, ("actuator",), restated(now.actuator, field, value), words
+            )
 
-        return done
+        desk.edit(make)
 
-    def gears(key: str) -> None:
-        fields = dict(next(d for d in desk.figure.drives if d.id == drive_id).actuator)
-        fields |= {"gears": key, "estimated": tuple(e for e in fields["estimated"] if e != "gears")}
-        desk.edit(set_field(desk.figure, "drives", drive_id, ("actuator",), type(servo)(**fields), "gears"))
+    def written(field: str, label: Label) -> Write:
+        guessed = servo.catalogue_id is None and field in servo.estimated
+        return Write(
+            field,
+            f"{label.words}, estimate" if guessed else label.words,
+            Quantity(getattr(servo, field) * label.si, label.kind),
+            label.kind,
+            lambda value: state(field, round(value / label.si, 9), label.words.lower()),
+        )
 
-    def named(text: str) -> None:
-        desk.edit(set_field(desk.figure, "drives", drive_id, ("actuator", "name"), text.strip(), "servo"))
-
+    numbers = labels()
     items: list[Item] = [
         Head("hl", "Its label"),
-        WriteText("sname", "Called", servo.name, named),
-        Write("torque", "Stall torque", Quantity(servo.torque_Nm, "torque"), "torque", written("torque_Nm", "torque")),
-        Write("at", "given at", Quantity(servo.at_voltage_V, "voltage"), "voltage", written("at_voltage_V", "volts")),
-        Write(
-            "speed",
-            "Speed",
-            Quantity(servo.speed_s_per_60deg, "servo_speed"),
-            "servo_speed",
-            written("speed_s_per_60deg", "speed"),
-        ),
-        Write("grams", "Weighs", Quantity(servo.mass_g / 1e3, "mass"), "mass", written("mass_g", "mass", 1e3)),
+        WriteText("sname", "Called", servo.name, lambda text: state("name", text.strip(), "servo")),
+        *(written(field, numbers[field]) for field in ("torque_Nm", "at_voltage_V", "speed_s_per_60deg", "mass_g")),
         Sketch("label", 74, label_sketch),
         Pick(
             "gears",
             "Gears",
             servo.gears,
             (("metal", "metal"), ("plastic", "plastic"), ("not stated", "not stated, counts as plastic")),
-            gears,
+            lambda key: state("gears", key, "gears"),
         ),
-        Write(
-            "stall",
-            "Stall current",
-            Quantity(servo.stall_current_A, "current"),
-            "current",
-            written("stall_current_A", "stall current"),
-        ),
-        Write(
-            "rated",
-            "Rated to",
-            Quantity(servo.rated_voltage_V, "voltage"),
-            "voltage",
-            written("rated_voltage_V", "rated voltage"),
-        ),
-        Write(
-            "travel",
-            "Turns",
-            Quantity(math.radians(servo.travel_deg), "angle"),
-            "angle",
-            written("travel_deg", "travel", 180 / math.pi),
-        ),
-        Write(
-            "play",
-            "Play at the horn",
-            Quantity(math.radians(servo.play_deg), "angle"),
-            "angle",
-            written("play_deg", "play", 180 / math.pi),
-        ),
-        Write(
-            "tilt",
-            "Spline may carry",
-            Quantity(servo.permitted_moment_Nm, "torque"),
-            "torque",
-            written("permitted_moment_Nm", "permitted moment"),
-        ),
+        *(written(field, label) for field, label in numbers.items() if field not in STATED_FIRST),
     ]
-    guessed = [SPOKEN.get(e, e) for e in servo.estimated]
-    if len(guessed) > 8:
+    if servo.catalogue_id is not None:
         items.append(
-            Note("ne", "All its values are typical of the class, from memory; moment, side load and stiffness ± 50 %.")
+            Note(
+                "ne", "All its values are typical of the class, from memory; typing over one makes the servo your own."
+            )
         )
-    elif guessed:
+    elif servo.estimated:
         items.append(
             Note(
                 "ne",
-                f"Estimated, because no label gave it: {', '.join(guessed)}; moment, side load and stiffness ± 50 %.",
+                "What no label gave is worked out from what it gave, from the generic classes: common practice, no source. "
+                "Tilting, side load and stiffness ± 50 %. Typing over one states it.",
             )
         )
     return items

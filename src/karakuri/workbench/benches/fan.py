@@ -137,6 +137,8 @@ class Fan(Sheet):
 
     def _stops(self, kit: Kit, joint: Joint, r0: float, r1: float) -> None:
         tolerance = joint.stop_tolerance_deg
+        if joint.stops_deg is None:
+            return
         for stop, soft, way in (
             (joint.stops_deg[0], joint.range_deg[0], 1),
             (joint.stops_deg[1], joint.range_deg[1], -1),
@@ -222,7 +224,9 @@ class Fan(Sheet):
         new = min(degrees, high - 1) if self.edge == 0 else max(degrees, low + 1)
         if new != joint.range_deg[self.edge]:
             self.desk.edit(
-                set_one_of(self.desk.figure, "joints", joint.id, "range_deg", self.edge, float(new), "wanted range"),
+                lambda: set_one_of(
+                    self.desk.figure, "joints", joint.id, "range_deg", self.edge, float(new), "wanted range"
+                ),
                 dragging,
             )
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.masses import weigh_next
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.bough import Bough
@@ -25,17 +26,17 @@ from karakuri.workbench.widgets.tag import MARGIN, Tag
 class FigureBench(Bench):
     title, question = "Figure", "Every part, what it weighs, and the joint it rides on."
 
-    def __init__(self, desk: Desk, parent: QWidget, deeds: dict) -> None:
+    def __init__(self, desk: Desk, parent: QWidget, actions: dict) -> None:
         super().__init__(desk, parent)
         self.side = Elevation(desk, "side", self, labels=True)
         self.front = Elevation(desk, "front", self)
         self.bough = Bough(desk, self)
         self.ledger = Ledger(desk, "Parts and joints", self)
         self.rules: dict[str, PoseRule] = {}
-        self.ledger.picked.connect(lambda key: desk.select(*(key if key[0] != "whole" else ("figure", ""))))
-        self.ledger.asked.connect(lambda _: deeds["edit"]())
+        self.ledger.picked.connect(lambda key: desk.select(key if isinstance(key, Ref) else FIGURE))
+        self.ledger.asked.connect(lambda _: actions["edit"]())
         self.tags = [
-            Tag(desk, words, self, deeds[key])
+            Tag(desk, words, self, actions[key])
             for words, key in (
                 ("New", "new"),
                 ("Open", "open"),
@@ -54,11 +55,11 @@ class FigureBench(Bench):
         self.refresh()
 
     def page(self) -> Page:
-        kind, ident = self.desk.subject
-        if kind == "part":
-            return part_page(self.desk, ident)
-        if kind == "joint":
-            return joint_page(self.desk, ident)
+        ref = self.desk.subject
+        if ref.kind == "part":
+            return part_page(self.desk, ref.id)
+        if ref.kind in ("joint", "drive"):
+            return joint_page(self.desk, self.desk.joint_in_hand())
         return figure_page(self.desk)
 
     def _fold(self) -> None:
@@ -76,7 +77,7 @@ class FigureBench(Bench):
         self._place()
         self.update()
 
-    def _key(self) -> tuple[str, str]:
+    def _key(self) -> Ref:
         return self.desk.subject
 
     def _select(self) -> None:
@@ -159,7 +160,7 @@ class FigureBench(Bench):
         kit.line(end + u(8), y + u(4.5), x + w, y + u(4.5), "hair")
         y += u(21)
         judged = [r for r in study.results.joints if r.can is not None] if study else []
-        worst = min(judged, key=lambda r: r.can.held / max(r.hold.need, 1e-9), default=None)
+        worst = min(judged, key=lambda r: r.can.continuous / max(r.hold.need, 1e-9), default=None)
         weigh = weigh_next(worst, study.results) if worst is not None else ()
         if not weigh:
             words = (

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import math
 
-from karakuri.errors import Trouble
-from karakuri.model.edit import Add, Edit, Set
-from karakuri.model.edits import new_id, remove_item, set_field
-from karakuri.model.figure import BallastSite, Posture
+from karakuri.model.edit import Edit, Set
+from karakuri.model.edits import add_posture, allow_ballast, foot_of, remove_item, set_field
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 
 FINISH = (("25", "bare mechanism, + 25 %"), ("10", "shell on, + 10 %"), ("0", "finished, nothing to add"))
+HELD = {"stands": "stands free", "fixed": "is screwed or clamped down", "worn": "is worn or carried"}
 SHARES = (
     ("wished_margin", "Wished margin", "ratio", 1.0),
     ("stall_share", "Of the advertised stall", "ratio", 1.0),
@@ -35,11 +34,6 @@ def foot(desk: Desk) -> tuple[float, float]:
     return max(xs) - min(xs), max(ys) - min(ys)
 
 
-def foot_of(depth: float, width: float) -> tuple[tuple[float, float], ...]:
-    """A rectangular foot about the datum."""
-    return ((-depth / 2, -width / 2), (depth / 2, -width / 2), (depth / 2, width / 2), (-depth / 2, width / 2))
-
-
 def figure_page(desk: Desk) -> Page:
     figure = desk.figure
     assumptions, supply = figure.assumptions, figure.supply
@@ -50,7 +44,7 @@ def figure_page(desk: Desk) -> Page:
         WriteText("name", "Name", figure.name, lambda t: set_whole(desk, ("name",), t.strip(), "name of the figure")),
         Pick(
             "finish",
-            "So far",
+            "State",
             dict(FINISH).get(growth, f"+ {growth} %"),
             FINISH,
             lambda key: set_whole(desk, ("assumptions", "growth_percent"), float(key), "how finished it is"),
@@ -62,6 +56,13 @@ def figure_page(desk: Desk) -> Page:
             "Stands on",
             figure.base.stands_on,
             lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on"),
+        ),
+        Pick(
+            "held",
+            "and there it",
+            HELD[figure.base.held],
+            tuple(HELD.items()),
+            lambda key: set_whole(desk, ("base", "held"), key, "how it is held"),
         ),
         Write(
             "depth",
@@ -147,18 +148,20 @@ def _share(desk: Desk, field: str, scale: float, words: str):
 
 def _lean(desk: Desk, ident: str):
     return lambda v: desk.edit(
-        set_field(desk.figure, "postures", ident, ("lean_deg",), round(math.degrees(v), 4), "lean")
+        lambda: set_field(desk.figure, "postures", ident, ("lean_deg",), round(math.degrees(v), 4), "lean")
     )
 
 
 def _most(desk: Desk, ident: str):
     return lambda v: desk.edit(
-        set_field(desk.figure, "ballast_sites", ident, ("most_g",), round(v * 1e3, 4), "most ballast")
+        lambda: set_field(desk.figure, "ballast_sites", ident, ("most_g",), round(v * 1e3, 4), "most ballast")
     )
 
 
 def _site_on(desk: Desk, ident: str):
-    return lambda key: desk.edit(set_field(desk.figure, "ballast_sites", ident, ("rides_on",), key, "what carries it"))
+    return lambda key: desk.edit(
+        lambda: set_field(desk.figure, "ballast_sites", ident, ("rides_on",), key, "what carries it")
+    )
 
 
 def _site_at(desk: Desk, ident: str, which: int):
@@ -166,33 +169,18 @@ def _site_at(desk: Desk, ident: str, which: int):
         site = next(s for s in desk.figure.ballast_sites if s.id == ident)
         at = list(site.at_mm)
         at[which] = round(value * 1e3, 3)
-        desk.edit(set_field(desk.figure, "ballast_sites", ident, ("at_mm",), tuple(at), "place"))
+        desk.edit(lambda: set_field(desk.figure, "ballast_sites", ident, ("at_mm",), tuple(at), "place"))
 
     return done
 
 
 def _add_posture(desk: Desk) -> None:
-    posture = Posture(id=new_id(desk.figure, "leaning"), name="leaning", lean_deg=15.0)
-    desk.edit(Edit("add a posture", (Add("postures", posture),)))
+    desk.edit(lambda: add_posture(desk.figure))
 
 
 def add_site(desk: Desk) -> None:
-    joint = desk.joint_in_hand()
-    at = desk.figure.joint(joint).at_mm if joint else (0.0, 0.0, 0.0)
-    site = BallastSite(
-        id=new_id(desk.figure, "site"),
-        name=f"site {len(desk.figure.ballast_sites) + 1}",
-        rides_on=joint or "base",
-        at_mm=(at[0] - 60.0, at[1], at[2] + 20.0),
-        most_g=200.0,
-    )
-    desk.edit(Edit("allow ballast", (Add("ballast_sites", site),)))
+    desk.edit(lambda: allow_ballast(desk.figure, desk.joint_in_hand()))
 
 
 def _drop(desk: Desk, collection: str, ident: str) -> None:
-    try:
-        edit = remove_item(desk.figure, collection, ident)
-    except Trouble as trouble:
-        desk.said.emit(str(trouble))
-        return
-    desk.edit(edit)
+    desk.edit(lambda: remove_item(desk.figure, collection, ident))

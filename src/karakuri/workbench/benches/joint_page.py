@@ -3,13 +3,25 @@
 from __future__ import annotations
 
 import math
+from typing import get_args
 
 from karakuri.catalogue import support_name
 from karakuri.errors import Trouble
-from karakuri.model.edits import TURNS_LIKE, make_turn_like, remove_joint, set_field, set_one_of, turns_like
-from karakuri.model.joint import Joint, Move, Support
+from karakuri.model.edits import (
+    ROLES,
+    TURNS_LIKE,
+    make_turn_like,
+    may_follow,
+    remove_joint,
+    rest_where,
+    set_field,
+    set_one_of,
+    set_role,
+    turns_like,
+)
+from karakuri.model.joint import Joint, MoveProfile
 from karakuri.units import Quantity
-from karakuri.workbench.benches.bench import degrees, mm, rename
+from karakuri.workbench.benches.bench import coordinates, degrees, mm, rename
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import pivot
@@ -20,18 +32,8 @@ REGIONS = ("neck", "eyes", "lids", "beak", "body")
 
 
 def place_items(desk: Desk, joint: Joint) -> list[Item]:
-    ident = joint.id
-
-    def coordinate(which: int):
-        return lambda value: desk.edit(
-            set_one_of(desk.figure, "joints", ident, "at_mm", which, round(value * 1e3, 3), "pivot")
-        )
-
-    return [
-        Write("z", "Pivot above", mm(joint.at_mm[2]), "length", coordinate(2)),
-        Write("x", "Pivot ahead", mm(joint.at_mm[0]), "length", coordinate(0)),
-        Write("y", "Pivot to its left", mm(joint.at_mm[1]), "length", coordinate(1)),
-    ]
+    labels = ((2, "Pivot above"), (0, "Pivot ahead"), (1, "Pivot to its left"))
+    return coordinates(desk, "joints", joint.id, labels, "pivot")
 
 
 def range_items(desk: Desk, joint: Joint) -> list[Item]:
@@ -45,10 +47,91 @@ def range_items(desk: Desk, joint: Joint) -> list[Item]:
 
     def end(which: int):
         return lambda value: desk.edit(
-            set_one_of(desk.figure, "joints", joint.id, field, which, round(value * scale, 4), "wanted range")
+            lambda: set_one_of(desk.figure, "joints", joint.id, field, which, round(value * scale, 4), "wanted range")
         )
 
     return [Write(f"r{i}", f"Wanted {joint.ends[i]}", make(values[i]), kind, end(i)) for i in (0, 1)]
+
+
+def rest_items(desk: Desk, joint: Joint) -> list[Item]:
+    """Where it may stand for long; outside, it is only passed through."""
+    if joint.kind == "slide":
+        return []
+
+    def end(which: int):
+        return lambda value: desk.edit(lambda: rest_where(desk.figure, joint.id, which, round(math.degrees(value), 4)))
+
+    items: list[Item] = [
+        Write(
+            f"rest{i}",
+            f"Stands for long, {joint.ends[i]}",
+            degrees(joint.rests_deg[i]) if joint.rests_deg else None,
+            "angle",
+            end(i),
+            "all of it",
+        )
+        for i in (0, 1)
+    ]
+    if joint.rests_deg is not None:
+        items += [
+            Note("nrest", "Beyond that it is only passed through, and judged by what may be used in passing."),
+            Do(
+                "norest",
+                "It may stand anywhere in its range",
+                lambda: desk.edit(lambda: rest_where(desk.figure, joint.id, 0, None)),
+            ),
+        ]
+    return items
+
+
+def role_items(desk: Desk, joint: Joint) -> list[Item]:
+    """What moves it: its own servo, another joint by a link or a gear, or nothing."""
+    ident, figure = joint.id, desk.figure
+    items: list[Item] = [
+        Pick(
+            "role",
+            "Moved by",
+            ROLES[joint.role],
+            tuple(ROLES.items()),
+            lambda key: desk.edit(lambda: set_role(desk.figure, ident, key)),
+        )
+    ]
+    if joint.role != "follows" or joint.follows is None:
+        return items
+    follows = joint.follows
+    slide = joint.kind == "slide"
+    unit = "mm" if slide else "°"
+    per = "mm" if figure.joint(follows.joint).kind == "slide" else "°"
+    offset = "offset_mm" if slide else "offset_deg"
+
+    def put(field: str, value: object, words: str) -> None:
+        desk.edit(lambda: set_field(desk.figure, "joints", ident, ("follows", field), value, words))
+
+    return [
+        *items,
+        Pick(
+            "leads",
+            "follows",
+            figure.joint(follows.joint).name,
+            tuple((other.id, other.name) for other in may_follow(figure, ident)),
+            lambda key: put("joint", key, "what moves it"),
+        ),
+        Write(
+            "ratio",
+            f"{unit} for each {per} of it",
+            Quantity(follows.ratio, "ratio"),
+            "ratio",
+            lambda v: put("ratio", v, "ratio"),
+        ),
+        Write(
+            "offset",
+            "and always ahead by",
+            mm(follows.offset_mm) if slide else degrees(follows.offset_deg),
+            "length" if slide else "angle",
+            lambda v: put(offset, round(v * (1e3 if slide else 180 / math.pi), 4), "offset"),
+        ),
+        Note("nf", "Write −1 where it turns the other way. What it carries is then counted on that joint's servo."),
+    ]
 
 
 def move_items(desk: Desk, joint: Joint) -> list[Item]:
@@ -57,12 +140,12 @@ def move_items(desk: Desk, joint: Joint) -> list[Item]:
     def by(value: float) -> None:
         new = round(value * (1e3 if joint.kind == "slide" else 180 / math.pi), 4)
         desk.edit(
-            set_field(
+            lambda: set_field(
                 desk.figure,
                 "joints",
                 joint.id,
                 ("move",),
-                Move(by=new, time_s=move.time_s if move else 0.6),
+                {"by": new, "time_s": move.time_s if move else 0.6, "profile": move.profile if move else None},
                 "wanted move",
             )
         )
@@ -70,12 +153,16 @@ def move_items(desk: Desk, joint: Joint) -> list[Item]:
     def time(value: float) -> None:
         width = joint.range_deg[1] - joint.range_deg[0]
         desk.edit(
-            set_field(
+            lambda: set_field(
                 desk.figure,
                 "joints",
                 joint.id,
                 ("move",),
-                Move(by=move.by if move else max(1.0, width / 2), time_s=value),
+                {
+                    "by": move.by if move else max(1.0, width / 2),
+                    "time_s": value,
+                    "profile": move.profile if move else None,
+                },
                 "wanted move",
             )
         )
@@ -87,11 +174,29 @@ def move_items(desk: Desk, joint: Joint) -> list[Item]:
         Write("mt", "in", Quantity(move.time_s, "time") if move else None, "time", time, "–"),
     ]
     if move is not None:
+        usual = "usual: " + ("as fast as it goes" if joint.quick else "minimum jerk")
+        profiles = {
+            "": usual,
+            **{kind: "as fast as it goes" if kind == "sudden" else kind for kind in get_args(MoveProfile)},
+        }
+        items.append(
+            Pick(
+                "mprofile",
+                "made",
+                profiles[move.profile or ""],
+                tuple(profiles.items()),
+                lambda key: desk.edit(
+                    lambda: set_field(
+                        desk.figure, "joints", joint.id, ("move", "profile"), key or None, "profile of the wanted move"
+                    )
+                ),
+            )
+        )
         items.append(
             Do(
                 "nomove",
                 "No move wanted",
-                lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("move",), None, "wanted move")),
+                lambda: desk.edit(lambda: set_field(desk.figure, "joints", joint.id, ("move",), None, "wanted move")),
             )
         )
     return items
@@ -101,7 +206,7 @@ def support_items(desk: Desk, joint: Joint) -> list[Item]:
     ident = joint.id
 
     def pick(key: str) -> None:
-        desk.edit(set_field(desk.figure, "joints", ident, ("support",), Support(kind=key), "support"))
+        desk.edit(lambda: set_field(desk.figure, "joints", ident, ("support",), {"kind": key}, "support"))
 
     return [
         Pick(
@@ -117,7 +222,9 @@ def support_items(desk: Desk, joint: Joint) -> list[Item]:
             Quantity(joint.support.permitted_moment_Nm, "torque") if joint.support.permitted_moment_Nm else None,
             "torque",
             lambda v: desk.edit(
-                set_field(desk.figure, "joints", ident, ("support", "permitted_moment_Nm"), v, "permitted moment")
+                lambda: set_field(
+                    desk.figure, "joints", ident, ("support", "permitted_moment_Nm"), v, "permitted moment"
+                )
             ),
             "typical",
         ),
@@ -130,7 +237,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
     names = {"base": "the base"} | {j.id: j.name for j in figure.joints if j.id not in below}
     like = turns_like(joint)
     items: list[Item] = (
-        [Block("v", desk.finding(f"hold.{ident}"), figure.assumptions.wished_margin)] if joint.role == "driven" else []
+        [Block("v", desk.finding("hold", ident), figure.assumptions.wished_margin)] if joint.role == "driven" else []
     )
     items += [
         WriteText("name", "Name", joint.name, lambda text: rename(desk, "joints", ident, text)),
@@ -141,17 +248,20 @@ def joint_page(desk: Desk, ident: str) -> Page:
                 like, like
             ),
             tuple((w, w) for w in TURNS_LIKE),
-            lambda key: desk.edit(make_turn_like(desk.figure, ident, key)),
+            lambda key: desk.edit(lambda: make_turn_like(desk.figure, ident, key)),
         ),
         *place_items(desk, joint),
         *range_items(desk, joint),
+        *role_items(desk, joint),
         *move_items(desk, joint),
         Pick(
             "rides",
             "Rides on",
             names[joint.rides_on],
             tuple(names.items()),
-            lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("rides_on",), key, "what carries it")),
+            lambda key: desk.edit(
+                lambda: set_field(desk.figure, "joints", ident, ("rides_on",), key, "what carries it")
+            ),
         ),
         WriteText("low", "Low end", joint.ends[0], lambda text: _end(desk, ident, 0, text)),
         WriteText("high", "High end", joint.ends[1], lambda text: _end(desk, ident, 1, text)),
@@ -160,14 +270,15 @@ def joint_page(desk: Desk, ident: str) -> Page:
             "Belongs to",
             joint.region,
             tuple((r, r) for r in REGIONS),
-            lambda key: desk.edit(set_field(desk.figure, "joints", ident, ("region",), key, "region")),
+            lambda key: desk.edit(lambda: set_field(desk.figure, "joints", ident, ("region",), key, "region")),
         ),
+        Note("ng", "Eyes and lids are judged as fast as they go, all else as eased; it also gives the colour."),
         Write(
             "friction",
             "Friction",
             Quantity(joint.friction_Nm, "torque"),
             "torque",
-            lambda v: desk.edit(set_field(desk.figure, "joints", ident, ("friction_Nm",), v, "friction")),
+            lambda v: desk.edit(lambda: set_field(desk.figure, "joints", ident, ("friction_Nm",), v, "friction")),
         ),
         *support_items(desk, joint),
         Head("hd", "Where to measure from"),
@@ -176,7 +287,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
             "nd",
             "All places are in mm from one point of the standing figure, the datum: forward, to its left, up. One ruler, one corner.",
         ),
-        Head("h2", "Deeds"),
+        Head("h2", "Actions"),
         Do("servo", "Its servo, on the Drive bench", lambda: desk.turn_to("drive")),
         Do("remove", f"Remove {joint.name}", lambda: _remove(desk, ident)),
         Note("nr", "What it carries is then hung on what it rides on."),
@@ -193,7 +304,7 @@ def _below(desk: Desk, ident: str) -> set[str]:
 
 
 def _end(desk: Desk, ident: str, which: int, text: str) -> None:
-    desk.edit(set_one_of(desk.figure, "joints", ident, "ends", which, text.strip(), "name of an end"))
+    desk.edit(lambda: set_one_of(desk.figure, "joints", ident, "ends", which, text.strip(), "name of an end"))
 
 
 def _remove(desk: Desk, ident: str) -> None:

@@ -12,6 +12,7 @@ from karakuri.actuators.pulses import pulse_map
 from karakuri.limits.travel import servo_ends
 from karakuri.model.finding import show_reserve
 from karakuri.model.joint import Joint
+from karakuri.model.ref import Ref
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive import joint_choice
 from karakuri.workbench.benches.fan import Fan, deg
@@ -32,7 +33,7 @@ class LimitsBench(Bench):
         self.joint = joint_choice(desk, self)
         self.fan = Fan(desk, self)
         self.ladders = Ledger(desk, "Ladders of every joint", self)
-        self.ladders.picked.connect(lambda key: desk.select(*key))
+        self.ladders.picked.connect(desk.select)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
@@ -58,7 +59,7 @@ class LimitsBench(Bench):
         ident = self.desk.joint_in_hand()
         self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
         joints = [joint for joint in self.desk.figure.joints if joint.kind == "turn"]
-        self.ladders.show_rows([self._row(joint) for joint in joints], ("joint", ident))
+        self.ladders.show_rows([self._row(joint) for joint in joints], Ref("joint", ident))
         self._place()
         self.update()
 
@@ -80,7 +81,7 @@ class LimitsBench(Bench):
         }
 
     def _row(self, joint: Joint) -> Row:
-        finding = self.desk.finding(f"stops.{joint.id}")
+        finding = self.desk.finding("stops", joint.id)
         verdict = finding.verdict if finding else "not yet judged"
 
         def paint(kit: Kit, y: float, width: float, on: bool) -> None:
@@ -110,10 +111,11 @@ class LimitsBench(Bench):
                 kit.text(c["mark"] + u(19), y, "stops not known", 12, 400, "ink2")
             else:
                 kit.text(c["mark"] + u(19), y, verdict, 12, 600, VERDICT[verdict][0])
-                kit.text(c["end"], y, show_reserve(finding.reserve), 13, 700, VERDICT[verdict][0], "r")
+                number = show_reserve(finding.reserve) if finding.reserve is not None else ""
+                kit.text(c["end"], y, number, 13, 700, VERDICT[verdict][0], "r")
 
         low, high = joint.range_deg
-        return Row(("joint", joint.id), f"{joint.name}, wanted {deg(low)} to {deg(high)}, {verdict}", paint, 25)
+        return Row(Ref("joint", joint.id), f"{joint.name}, wanted {deg(low)} to {deg(high)}, {verdict}", paint, 25)
 
     def _ladder(self, kit: Kit, joint: Joint, x0: float, x1: float, y: float) -> None:
         u = kit.u

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 
 from karakuri.limits.travel import allowed_range
-from karakuri.model.edits import set_field
+from karakuri.model.edits import set_field, stop_where
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION, degrees
-from karakuri.workbench.benches.joint_page import range_items
+from karakuri.workbench.benches.joint_page import range_items, rest_items
 from karakuri.workbench.benches.pulses_page import pulse_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
@@ -18,7 +18,7 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, 
 
 def limits_page(desk: Desk, ident: str) -> Page:
     figure, joint = desk.figure, desk.figure.joint(ident)
-    finding = desk.finding(f"stops.{ident}")
+    finding = desk.finding("stops", ident)
     items: list[Item] = [
         Block("v", finding, figure.assumptions.wished_margin),
         Head("hs", "Stops, as measured"),
@@ -31,16 +31,19 @@ def limits_page(desk: Desk, ident: str) -> Page:
             degrees(joint.stop_tolerance_deg),
             "angle",
             lambda v: desk.edit(
-                set_field(desk.figure, "joints", ident, ("stop_tolerance_deg",), round(math.degrees(v), 4), "tolerance")
+                lambda: set_field(
+                    desk.figure, "joints", ident, ("stop_tolerance_deg",), round(math.degrees(v), 4), "tolerance"
+                )
             ),
         ),
         Head("hr", "Soft band = wanted range"),
         *range_items(desk, joint),
+        *rest_items(desk, joint),
         *_widest(desk, joint),
     ]
     if finding is not None:
         items += [Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)]
-    travel = desk.finding(f"travel.{ident}")
+    travel = desk.finding("travel", ident)
     if travel is not None:
         items += [
             Head("ht", "Servo travel"),
@@ -55,13 +58,7 @@ def limits_page(desk: Desk, ident: str) -> Page:
 
 def stop_items(desk: Desk, joint: Joint) -> list[Item]:
     def stop(which: int):
-        def done(value: float) -> None:
-            now = desk.figure.joint(joint.id)
-            stops = list(now.stops_deg or (now.range_deg[0] - 5.0, now.range_deg[1] + 5.0))
-            stops[which] = round(math.degrees(value), 4)
-            desk.edit(set_field(desk.figure, "joints", joint.id, ("stops_deg",), (stops[0], stops[1]), "stops"))
-
-        return done
+        return lambda value: desk.edit(lambda: stop_where(desk.figure, joint.id, which, round(math.degrees(value), 4)))
 
     items: list[Item] = [
         Write(
@@ -87,7 +84,7 @@ def stop_items(desk: Desk, joint: Joint) -> list[Item]:
             Do(
                 "nostops",
                 "Stops not measured after all",
-                lambda: desk.edit(set_field(desk.figure, "joints", joint.id, ("stops_deg",), None, "stops")),
+                lambda: desk.edit(lambda: set_field(desk.figure, "joints", joint.id, ("stops_deg",), None, "stops")),
             )
         )
     return items

@@ -63,8 +63,8 @@ class MomentCurve(Sheet):
         can = r.can
         shown = [float(pull.max()), float(pull.min()), 0.0]
         if can:
-            most = max(can.held, *map(abs, shown))
-            shown += [can.usable * 1.06 if can.usable < 3.5 * most else 1.3 * most, can.held, -can.held * 0.6]
+            most = max(can.continuous, *map(abs, shown))
+            shown += [can.stall * 1.06 if can.stall < 3.5 * most else 1.3 * most, can.continuous, -can.continuous * 0.6]
         top, low = max(shown) * 1.08 + 1e-9, min(shown) * 1.1 - 1e-9
         a0, a1 = float(angles[0]), float(angles[-1])
         self.span = (a0, a1)
@@ -87,20 +87,20 @@ class MomentCurve(Sheet):
     def _lines(self, kit: Kit, can, fy, top: float, low: float, gy0: float) -> None:
         u, (x0, x1) = kit.u, self.gx
         units = self.desk.units
-        high, deep = min(can.held, top), max(-can.held, low)
+        high, deep = min(can.continuous, top), max(-can.continuous, low)
         kit.rect(x0, fy(high), x1 - x0, fy(deep) - fy(high), "moss_t")
-        for value in (can.held, -can.held):
+        for value in (can.continuous, -can.continuous):
             if low < value < top:
                 kit.line(x0, fy(value), x1, fy(value), "moss", 1.4)
-        if can.usable < top:
-            kit.line(x0, fy(can.usable), x1, fy(can.usable), "ink2", 1.4)
+        if can.stall < top:
+            kit.line(x0, fy(can.stall), x1, fy(can.stall), "ink2", 1.4)
             path = QPainterPath()
-            path.addRect(x0, gy0, x1 - x0, max(0.0, fy(can.usable) - gy0))
+            path.addRect(x0, gy0, x1 - x0, max(0.0, fy(can.stall) - gy0))
             kit.hatch(path, "ink3", 6)
             kit.text(
                 x0 + u(10),
-                fy(can.usable) + u(10),
-                f"stalls at {show_number(Quantity(can.usable, 'torque', rounding='down'), units)}",
+                fy(can.stall) + u(10),
+                f"stalls at {show_number(Quantity(can.stall, 'torque', rounding='down'), units)}",
                 12,
                 500,
                 "ink2",
@@ -111,7 +111,7 @@ class MomentCurve(Sheet):
             kit.text(
                 x1 - u(6),
                 gy0 + u(8),
-                f"stalls at {show_number(Quantity(can.usable, 'torque', rounding='down'), units)}, above this picture",
+                f"stalls at {show_number(Quantity(can.stall, 'torque', rounding='down'), units)}, above this picture",
                 12,
                 500,
                 "ink2",
@@ -122,7 +122,7 @@ class MomentCurve(Sheet):
             kit.text(
                 x0 + u(10),
                 fy(high) + u(11),
-                f"may be held for long, ±{show_number(Quantity(can.held, 'torque', rounding='down'), units)}",
+                f"may be held for long, ±{show_number(Quantity(can.continuous, 'torque', rounding='down'), units)}",
                 12,
                 500,
                 "moss",
@@ -150,7 +150,7 @@ class MomentCurve(Sheet):
         if can is None:
             kit.polyline(points, "ink", 2)
             return
-        over = [abs(float(v)) > can.held for v in pull]
+        over = [abs(float(v)) > can.continuous for v in pull]
         start = 0
         for i in range(1, len(points)):
             if over[i] != over[start] or i == len(points) - 1:
@@ -179,7 +179,7 @@ class MomentCurve(Sheet):
     def _labels(self, kit: Kit, r, fx, fy, angles, pull, gy0: float) -> None:
         u = kit.u
         x = self.gx[1] + u(14)
-        finding = self.desk.finding(f"hold.{r.joint.id}")
+        finding = self.desk.finding("hold", r.joint.id)
         if finding is None or finding.reserve is None:
             return
         ink = VERDICT[finding.verdict][0]

@@ -7,6 +7,7 @@ import math
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
 from karakuri.model.finding import Finding
+from karakuri.model.ref import Ref
 from karakuri.model.score import DEFAULT_SHAPE, PROFILE_KINDS, Channel
 from karakuri.model.score_edits import change_move, profile_words, remove_move
 from karakuri.motion.profiles import PROFILES
@@ -69,10 +70,10 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     if row.made_by:
         items.append(Note("by", "Written by idle life; changing it makes it your own." if row.made_by == "idle" else "It belongs to a pinned pose; changing it makes it its own."))  # fmt: skip
     items += [
-        Do("before", "Move before", lambda: desk.select("move", f"{channel.id}:{max(0, k - 1)}"), "" if k else "It is the first."),
-        Do("next", "Next move", lambda: desk.select("move", f"{channel.id}:{min(len(channel.moves) - 1, k + 1)}"),
+        Do("before", "Move before", lambda: desk.select(Ref("move", channel.id, max(0, k - 1))), "" if k else "It is the first."),
+        Do("next", "Next move", lambda: desk.select(Ref("move", channel.id, min(len(channel.moves) - 1, k + 1))),
            "" if k + 1 < len(channel.moves) else "It is the last."),
-        Do("rm", "Take this move out", lambda: desk.edit(remove_move(desk.figure.score.channel(channel.id), k))),
+        Do("rm", "Take this move out", lambda: desk.edit(lambda: remove_move(desk.figure.score.channel(channel.id), k))),
         Head("hc", "Caution"),
         Note("c", CAUTION, True),
     ]  # fmt: skip

@@ -8,15 +8,16 @@ from karakuri.bodies.inertia import part_mass_kg
 from karakuri.catalogue import materials
 from karakuri.errors import Trouble
 from karakuri.model.edit import Add, Edit, Set
-from karakuri.model.edits import label_mass, remove_item, set_field, set_one_of, twin_part
+from karakuri.model.edits import label_mass, remove_item, reshaped, set_field, set_one_of, twin_part
 from karakuri.model.finding import Derivation
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
 from karakuri.units import Quantity
-from karakuri.workbench.benches.bench import degrees, grams, mm, rename
+from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
 SHAPES = ("point", "box", "sphere", "ellipsoid", "cylinder")
+MAY_MOVE = {True: "may move it", False: "leave it there"}
 ORIGINS = ("weighed", "data sheet", "typical", "guess")
 
 
@@ -25,11 +26,8 @@ def part_page(desk: Desk, ident: str) -> Page:
     part = figure.part(ident)
 
     def number(path: tuple[str, ...], words: str, scale: float = 1e3):
-        return lambda value: desk.edit(set_field(desk.figure, "parts", ident, path, round(value * scale, 6), words))
-
-    def coordinate(which: int, words: str):
         return lambda value: desk.edit(
-            set_one_of(desk.figure, "parts", ident, "at_mm", which, round(value * 1e3, 3), words)
+            lambda: set_field(desk.figure, "parts", ident, path, round(value * scale, 6), words)
         )
 
     known = part_mass_kg(part, {m.id: m for m in figure.materials})
@@ -40,19 +38,26 @@ def part_page(desk: Desk, ident: str) -> Page:
             "Mass",
             grams(part.mass_g),
             "mass",
-            lambda v: desk.edit(label_mass(desk.figure, ident, round(v * 1e3, 6))),
+            lambda v: desk.edit(lambda: label_mass(desk.figure, ident, round(v * 1e3, 6))),
             "unknown",
         ),
-        Write("x", "Ahead", mm(part.at_mm[0]), "length", coordinate(0, "place")),
-        Write("z", "Above", mm(part.at_mm[2]), "length", coordinate(2, "place")),
-        Write("y", "To its left", mm(part.at_mm[1]), "length", coordinate(1, "place")),
+        *coordinates(desk, "parts", ident, ((0, "Ahead"), (2, "Above"), (1, "To its left")), "place"),
         _rides(desk, part),
+        Pick(
+            "fixed",
+            "Remedies",
+            MAY_MOVE[part.movable],
+            (("no", MAY_MOVE[False]), ("yes", MAY_MOVE[True])),
+            lambda key: desk.edit(
+                lambda: set_field(desk.figure, "parts", ident, ("fixed",), key == "no", "whether remedies move it")
+            ),
+        ),
         Pick(
             "origin",
             "How known",
             part.mass_origin,
             tuple((o, o) for o in ORIGINS),
-            lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("mass_origin",), key, "origin")),
+            lambda key: desk.edit(lambda: set_field(desk.figure, "parts", ident, ("mass_origin",), key, "origin")),
         ),
     ]
     if known is not None:
@@ -78,8 +83,8 @@ def part_page(desk: Desk, ident: str) -> Page:
     items += [Head("h1", "Shape"), *_shape_items(desk, part)]
     items += _joint_items(desk, part)
     items += [
-        Head("h2", "Deeds"),
-        Do("twin", "Twin on the other side", lambda: desk.edit(twin_part(desk.figure, ident))),
+        Head("h2", "Actions"),
+        Do("twin", "Twin on the other side", lambda: desk.edit(lambda: twin_part(desk.figure, ident))),
         Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident)),
     ]
     kind = (
@@ -107,37 +112,19 @@ def _rides(desk: Desk, part: Part) -> Pick:
         "Rides on",
         names[part.rides_on],
         tuple(names.items()),
-        lambda key: desk.edit(set_field(desk.figure, "parts", part.id, ("rides_on",), key, "what carries it")),
+        lambda key: desk.edit(lambda: set_field(desk.figure, "parts", part.id, ("rides_on",), key, "what carries it")),
     )
-
-
-def reshaped(part: Part, kind: str):
-    """The same size in another shape, as far as it can be said."""
-    old = part.shape
-    size = {
-        "box": lambda: old.size_mm,
-        "sphere": lambda: (2 * old.radius_mm,) * 3,
-        "ellipsoid": lambda: tuple(2 * a for a in old.semi_axes_mm),
-        "cylinder": lambda: (2 * old.radius_mm, 2 * old.radius_mm, old.height_mm),
-        "point": lambda: (40.0, 40.0, 40.0),
-    }[old.kind]()
-    wall = getattr(old, "wall_mm", 0.0)
-    if kind == "box":
-        return Box(size_mm=size, wall_mm=wall)
-    if kind == "sphere":
-        return Sphere(radius_mm=max(size) / 2, wall_mm=wall)
-    if kind == "ellipsoid":
-        return Ellipsoid(semi_axes_mm=(size[0] / 2, size[1] / 2, size[2] / 2), wall_mm=wall)
-    if kind == "cylinder":
-        return Cylinder(radius_mm=max(size[:2]) / 2, height_mm=size[2], wall_mm=wall)
-    return Point()
 
 
 def _shape_items(desk: Desk, part: Part) -> list[Item]:
     ident, shape = part.id, part.shape
 
     def set_shape(**fields: object):
-        desk.edit(set_field(desk.figure, "parts", ident, ("shape",), type(shape)(**(dict(shape) | fields)), "shape"))
+        desk.edit(
+            lambda: set_field(
+                desk.figure, "parts", ident, ("shape",), dict(shape) | {"kind": shape.kind} | fields, "shape"
+            )
+        )
 
     def sized(field: str, which: int | None = None):
         def done(value: float) -> None:
@@ -157,7 +144,9 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
             "Shape",
             shape.kind,
             tuple((s, s) for s in SHAPES),
-            lambda key: desk.edit(set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")),
+            lambda key: desk.edit(
+                lambda: set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")
+            ),
         )
     ]
     if isinstance(shape, Box):
@@ -186,7 +175,7 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
 
 def _turned(desk: Desk, ident: str, which: int):
     return lambda value: desk.edit(
-        set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(math.degrees(value), 4), "turn")
+        lambda: set_one_of(desk.figure, "parts", ident, "turned_deg", which, round(math.degrees(value), 4), "turn")
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from karakuri.bodies.inertia import part_mass_kg
 from karakuri.bodies.tree import Tree, ordered_joints
 from karakuri.model.part import Part, Point
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import MINUS, Quantity, show_number
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -80,7 +81,7 @@ def _group(desk: Desk, tree: Tree, ident: str) -> Row:
         _numbers(kit, desk, y, width, total, ink)
 
     spoken = f"{name}, {desk.show(Quantity(total[0], 'mass'))}" if total else name
-    return Row(("figure", "") if base else ("joint", ident), spoken, paint, 18, True, "ink2" if base else ink)
+    return Row(FIGURE if base else Ref("joint", ident), spoken, paint, 18, True, "ink2" if base else ink)
 
 
 def _numbers(kit: Kit, desk: Desk, y: float, width: float, total: tuple[float, float, float] | None, ink: str) -> None:
@@ -133,7 +134,7 @@ def _part(desk: Desk, part: Part, spine: str) -> Row:
         kit.text(c["above"], y, signed(desk, part.at_mm[2] / 1e3), 12, 400, "ink2", "r")
 
     mass = desk.show(Quantity(known[0], "mass")) if known else "mass unknown"
-    return Row(("part", part.id), f"{part.name}, {mass}, {known[2] if known else ''}", paint, 18, False, spine)
+    return Row(Ref("part", part.id), f"{part.name}, {mass}, {known[2] if known else ''}", paint, 18, False, spine)
 
 
 def _whole(desk: Desk, tree: Tree) -> Row:

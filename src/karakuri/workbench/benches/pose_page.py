@@ -2,24 +2,15 @@
 
 from __future__ import annotations
 
-from karakuri.errors import Trouble
 from karakuri.model.edit import Edit, Set
-from karakuri.model.edits import new_id, remove_item
+from karakuri.model.edits import remove_item
+from karakuri.model.ref import Ref
 from karakuri.model.score import Pin, Pose
-from karakuri.model.score_edits import blended, keep_pose, mirrored, pin_pose, unpin
+from karakuri.model.score_edits import blended, change_pin, keep_pose, mirrored, pin_at, unpin
 from karakuri.motion.whole import joint_unit
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
-
-
-def carry_out(desk: Desk, make) -> bool:
-    """Make an edit and carry it out; a refusal is said."""
-    try:
-        return desk.edit(make())
-    except Trouble as trouble:
-        desk.said.emit(str(trouble))
-        return False
 
 
 def seconds(value: float) -> Quantity:
@@ -32,8 +23,8 @@ def keep(desk: Desk) -> None:
         joint.id: desk.pose.get(joint.id, 0.0) / joint_unit(desk.figure, joint.id) for joint in desk.figure.joints
     }
     name = f"pose {len(desk.figure.poses) + 1}"
-    if desk.edit(keep_pose(desk.figure, name, places)):
-        desk.select("pose", desk.figure.poses[-1].id)
+    if desk.edit(lambda: keep_pose(desk.figure, name, places)):
+        desk.select(Ref("pose", desk.figure.poses[-1].id))
 
 
 def pose_page(desk: Desk, pose: Pose) -> Page:
@@ -54,7 +45,7 @@ def pose_page(desk: Desk, pose: Pose) -> Page:
     ]  # fmt: skip
     if others:
         items.append(Pick("blend", "Blend with", "choose", tuple((p.id, p.name) for p in others), blend))
-    items += [Do("rm", "Take this pose out", lambda: carry_out(desk, lambda: remove_item(desk.figure, "poses", pose.id))), Head("hp", "Places")]  # fmt: skip
+    items += [Do("rm", "Take this pose out", lambda: desk.edit(lambda: remove_item(desk.figure, "poses", pose.id))), Head("hp", "Places")]  # fmt: skip
     for joint_id, value in pose.places:
         joint = figure.joint(joint_id)
         kind = "length" if joint.kind == "slide" else "angle"
@@ -73,8 +64,8 @@ def _set_pose(desk: Desk, pose: Pose, field: str, value: object, words: str) -> 
 
 
 def _keep_as(desk: Desk, name: str, places: dict[str, float]) -> None:
-    if carry_out(desk, lambda: keep_pose(desk.figure, name[:80], places)):
-        desk.select("pose", desk.figure.poses[-1].id)
+    if desk.edit(lambda: keep_pose(desk.figure, name[:80], places)):
+        desk.select(Ref("pose", desk.figure.poses[-1].id))
         desk.recall(desk.figure.poses[-1].id)
 
 
@@ -84,10 +75,20 @@ def _update(desk: Desk, pose: Pose) -> None:
 
 
 def _pin(desk: Desk, pose: Pose) -> None:
-    at = max(0.02, round(desk.transport.now, 2))
-    pin = Pin(id=new_id(desk.figure, f"{pose.id} at {at:.0f}"), pose=pose.id, arrives_s=at)
-    if carry_out(desk, lambda: pin_pose(desk.figure, pin)):
-        desk.select("pin", pin.id)
+    pin_here(desk, pose.id, round(desk.transport.now, 2))
+
+
+def pin_here(desk: Desk, pose_id: str, at_s: float) -> None:
+    """Pin a kept pose to a time; the pin is in hand then."""
+    ids: list[str] = []
+
+    def make() -> Edit:
+        edit, ident = pin_at(desk.figure, pose_id, at_s)
+        ids.append(ident)
+        return edit
+
+    if desk.edit(make):
+        desk.select(Ref("pin", ids[0]))
 
 
 def pin_page(desk: Desk, pin: Pin) -> Page:
@@ -95,7 +96,7 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
     pose = desk.figure.pose(pin.pose)
 
     def change(**fields: object) -> None:
-        carry_out(desk, lambda: pin_pose(desk.figure, Pin(**(dict(pin) | fields))))
+        desk.edit(lambda: change_pin(desk.figure, pin.id, **fields))
 
     manners = (("together", "all together"), ("in order", "eyes, lids and beak, head"))
     items: list[Item] = [
@@ -109,7 +110,7 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
     made = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
     items += [
         Fact("n", "Moves", str(made), "", "A move changed by hand is its own from then on."),
-        Do("pose", "Take the pose in hand", lambda: desk.select("pose", pose.id)),
-        Do("rm", "Take it out, with its moves", lambda: carry_out(desk, lambda: unpin(desk.figure, pin.id))),
+        Do("pose", "Take the pose in hand", lambda: desk.select(Ref("pose", pose.id))),
+        Do("rm", "Take it out, with its moves", lambda: desk.edit(lambda: unpin(desk.figure, pin.id))),
     ]  # fmt: skip
     return Page(pose.name, f"pinned to {pin.arrives_s:.2f} s", tuple(items), ("pin", pin.id))

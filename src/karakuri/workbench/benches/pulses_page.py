@@ -9,12 +9,12 @@ import numpy as np
 
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.actuators.pulses import PulseMap, pulse_map
-from karakuri.errors import Trouble
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
-from karakuri.model.record import Calibration, Entry, NamedPlace
+from karakuri.model.record import Entry
+from karakuri.model.record_edits import calibration, horn_off, named_place
 from karakuri.motion.frames import RATE_HZ
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees
@@ -46,9 +46,7 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
         *_named(desk, joint, drive, mapped),
     ]  # fmt: skip
     if entry is not None:
-        items.append(
-            Do("off", "The horn came off", lambda: desk.note(Entry(date=_now(), kind="horn off", drive=drive.id)))
-        )
+        items.append(Do("off", "The horn came off", lambda: desk.note(lambda: horn_off(drive.id, _now()))))
     past = [e for e in desk.figure.record if e.drive == drive.id]
     for n, e in enumerate(reversed(past[-4:])):
         items.append(Fact(f"e{n}", e.date.replace("T", " "), e.kind))
@@ -76,19 +74,16 @@ def _tooth(desk: Desk, drive: Drive) -> Quantity | None:
     return Quantity(kept.horn_tooth, "count") if kept is not None and kept.horn_tooth is not None else None
 
 
-def _calibrate(desk: Desk, joint: Joint, drive: Drive, **fields: object) -> bool:
+def _usual(joint: Joint, drive: Drive, desk: Desk) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+    """Angles, degrees, and pulses, µs, as they are known now."""
+    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+    low, middle, high = (round(math.degrees(a), 3) for a in mapped.angles)
+    return (low, middle, high), mapped.pulses
+
+
+def _calibrate(desk: Desk, joint: Joint, drive: Drive, **measured: object) -> bool:
     """One more calibration in the record: what is known, with some of it measured anew."""
-    kept = desk.figure.calibration_of(drive.id)
-    mapped = pulse_map(joint, drive.actuator, kept)
-    angles = tuple(round(math.degrees(a), 3) for a in mapped.angles)
-    base = dict(kept) if kept is not None else {"angles_deg": angles, "pulses_us": mapped.pulses}
-    try:
-        made = Calibration(**(base | fields))
-    except ValueError as trouble:
-        text = str(trouble).split("Value error, ")[-1].split(" [type")[0]
-        desk.said.emit(f"Not written into the record: {text}.")
-        return False
-    return desk.note(Entry(date=_now(), kind="calibration", drive=drive.id, calibration=made))
+    return desk.note(lambda: calibration(desk.figure, drive.id, _now(), _usual(joint, drive, desk), **measured))
 
 
 def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
@@ -141,7 +136,7 @@ def _steps(desk: Desk, joint: Joint, mapped: PulseMap) -> list[Item]:
     )
     low, high = (math.radians(a) for a in joint.range_deg)
     middle = (low + high) / 2
-    items: list[Item] = []
+    items: list[Do] = []
     for n, (words, place) in enumerate(
         (("Step to the low end", low), ("Step to the middle", middle), ("Step to the high end", high))
     ):
@@ -156,7 +151,7 @@ def _steps(desk: Desk, joint: Joint, mapped: PulseMap) -> list[Item]:
         )
         if why and n < 2:
             items[-1].why_not = " "
-    return items
+    return list(items)
 
 
 def step_there(desk: Desk, joint: Joint, place: float, us: float) -> None:
@@ -185,13 +180,7 @@ def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
         if not text.strip():
             return
         now = float(mapped.pulse(np.array([desk.pose.get(joint.id, 0.0)]))[0])
-        others = tuple(p for p in places if p.name != text.strip())
-        try:
-            made = NamedPlace(name=text.strip(), pulse_us=round(now, 1))
-        except (ValueError, Trouble):
-            desk.said.emit("A name has 1 to 80 letters; nothing was written.")
-            return
-        _calibrate(desk, joint, drive, places=(*others, made))
+        desk.note(lambda: named_place(desk.figure, drive.id, _now(), _usual(joint, drive, desk), text, now))
 
     items.append(WriteText("rec name", "Name it here", "", add))
     return items

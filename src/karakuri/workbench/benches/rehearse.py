@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.model.ref import Ref
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.rehearse_page import rehearse_page
 from karakuri.workbench.desk import Desk
@@ -60,18 +61,18 @@ class RehearseBench(Bench):
     def page(self) -> Page:
         return rehearse_page(self.desk)
 
-    # ---- deeds
+    # ---- actions
     def _home(self) -> None:
         board = self.desk.board
-        (board.park if board.state in ("ready", "live", "playing") else board.approach)()
+        (board.park if board.state in ("ready", "live", "playing", "gathering") else board.approach)()
 
     def _play(self) -> None:
         board = self.desk.board
         (board.play if board.state in PLAYABLE else board.stop)()
 
-    def _take(self, key: tuple[str, str]) -> None:
-        if key[0] == "joint":
-            self.desk.select(*key)
+    def _take(self, ref: Ref) -> None:
+        if ref.kind == "joint":
+            self.desk.select(ref)
 
     def key(self, event) -> bool:
         """Space plays and stops."""
@@ -181,7 +182,9 @@ class RehearseBench(Bench):
         spoken = f"output {output.number}, {output.name}" + (
             f", sent {sent:.0f} µs" if sent is not None else ", released"
         )
-        return Row(("joint", output.joint) if output.joint else ("light", str(output.number)), spoken, paint, 22)
+        return Row(
+            Ref("joint", output.joint) if output.joint else Ref("channel", str(output.number)), spoken, paint, 22
+        )
 
     # ---- layout
     def _place(self) -> None:

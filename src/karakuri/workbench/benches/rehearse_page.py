@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+import time
+from functools import lru_cache
+
+from karakuri.devices.client import RIGHTS
+from karakuri.devices.link import ports
 from karakuri.errors import Trouble
 from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import tables
@@ -13,7 +18,14 @@ POWER_UP = (
     "Before power comes on: take the horns off or hold clear. Joints approach one at a time, at 20 °/s. "
     "Stop, or Esc, ends all motion where it is; it takes no power away: have a switch for that within reach."
 )
+LOOKS_EVERY_S = 5.0
 KINDS = (("timer", "own timer"), ("i2c", "16-channel generator"))
+
+
+@lru_cache(maxsize=1)
+def _plugged(_turn: int) -> tuple[tuple[str, str], ...]:
+    """Serial ports, looked for every few seconds while the card is shown, not with every report of the board."""
+    return ports()
 
 
 def rehearse_page(desk: Desk) -> Page:
@@ -27,6 +39,12 @@ def rehearse_page(desk: Desk) -> Page:
         WriteText("addr", "Address", board.address if not board.stand_in else "", lambda text: board.join(text) if text.strip() else None),
         Note("na", "tcp:HOST:PORT, or the path of its serial port. It wants the line protocol’s firmware, which comes with an exported player."),
     ]  # fmt: skip
+    found = _plugged(int(time.monotonic() // LOOKS_EVERY_S))
+    if found:
+        items.insert(
+            -1,
+            Pick("ports", "Found here", "choose", tuple((path, f"{path}, {what}") for path, what in found), board.join),
+        )
     if board.joined:
         news = board.news
         late, sent = news.get("late", 0), news.get("sent", 0)
@@ -38,6 +56,8 @@ def rehearse_page(desk: Desk) -> Page:
             Fact("worst", "Latest by", f"{news.get('worst_ms', 0):.1f}", "ms"),
             Fact("ans", "Answers", f"{news.get('answers', 0)}", "", f"{news.get('refused', 0)} refused, {news.get('nonsense', 0)} nonsense"),
         ]  # fmt: skip
+        if not news.get("hurried", True):
+            items.append(Note("rights", RIGHTS))
     items += [Head("hx", "To take away"), *export_items(desk)]
     return Page("Rehearse", board.words(), tuple(items), ("rehearse", ""))
 

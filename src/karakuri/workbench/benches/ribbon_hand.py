@@ -1,4 +1,4 @@
-"""The hand on the ribbons: what a press takes hold of, what a drag does to it, and the same deeds by key."""
+"""The hand on the ribbons: what a press takes hold of, what a drag does to it, and the same actions by key."""
 
 from __future__ import annotations
 
@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, Qt
 
-from karakuri.errors import Trouble
-from karakuri.model.edits import new_id
-from karakuri.model.score import Pin, Row
-from karakuri.model.score_edits import add_move, change_move, pin_pose
+from karakuri.model.ref import FIGURE, Ref
+from karakuri.model.score import Row
+from karakuri.model.score_edits import add_move, change_move, change_pin
+from karakuri.workbench.benches.pose_page import pin_here
 from karakuri.workbench.benches.ribbon_row import band, in_view
 from karakuri.workbench.benches.ribbon_values import band_of, target_words
 
@@ -93,16 +93,16 @@ class RibbonHand:
         self.pointer = at
         desk = self.view.desk
         if held is None:
-            desk.select("figure", "")
+            desk.select(FIGURE)
         elif held.kind == "time":
             desk.transport.stop()
             desk.transport.go(self.view.span().t(x))
         elif held.kind == "pin":
-            desk.select("pin", held.channel)
+            desk.select(Ref("pin", held.channel))
         elif held.k >= 0:
-            desk.select("move", f"{held.channel}:{held.k}")
+            desk.select(Ref("move", held.channel, held.k))
         else:
-            desk.select("channel", held.channel)
+            desk.select(Ref("channel", held.channel))
 
     def move(self, at: QPointF, shift: bool) -> None:
         """Drag what is held, once the pointer went far enough for it to be meant."""
@@ -207,23 +207,12 @@ class RibbonHand:
             held.row = Row(pin.arrives_s, pin.takes_s, 0.0)
         arrives = max(0.02, self._snap(held.row.departs + by))
         if arrives != pin.arrives_s:
-            self.view.desk.edit(
-                pin_pose(self.view.desk.figure, Pin(**(dict(pin) | {"arrives_s": arrives}))), dragging=True
-            )
+            self.view.desk.edit(lambda: change_pin(self.view.desk.figure, pin.id, arrives_s=arrives), dragging=True)
             held.words = f"arrives {arrives:.2f} s"
 
     def pin_at(self, pose_id: str, at: float) -> None:
         """Pin a pose to a time, with its moves."""
-        figure = self.view.desk.figure
-        name = f"{pose_id} at {at:.0f}"
-        pin = Pin(id=new_id(figure, name), pose=pose_id, arrives_s=max(0.02, self._snap(at)))
-        try:
-            edit = pin_pose(figure, pin)
-        except Trouble as trouble:
-            self.view.desk.said.emit(str(trouble))
-            return
-        if self.view.desk.edit(edit):
-            self.view.desk.select("pin", pin.id)
+        pin_here(self.view.desk, pose_id, self._snap(at))
 
     def bead_here(self) -> None:
         """B: a bead in the ribbon in hand at the plumb line: a new move that arrives there, where the joint stands."""

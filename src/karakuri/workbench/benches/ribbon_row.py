@@ -213,7 +213,7 @@ def _slot(ribbon: Ribbon, finding: Finding, span: Span, least: float) -> tuple[f
     """From where to where the faulty move is hatched, at least so many pixels; None out of view."""
     if finding.move is None:
         return None
-    k = finding.move[1]
+    k = finding.move.number
     if k >= len(ribbon.track.departs):
         return None
     a = float(span.x(ribbon.track.departs[k]))

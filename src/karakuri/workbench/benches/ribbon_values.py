@@ -31,9 +31,8 @@ class RibbonValues:
         moving = desk.moving()
         track = moving.tracks[moving.channels.index(channel)]
         low, high, ends = edges(desk, channel)
-        kind, ident = desk.subject
         in_hand = desk.channel_in_hand()
-        chosen = int(ident.rpartition(":")[2]) if kind == "move" and ident.rpartition(":")[0] == channel.id else -1
+        chosen = desk.subject.number if desk.subject.id == channel.id and desk.subject.kind == "move" else -1
         selected = in_hand is not None and in_hand.id == channel.id
         region = figure.joint(channel.joints[0]).region if channel.joints else ""
         ink, tint = REGION[region] if region else ("brass_f", "brass_t")
@@ -61,7 +60,7 @@ class RibbonValues:
         key = tuple(id(played) for played, _, _ in found)
         kept = self._effort.get(channel.id)
         if kept is None or kept[0] != key:
-            shares = [played.effort / can.held for played, _, can in found]
+            shares = [played.effort / can.continuous for played, _, can in found]
             kept = self._effort[channel.id] = (key, np.maximum.reduce(shares) if shares else None, found)
         return kept[1]
 
@@ -87,7 +86,7 @@ class RibbonValues:
         return tuple(
             (f, fault_words(f, self.desk))
             for f in study.findings
-            if f.move is not None and f.move[0] == channel.id and f.verdict in shown
+            if f.move is not None and f.move.id == channel.id and f.verdict in shown
         )
 
 

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.of_move import findings_of_move
 from karakuri.model.finding import show_reserve
+from karakuri.model.ref import Ref
 from karakuri.model.score import Channel
 from karakuri.workbench.benches.ribbon_hand import RibbonHand
 from karakuri.workbench.benches.ribbon_row import Span, band, drawn_key, paint_label, paint_row
@@ -53,7 +54,7 @@ class Ribbons(Sheet):
         elif self.t1 > length:
             wide = min(self.t1 - self.t0, length)
             self.t0, self.t1 = length - wide, length
-        self.scroll(0)
+        self.scroll_by(0)
         self.speak()
         self.update()
 
@@ -91,7 +92,7 @@ class Ribbons(Sheet):
             y += tall
         return out
 
-    def scroll(self, by: float) -> None:
+    def scroll_by(self, by: float) -> None:
         """Up and down, by whole rows."""
         tall = self.row_tall()
         content = tall * len(self.desk.figure.score.channels)
@@ -135,7 +136,7 @@ class Ribbons(Sheet):
             self.update()
 
     def resizeEvent(self, event) -> None:
-        self.scroll(0)
+        self.scroll_by(0)
         self.update()
 
     # ---- drawing
@@ -229,7 +230,7 @@ class Ribbons(Sheet):
                 continue
             name = self.desk.figure.pose(pin.pose).name
             wide = kit.width(name, 12, 500) + u(14)
-            on = self.desk.subject == ("pin", pin.id)
+            on = self.desk.subject == Ref("pin", pin.id)
             a, b = (x - wide, x) if x - wide > span.x0 else (x, x + wide)
             if any(a < d and b > c for c, d in taken):
                 a, b = x, x + wide
@@ -347,7 +348,7 @@ class Ribbons(Sheet):
             by = -(self.t1 - self.t0) * 0.1 * (1 if turn > 0 else -1)
             self.show_span(self.t0 + by, self.t1 + by)
         else:
-            self.scroll(-self.row_tall() if turn > 0 else self.row_tall())
+            self.scroll_by(-self.row_tall() if turn > 0 else self.row_tall())
             self.update()
 
     def keyPressEvent(self, event) -> None:
@@ -374,7 +375,7 @@ class Ribbons(Sheet):
             at = channels.index(now) + step if now in channels else 0
             channel = channels[max(0, min(len(channels) - 1, at))]
             self.reveal(channel.id)
-            self.desk.select("channel", channel.id)
+            self.desk.select(Ref("channel", channel.id))
 
     def _next_bead(self, step: int) -> None:
         channel, held = self.desk.channel_in_hand(), self.desk.move_in_hand()
@@ -386,7 +387,7 @@ class Ribbons(Sheet):
             later = [i for i, t in enumerate(channel.moves.departs_s) if t >= self.desk.transport.now]
             k = later[0] if later else len(channel.moves) - 1
         k = max(0, min(len(channel.moves) - 1, k))
-        self.desk.select("move", f"{channel.id}:{k}")
+        self.desk.select(Ref("move", channel.id, k))
         row = channel.moves.row(k)
         if not self.t0 <= row.departs + row.takes <= self.t1:
             wide = self.t1 - self.t0

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.model.ref import Ref
 from karakuri.model.score_edits import lay_out, missing_channels, remove_move, unpin
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.pose_page import keep
@@ -28,9 +29,9 @@ class ScoreBench(Bench):
         self.front = Elevation(desk, "front", self, posing=True)
         self.ribbons = Ribbons(desk, self)
         self.run = Tag(desk, "Run from here", self.ribbons, desk.transport.toggle)
-        self.pace = Choice(desk, "Pace", self._paces, lambda key: desk.transport.set_pace(float(key)), self)
+        self.pace = Choice(desk, "Speed", self._paces, lambda key: desk.transport.set_pace(float(key)), self)
         self.keep = Tag(desk, "Keep as pose", self, lambda: keep(desk))
-        self.lay = Tag(desk, "Lay out the ribbons", self, lambda: desk.edit(lay_out(desk.figure)))
+        self.lay = Tag(desk, "Lay out the ribbons", self, lambda: desk.edit(lambda: lay_out(desk.figure)))
         self.shelf.recalled.connect(desk.recall)
         self.shelf.dragged.connect(self._dragged)
         self.shelf.dropped.connect(self._dropped)
@@ -96,7 +97,7 @@ class ScoreBench(Bench):
             self.ribbons.hand.bead_here()
         elif key == Qt.Key.Key_K:
             keep(self.desk)
-        elif key == Qt.Key.Key_Delete and self.desk.subject[0] in ("move", "pin"):
+        elif key == Qt.Key.Key_Delete and self.desk.subject.kind in ("move", "pin"):
             self.remove()
         else:
             return False
@@ -104,13 +105,13 @@ class ScoreBench(Bench):
 
     def remove(self) -> None:
         """Take out the move or the pinned pose in hand."""
-        kind, ident = self.desk.subject
-        if kind == "move":
-            channel, k = self.desk.move_in_hand()
-            self.desk.select("channel", channel.id)
-            self.desk.edit(remove_move(channel, k))
-        elif kind == "pin":
-            self.desk.edit(unpin(self.desk.figure, ident))
+        held, ref = self.desk.move_in_hand(), self.desk.subject
+        if held is not None:
+            channel, k = held
+            self.desk.select(Ref("channel", channel.id))
+            self.desk.edit(lambda: remove_move(channel, k))
+        elif ref.kind == "pin":
+            self.desk.edit(lambda: unpin(self.desk.figure, ref.id))
 
     def _place(self) -> None:
         u, w, h = self.u, self.width(), self.height()

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from karakuri.errors import EditRefused
-from karakuri.model.edit import Edit, Set
-from karakuri.model.edits import new_id
-from karakuri.model.finding import Finding
-from karakuri.model.score import Channel, Idle, Section
+from karakuri.model.edit import Edit, Remove, Set
+from karakuri.model.finding import Finding, finding_id
+from karakuri.model.ref import Ref, item_of
+from karakuri.model.score import Channel, Section
 from karakuri.model.score_edits import (
     add_light,
+    add_section,
+    change_section,
     lay_out,
     missing_channels,
     remove_channel,
+    set_idle,
     stretch_all,
     untie,
     write_idle,
@@ -20,24 +22,26 @@ from karakuri.motion.idle import idle_moves
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
-from karakuri.workbench.benches.pose_page import carry_out, pin_page, pose_page, seconds
+from karakuri.workbench.benches.pose_page import pin_page, pose_page, seconds
 from karakuri.workbench.benches.ribbon_values import target_quantity, target_words
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.routes import bench_of
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
 
 def score_page(desk: Desk) -> Page:
     """The card for what is in hand on the Score bench."""
-    kind, ident = desk.subject
-    if kind == "move":
-        return move_page(desk, *desk.move_in_hand())
+    ref = desk.subject
+    move = desk.move_in_hand()
+    if move is not None:
+        return move_page(desk, *move)
     channel = desk.channel_in_hand()
     if channel is not None:
         return channel_page(desk, channel)
-    if kind == "pose":
-        return pose_page(desk, desk.figure.pose(ident))
-    if kind == "pin":
-        return pin_page(desk, next(p for p in desk.figure.score.pins if p.id == ident))
+    if ref.kind == "pose":
+        return pose_page(desk, item_of(desk.figure, ref))
+    if ref.kind == "pin":
+        return pin_page(desk, item_of(desk.figure, ref))
     return whole_page(desk)
 
 
@@ -53,23 +57,23 @@ def whole_page(desk: Desk) -> Page:
         Write("len", "Length", seconds(score.length_s), "time", lambda v: set_score(desk, "length_s", round(v, 3), "length of the score")),
         Pick("loop", "At the end", "begins again" if score.loops else "stops", (("loop", "begins again"), ("stop", "stops")),
              lambda key: set_score(desk, "loops", key == "loop", "what comes at the end")),
-        Do("lay", "Lay out the ribbons", lambda: carry_out(desk, lambda: lay_out(desk.figure)),
+        Do("lay", "Lay out the ribbons", lambda: desk.edit(lambda: lay_out(desk.figure)),
            "" if waiting else "Every driven joint has its ribbon."),
-        Do("light", "Add a light", lambda: desk.edit(add_light(desk.figure, f"Light {1 + sum(c.kind == 'light' for c in score.channels)}"))),
+        Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.kind == 'light' for c in score.channels)}"))),
     ]  # fmt: skip
-    worst = _worst(desk, lambda f: f.bench == "score")
+    worst = _worst(desk, lambda f: bench_of(f) == "score")
     if worst is not None:
         items += [Head("hw", "Worst of the score"), Block("w", worst, desk.figure.assumptions.wished_margin),
                   Note("nw", worst.sentence.show(desk.units))]  # fmt: skip
     items += [
         Head("hs", "All of it"),
-        Do("slow", "Stretch everything 1.1 times", lambda: desk.edit(stretch_all(desk.figure, 1.1))),
-        Do("fast", "Draw everything together to 0.9", lambda: desk.edit(stretch_all(desk.figure, 0.9))),
+        Do("slow", "Stretch everything 1.1 times", lambda: desk.edit(lambda: stretch_all(desk.figure, 1.1))),
+        Do("fast", "Shorten everything to 0.9 of its time", lambda: desk.edit(lambda: stretch_all(desk.figure, 0.9))),
         Head("hi", "Idle life"),
         Write("seed", "Seed", Quantity(score.idle.seed, "count"), "count",
-              lambda v: set_score(desk, "idle", Idle(seed=max(0, round(v)), waits_s=score.idle.waits_s), "seed of idle life")),
+              lambda v: desk.edit(lambda: set_idle(desk.figure, "seed of idle life", seed=round(v)))),
         *(_wait(desk, i, label) for i, label in enumerate(("Waits at least", "Waits at most"))),
-        Do("idle", "Write blinks and glances", lambda: carry_out(desk, lambda: write_idle(desk.figure, idle_moves(desk.figure)))),
+        Do("idle", "Write blinks and glances", lambda: desk.edit(lambda: write_idle(desk.figure, idle_moves(desk.figure)))),
         Note("ni", "Glances and blinks at random waits, as ordinary moves. The same seed gives the same life; pressing again "
                    "replaces what idle wrote before. 2 to 10 s between them: common practice, no source."),
     ]  # fmt: skip
@@ -80,23 +84,11 @@ def whole_page(desk: Desk) -> Page:
 
 def _wait(desk: Desk, which: int, label: str) -> Write:
     def done(value: float) -> None:
-        idle = desk.figure.score.idle
-        waits = list(idle.waits_s)
+        waits = list(desk.figure.score.idle.waits_s)
         waits[which] = round(value, 2)
-        carry_out(
-            desk, lambda: Edit("waits of idle life", (Set(("score", "idle"), _idle(idle.seed, waits)),), "idle waits")
-        )
+        desk.edit(lambda: set_idle(desk.figure, "waits of idle life", waits_s=tuple(waits)))
 
     return Write(f"wait{which}", label, seconds(desk.figure.score.idle.waits_s[which]), "time", done)
-
-
-def _idle(seed: int, waits: list[float]) -> Idle:
-    try:
-        return Idle(seed=seed, waits_s=(waits[0], waits[1]))
-    except ValueError as trouble:
-        raise EditRefused(
-            f"Waits run from at least 0.2 s upwards, not from {waits[0]:g} to {waits[1]:g} s."
-        ) from trouble
 
 
 def _sections(desk: Desk) -> list[Item]:
@@ -116,43 +108,26 @@ def _sections(desk: Desk) -> list[Item]:
         items.append(WriteText(f"sn{s.id}", "Called", s.name, lambda text, s=s: _section(desk, s, name=text.strip())))
         items.append(Write(f"sa{s.id}", "From", seconds(s.from_s), "time", lambda v, s=s: _section(desk, s, from_s=round(v, 3))))  # fmt: skip
         items.append(Write(f"sb{s.id}", "To", seconds(s.to_s), "time", lambda v, s=s: _section(desk, s, to_s=round(v, 3))))  # fmt: skip
-        items.append(Do(f"sr{s.id}", f"Take out {s.name}", lambda s=s: _set_sections(desk, [x for x in desk.figure.score.sections if x.id != s.id], f"take out {s.name}")))  # fmt: skip
-    items.append(Do("sadd", "Section from the plumb line on", lambda: _add_section(desk)))
+        items.append(Do(f"sr{s.id}", f"Take out {s.name}", lambda s=s: desk.edit(Edit(f"take out {s.name}", (Remove("score.sections", s.id),)))))  # fmt: skip
+    items.append(
+        Do(
+            "sadd",
+            "Section from the plumb line on",
+            lambda: desk.edit(lambda: add_section(desk.figure, desk.transport.now)),
+        )
+    )
     return items
 
 
-def _set_sections(desk: Desk, sections: list[Section], words: str) -> None:
-    desk.edit(Edit(words, (Set(("score", "sections"), tuple(sections)),)))
-
-
 def _section(desk: Desk, section: Section, **fields: object) -> None:
-    try:
-        made = Section(**(dict(section) | fields))
-    except ValueError:
-        desk.said.emit(f"{section.name} runs forwards: its end lies after its beginning. It is as it was.")
-        return
-    sections = [made if s.id == section.id else s for s in desk.figure.score.sections]
-    _set_sections(desk, sections, f"change {section.name}")
-
-
-def _add_section(desk: Desk) -> None:
-    score, now = desk.figure.score, desk.transport.now
-    begin = min(now, score.length_s - 0.2)
-    name = f"part {len(score.sections) + 1}"
-    made = Section(
-        id=new_id(desk.figure, name),
-        name=name,
-        from_s=round(max(0.0, begin), 3),
-        to_s=round(min(score.length_s, begin + 4), 3),
-    )
-    _set_sections(desk, [*score.sections, made], f"add {name}")
+    desk.edit(lambda: change_section(desk.figure, section.id, **fields))
 
 
 def channel_page(desk: Desk, channel: Channel) -> Page:
     """A ribbon: where it parks, its moves, what is worst along it."""
     figure = desk.figure
-    ids = {f"{rule}.{channel.id}" for rule in ("toofast", "effort", "band")}
-    worst = _worst(desk, lambda f: (f.move is not None and f.move[0] == channel.id) or f.id in ids)
+    ids = {finding_id(rule, channel.id) for rule in ("toofast", "effort", "band")}
+    worst = _worst(desk, lambda f: (f.move is not None and f.move.id == channel.id) or f.id in ids)
     items: list[Item] = []
     if channel.kind == "joint":
         items += [Block("v", worst, figure.assumptions.wished_margin)]
@@ -162,22 +137,22 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
     moves = [(str(k), _move_words(desk, channel, k)) for k in sorted(near)]
     items += [
         WriteText("name", "Name", channel.name, lambda text: _set_channel(desk, channel, "name", text.strip(), "name")),
-        Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select("move", f"{channel.id}:{k}")),
+        Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select(Ref("move", channel.id, int(k)))),
         Write("park", "Parks at", target_quantity(desk, channel, channel.park), _kind(desk, channel),
               lambda v: _set_channel(desk, channel, "park", round(to_channel_unit(desk, channel, v), 2), "park")),
         Fact("now", "At the plumb line", target_words(desk, channel, desk.stands(channel, desk.transport.now))),
     ]  # fmt: skip
     if len(channel.joints) > 1:
         names = " and ".join(figure.joint(j).name for j in channel.joints)
-        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: carry_out(desk, lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
+        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: desk.edit(lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
     for joint in channel.joints:
-        heat = desk.finding(f"heat.{joint}")
+        heat = desk.finding("heat", joint)
         if heat is not None:
             items += [Head(f"hh{joint}", f"Heat of {figure.joint(joint).name}"), Note(f"nh{joint}", heat.sentence.show(desk.units))]  # fmt: skip
             items += [Calc(f"ch{joint}{i}", d) for i, d in enumerate(heat.derivations)]
     items += [
-        Head("hd", "Deeds"),
-        Do("rm", "Take this ribbon out", lambda: desk.edit(remove_channel(channel))),
+        Head("hd", "Actions"),
+        Do("rm", "Take this ribbon out", lambda: desk.edit(lambda: remove_channel(channel))),
         Note("keys", "B sets a bead at the plumb line. Page Up and Page Down go from bead to bead; plus and minus look closer and wider."),
     ]  # fmt: skip
     kind = (

@@ -7,12 +7,14 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainterPath, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.part import Part
+from karakuri.model.ref import Ref, item_of
 from karakuri.model.score import Pose
 from karakuri.motion.whole import joint_unit
 from karakuri.workbench.desk import Desk
@@ -31,7 +33,7 @@ class Face:
         for joint, value in places.items():
             if joint in tree.ids:
                 q[tree.index(joint)] = value
-        placed = place(tree, q[:, None])
+        placed = place(tree, complete(tree.coupling, q[:, None]))
         self.shapes: list[tuple[str, list[tuple[float, float]]]] = []
         parts, found, made = _head(figure), [], []
         for part in parts:
@@ -50,9 +52,9 @@ class Face:
         self.shapes = [(region, shape) for _, region, shape in found]
         self.pupils: list[tuple[float, float, float]] = []
         tips = {p.rides_on for p in parts} - {j.rides_on for j in figure.joints}
-        for joint in (j for j in figure.joints if j.region == "eyes" and j.id in tips):
-            link = tree.index(joint.id)
-            shape = next((s for part, s in zip(parts, made, strict=True) if part.rides_on == joint.id and s), [])
+        for eye in (j for j in figure.joints if j.region == "eyes" and j.id in tips):
+            link = tree.index(eye.id)
+            shape = next((s for part, s in zip(parts, made, strict=True) if part.rides_on == eye.id and s), [])
             wide = max((x for x, _ in shape), default=0.0) - min((x for x, _ in shape), default=0.0)
             at = FRONT @ (placed.pivot[link, :, 0] + placed.rotation[link, :, 0, 0] * wide * 0.34)
             self.pupils.append((float(at[0]), float(at[1]), wide * 0.26))
@@ -100,8 +102,8 @@ class Shelf(Sheet):
             self.update()
 
     def in_hand(self) -> Pose | None:
-        kind, ident = self.desk.subject
-        return next((p for p in self.desk.figure.poses if kind == "pose" and p.id == ident), None)
+        ref = self.desk.subject
+        return item_of(self.desk.figure, ref) if ref.kind == "pose" else None
 
     def slots(self) -> int:
         return max(2, min(6, int(self.width() / self.u(84))))
@@ -152,7 +154,7 @@ class Shelf(Sheet):
                     kit.lines(x + u(8), y + u(24), "pose it, then “Keep as pose”", wide - u(14), 12, 400, "ink2")
                 continue
             pose = poses[n]
-            on = self.desk.subject == ("pose", pose.id)
+            on = self.desk.subject == Ref("pose", pose.id)
             kit.draw(shape, "card", "indigo" if on else "hair", 1.8 if on else 1)
             kit.circle(x + wide / 2, y + u(7), 2.2, "paper", "rule")
             if n < 9:
@@ -187,7 +189,7 @@ class Shelf(Sheet):
         if n is not None and n < len(self.desk.figure.poses):
             pose = self.desk.figure.poses[n]
             self.held, self.away = (pose.id, event.position()), False
-            self.desk.select("pose", pose.id)
+            self.desk.select(Ref("pose", pose.id))
 
     def mouseMoveEvent(self, event) -> None:
         if self.held is not None and (event.position() - self.held[1]).manhattanLength() > 6:
@@ -213,7 +215,7 @@ class Shelf(Sheet):
         if step is not None and poses:
             n = max(0, min(len(poses) - 1, (poses.index(now) + step) if now else 0))
             self.first = min(max(self.first, n - self.slots() + 1), n)
-            self.desk.select("pose", poses[n].id)
+            self.desk.select(Ref("pose", poses[n].id))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and now is not None:
             self.recalled.emit(now.id)
         else:

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.demo import owl_path
-from karakuri.model.assumptions import Assumptions
-from karakuri.model.figure import Base, Figure, Posture, Supply
+from karakuri.errors import Trouble
+from karakuri.model.edits import new_figure
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import Bench, degrees, mm
-from karakuri.workbench.benches.figure_page import FINISH, foot_of
+from karakuri.workbench.benches.figure_page import FINISH
 from karakuri.workbench.benches.joint_page import datum_sketch
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -31,22 +32,22 @@ STEPS = (
 class StartBench(Bench):
     title, question = "A new figure", "What it is, what it stands on, how far it is built."
 
-    def __init__(self, desk: Desk, parent: QWidget, deeds: dict) -> None:
+    def __init__(self, desk: Desk, parent: QWidget, actions: dict) -> None:
         super().__init__(desk, parent)
-        self.deeds = deeds
+        self._do = actions
         self.reset()
         self.demo = Tag(
-            desk, "Open the demo, Owl librarian", self, lambda: deeds["replace"](Session.from_template(owl_path()))
+            desk, "Open the demo, Owl librarian", self, lambda: actions["replace"](Session.from_template(owl_path()))
         )
-        self.open = Tag(desk, "Open a file", self, deeds["open"])
+        self.open = Tag(desk, "Open a file", self, actions["open"])
         self.back = Tag(desk, "Back to what was open", self, lambda: desk.turn_to("figure"))
         self.lately = [
-            Tag(desk, path.stem, self, lambda path=path: deeds["open path"](path)) for path in last_figures()[:3]
+            Tag(desk, path.stem, self, lambda path=path: actions["open path"](path)) for path in last_figures()[:3]
         ]
         desk.looked.connect(self._place)
 
     def reset(self) -> None:
-        self.values = {
+        self.values: dict[str, Any] = {
             "name": "New head",
             "growth": "25",
             "depth": 200.0,
@@ -71,7 +72,7 @@ class StartBench(Bench):
             "every field has a default",
             (
                 WriteText("name", "Name", v["name"], self._set("name")),
-                Pick("finish", "So far", dict(FINISH)[v["growth"]], FINISH, self._set("growth")),
+                Pick("finish", "State", dict(FINISH)[v["growth"]], FINISH, self._set("growth")),
                 Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
                 Head("hs", "Stands on"),
                 WriteText("on", "Stands on", v["on"], self._set("on")),
@@ -90,23 +91,15 @@ class StartBench(Bench):
     def make(self) -> None:
         """The figure as described replaces what is on the desk, which is kept or saved first."""
         v = self.values
-        postures = (Posture(id="level", name="level"),)
-        if abs(v["lean"]) > 0.01:
-            postures += (Posture(id="leaning", name="leaning", lean_deg=v["lean"]),)
         try:
-            figure = Figure(
-                name=v["name"].strip() or "New head",
-                base=Base(outline_mm=foot_of(v["depth"], v["width"]), stands_on=v["on"].strip() or "a table"),
-                postures=postures,
-                supply=Supply(voltage_V=v["volts"], current_A=v["amps"]),
-                assumptions=Assumptions(growth_percent=float(v["growth"])),
-            )
-        except ValueError as trouble:
-            self.desk.said.emit(
-                f"Not made yet: {str(trouble).splitlines()[-2].strip() if len(str(trouble).splitlines()) > 1 else trouble}"
-            )
+            figure = new_figure(
+                name=v["name"], stands_on=v["on"], depth_mm=v["depth"], width_mm=v["width"], lean_deg=v["lean"],
+                volts=v["volts"], amps=v["amps"], growth=float(v["growth"]),
+            )  # fmt: skip
+        except Trouble as trouble:
+            self.desk.said.emit(str(trouble))
             return
-        if self.deeds["replace"](Session(figure)):
+        if self._do["replace"](Session(figure)):
             self.reset()
 
     def _place(self) -> None:

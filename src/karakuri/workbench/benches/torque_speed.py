@@ -6,7 +6,7 @@ import math
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.actuators.servo import Ability
+from karakuri.actuators.servo import Capability
 from karakuri.sizing.candidates import Candidate
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.desk import Desk
@@ -25,7 +25,7 @@ class TorqueSpeed(Sheet):
     def show_joint(self, results, others: list[Candidate]) -> None:
         self.results, self.others = results, others
         if results is not None:
-            held = self.desk.show(Quantity(results.can.held, "torque")) if results.can else "no servo"
+            held = self.desk.show(Quantity(results.can.continuous, "torque")) if results.can else "no servo"
             self.setAccessibleName(
                 f"Speed against torque of {results.joint.name}: holds {held} for long, needs "
                 f"{self.desk.show(Quantity(results.hold.need, 'torque'))}"
@@ -48,7 +48,7 @@ class TorqueSpeed(Sheet):
         tq, sp = units.unit("torque"), units.unit("speed")
         servos = [c.can for c in self.others[:2]] + ([r.can] if r.can else [])
         most_t = self._nice(
-            max([r.hold.need, *(c.usable for c in servos), r.move.torque if r.move else 0, 1e-4]) * 1.05 / tq.si
+            max([r.hold.need, *(c.stall for c in servos), r.move.torque if r.move else 0, 1e-4]) * 1.05 / tq.si
         )
         most_s = self._nice(max([*(c.free_speed for c in servos), r.move.speed if r.move else 0, 1.0]) * 1.1 / sp.si)
         gx0, gx1, gy0, gy1 = u(48), self.width() - u(16), u(30), self.height() - u(34)
@@ -74,20 +74,20 @@ class TorqueSpeed(Sheet):
         taken: list[tuple[float, float, float, float]] = []
         rivals = list(zip(self.others[:2], ("asagi", "plum"), ("dash", "chain"), strict=False))
         for c, colour, style in rivals:
-            self._line(kit, c.can, fx, fy, gy1, colour, 1.6, style, (c.can.held,))
+            self._line(kit, c.can, fx, fy, gy1, colour, 1.6, style, (c.can.continuous,))
         if r.can:
-            self._line(kit, r.can, fx, fy, gy1, "indigo", 2.2, "", (r.can.held, r.can.passing))
+            self._line(kit, r.can, fx, fy, gy1, "indigo", 2.2, "", (r.can.continuous, r.can.intermittent))
         self._points(kit, r, fx, fy, taken)
         if r.can:
             self._own_labels(kit, r.can, fx, fy, gy1, taken)
         for c, colour, _ in rivals:
-            x, y = fx(c.can.held), fy(c.can.speed_at(c.can.held))
+            x, y = fx(c.can.continuous), fy(c.can.speed_at(c.can.continuous))
             self._label(kit, taken, x + u(6), y + u(12), c.servo.name.split(",")[0], colour)
 
     def _line(
         self,
         kit: Kit,
-        can: Ability,
+        can: Capability,
         fx,
         fy,
         gy1: float,
@@ -97,31 +97,36 @@ class TorqueSpeed(Sheet):
         posts: tuple[float, ...],
     ) -> None:
         """One servo's line, with a post where holding, and using in passing, end."""
-        kit.line(fx(0), fy(can.free_speed), fx(can.usable), gy1, colour, width, style)
+        kit.line(fx(0), fy(can.free_speed), fx(can.stall), gy1, colour, width, style)
         for torque in posts:
             kit.line(fx(torque), fy(can.speed_at(torque)), fx(torque), gy1, colour, width - 0.2, style)
 
-    def _own_labels(self, kit: Kit, can: Ability, fx, fy, gy1: float, taken: list) -> None:
-        u, held, passing = kit.u, fx(can.held), fx(can.passing)
-        number = show_number(Quantity(can.held, "torque", rounding="down"), self.desk.units)
-        top, edge = fy(can.speed_at(can.passing)), fy(can.speed_at(can.held))
+    def _own_labels(self, kit: Kit, can: Capability, fx, fy, gy1: float, taken: list) -> None:
+        u, held, passing = kit.u, fx(can.continuous), fx(can.intermittent)
+        number = show_number(Quantity(can.continuous, "torque", rounding="down"), self.desk.units)
+        top, edge = fy(can.speed_at(can.intermittent)), fy(can.speed_at(can.continuous))
         self._label(kit, taken, fx(0) + u(14), fy(can.free_speed) + u(2), "fitted", "indigo")
         self._label(kit, taken, held + u(16), edge - u(18), f"held for long {number}", "indigo", post=(held, edge))
         self._label(kit, taken, passing + u(16), top - u(18), "in passing", "indigo", post=(passing, top))
-        self._label(kit, taken, fx(can.usable) + u(16), gy1 - u(24), "stall", "indigo", post=(fx(can.usable), gy1))
+        self._label(kit, taken, fx(can.stall) + u(16), gy1 - u(24), "stall", "indigo", post=(fx(can.stall), gy1))
 
-    def _zones(self, kit: Kit, can: Ability, fx, fy, gx0: float, gy1: float) -> None:
+    def _zones(self, kit: Kit, can: Capability, fx, fy, gx0: float, gy1: float) -> None:
         held = Kit.path(
-            [(gx0, fy(can.free_speed)), (fx(can.held), fy(can.speed_at(can.held))), (fx(can.held), gy1), (gx0, gy1)],
+            [
+                (gx0, fy(can.free_speed)),
+                (fx(can.continuous), fy(can.speed_at(can.continuous))),
+                (fx(can.continuous), gy1),
+                (gx0, gy1),
+            ],
             True,
         )
         kit.draw(held, "moss_t", None)
         short = Kit.path(
             [
-                (fx(can.held), fy(can.speed_at(can.held))),
-                (fx(can.passing), fy(can.speed_at(can.passing))),
-                (fx(can.passing), gy1),
-                (fx(can.held), gy1),
+                (fx(can.continuous), fy(can.speed_at(can.continuous))),
+                (fx(can.intermittent), fy(can.speed_at(can.intermittent))),
+                (fx(can.intermittent), gy1),
+                (fx(can.continuous), gy1),
             ],
             True,
         )
@@ -160,15 +165,15 @@ class TorqueSpeed(Sheet):
         u = kit.u
         points = [(r.hold.need, 0.0, "worst hold")]
         if r.move is not None:
-            points.append((r.move.torque, r.move.speed, "wanted move, a bound"))
+            points.append((r.move.torque, r.move.speed, "wanted move"))
         for torque, speed, words in points:
             x, y = fx(torque), fy(speed)
             can = r.can
             state = (
                 "holds"
-                if can and torque <= can.held and speed <= can.speed_at(torque)
+                if can and torque <= can.continuous and speed <= can.speed_at(torque)
                 else "tight"
-                if can and torque <= can.passing and speed <= can.speed_at(torque) and speed > 0
+                if can and torque <= can.intermittent and speed <= can.speed_at(torque) and speed > 0
                 else "fails"
             )
             if can is None:

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.bodies.outline import outline
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import show_reserve
+from karakuri.model.ref import FIGURE, WHERE, Ref, item_of, name_of
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -39,8 +40,8 @@ class Elevation(Sheet):
         self.scene: Scene | None = None
         self.areas: dict[str, tuple] = {}
         self.ghost: Scene | None = None
-        self.hits: list[tuple[str, str, QPainterPath, float]] = []
-        self.held: tuple[str, str, np.ndarray, tuple] | None = None
+        self.hits: list[tuple[Ref, QPainterPath, float]] = []
+        self.held: tuple[Ref, np.ndarray, tuple] | None = None
         self.pointer: tuple[float, float] | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.shown: tuple = ()
@@ -67,8 +68,7 @@ class Elevation(Sheet):
 
     def refresh(self) -> None:
         self.scene = None
-        _kind, ident = self.desk.subject
-        name = {i.id: i.name for i in (*self.desk.figure.parts, *self.desk.figure.joints)}.get(ident, "nothing in hand")
+        name = name_of(self.desk.figure, self.desk.subject) or "nothing in hand"
         self.setAccessibleName(f"{self.view_name} elevation, in hand: {name}")
         self.update()
 
@@ -201,8 +201,8 @@ class Elevation(Sheet):
 
     def _part(self, kit: Kit, scene: Scene, part) -> None:
         path = self._path(scene, part)
-        on = self.desk.subject == ("part", part.id)
-        self.hits.append(("part", part.id, path, self._area(part)))
+        on = self.desk.subject == Ref("part", part.id)
+        self.hits.append((Ref("part", part.id), path, self._area(part)))
         fill = "card" if part.rides_on == "base" else "sel"
         shell = getattr(part.shape, "wall_mm", 0) > 0
         kit.draw(path, fill, None, alpha=0.55 if shell else 0.85)
@@ -233,10 +233,10 @@ class Elevation(Sheet):
         for joint in scene.figure.joints:
             x, y = self.to_screen(scene.room @ scene.placed.pivot[scene.tree.index(joint.id), :, 0])
             r = self.u(5.5 if joint.region == "neck" else 3.8)
-            pivot(kit, x, y, r, self.desk.subject == ("joint", joint.id))
+            pivot(kit, x, y, r, self.desk.subject == Ref("joint", joint.id))
             path = QPainterPath()
             path.addEllipse(QPointF(x, y), r + 3, r + 3)
-            self.hits.append(("joint", joint.id, path, 0.0))
+            self.hits.append((Ref("joint", joint.id), path, 0.0))
 
     def _centre(self, kit: Kit) -> None:
         scene, ident = self.scene, self.desk.joint_in_hand()
@@ -315,7 +315,7 @@ class Elevation(Sheet):
                 self._name(kit, part, x, y, ty, side, words, column)
 
     def _weight(self, part) -> float:
-        return 1e9 if self.desk.subject == ("part", part.id) else (part.mass_g or 0.0)
+        return 1e9 if self.desk.subject == Ref("part", part.id) else (part.mass_g or 0.0)
 
     def _short(self, kit: Kit, part) -> str:
         """The name, or as many of its words as there is room for."""
@@ -325,7 +325,7 @@ class Elevation(Sheet):
         return words
 
     def _name(self, kit: Kit, part, x: float, y: float, ty: float, side: str, words: str, column: float) -> None:
-        on = self.desk.subject == ("part", part.id)
+        on = self.desk.subject == Ref("part", part.id)
         way = 1 if side == "l" else -1
         edge = self.u(4) if side == "l" else self.width() - self.u(4)
         kit.text(edge, ty, words, 12, 600 if on else 500, "indigo" if on else "ink", side)
@@ -338,11 +338,11 @@ class Elevation(Sheet):
         study = self.desk.study
         if self.held is None or self.pointer is None or study is None:
             return
-        finding = study.finding(f"hold.{self.desk.joint_in_hand()}")
+        finding = self.desk.finding("hold", self.desk.joint_in_hand())
         if finding is None or finding.reserve is None:
             return
         ink, ground = VERDICT[finding.verdict]
-        name = self.desk.figure.joint(finding.subject).name
+        name = name_of(self.desk.figure, finding.subject)
         text = f"{name} {show_reserve(finding.reserve)}"
         wide = kit.width(text, 13, 700) + self.u(34)
         x = min(self.pointer[0] + 14, self.width() - wide - 2)
@@ -352,16 +352,16 @@ class Elevation(Sheet):
         kit.text(x + self.u(25), y, text, 13, 700, ink)
 
     # ---- the hand
-    def hit(self, x: float, y: float) -> tuple[str, str] | None:
+    def hit(self, x: float, y: float) -> Ref | None:
         """The nearest pivot first, then the smallest part under the pointer."""
         here = QPointF(x, y)
-        found = [h for h in self.hits if h[2].contains(here)]
+        found = [h for h in self.hits if h[1].contains(here)]
 
         def rank(hit) -> tuple[float, float]:
-            away = hit[2].boundingRect().center() - here
-            return (hit[3], math.hypot(away.x(), away.y()))
+            away = hit[1].boundingRect().center() - here
+            return (hit[2], math.hypot(away.x(), away.y()))
 
-        return min(found, key=rank)[:2] if found else None
+        return min(found, key=rank)[0] if found else None
 
     def screen_of(self, kind: str, ident: str) -> tuple[float, float]:
         """Where a part or pivot is drawn; for tests and for keyboard reveals."""
@@ -376,16 +376,18 @@ class Elevation(Sheet):
         x, y = event.position().x(), event.position().y()
         found = self.hit(x, y)
         if found is None:
-            self.desk.select("figure", "")
+            self.desk.select(FIGURE)
             return
-        self.desk.select(*found)
+        self.desk.select(found)
         self._prepare()
         if self.posing or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.turning = grasp(self.scene, self.desk, found, (x, y), self)
             return
-        item = self.desk.figure.part(found[1]) if found[0] == "part" else self.desk.figure.joint(found[1])
+        item = item_of(self.desk.figure, found)
+        if item is None:
+            return
         self._prepare()
-        self.held = (found[0], found[1], np.array([x, y]), item.at_mm)
+        self.held = (found, np.array([x, y]), item.at_mm)
         self.started = False
 
     def mouseMoveEvent(self, event) -> None:
@@ -399,25 +401,27 @@ class Elevation(Sheet):
             self.setCursor(Qt.CursorShape.SizeAllCursor if found else Qt.CursorShape.ArrowCursor)
             return
         self.pointer = (x, y)
-        kind, ident, start, at = self.held
+        ref, start, at = self.held
         moved = np.array([x, y]) - start
         if not self.started and np.abs(moved).max() < 3:
             return
         self.started = True
         fine = 1.0 if not event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 5.0
         steps = np.round(moved / self.k * 1e3 / fine) * fine
-        self._move(kind, ident, at, float(steps[0]), float(-steps[1]))
+        self._move(ref, at, float(steps[0]), float(-steps[1]))
 
-    def _move(self, kind: str, ident: str, at, right_mm: float, up_mm: float) -> None:
+    def _move(self, ref: Ref, at, right_mm: float, up_mm: float) -> None:
+        item = item_of(self.desk.figure, ref)
+        if item is None:
+            return
         scene = Scene(self.desk, self.desk.figure)
-        collection = "parts" if kind == "part" else "joints"
-        item = self.desk.figure.part(ident) if kind == "part" else self.desk.figure.joint(ident)
         room = self.axes.T @ np.array([right_mm, up_mm])
         rest = scene.rotation(scene.link(item.rides_on)).T @ room
         new = tuple(round(float(a + b), 1) for a, b in zip(at, rest, strict=True))
         if new != item.at_mm:
-            name = f"move {item.name}" if kind == "part" else f"move {item.name}’s pivot"
-            self.desk.edit(Edit(name, (Set((collection, ident, "at_mm"), new),), f"drag {ident}"), dragging=True)
+            name = f"move {item.name}" if ref.kind == "part" else f"move {item.name}’s pivot"
+            path = (*WHERE[ref.kind], ref.id, "at_mm")
+            self.desk.edit(Edit(name, (Set(path, new),), f"drag {ref.id}"), dragging=True)
 
     def mouseReleaseEvent(self, event) -> None:
         if self.held is not None and self.started:
@@ -432,13 +436,13 @@ class Elevation(Sheet):
             Qt.Key.Key_Up: (0, 1),
             Qt.Key.Key_Down: (0, -1),
         }.get(event.key())
-        kind, ident = self.desk.subject
-        if step is None or kind == "figure":
+        ref = self.desk.subject
+        item = item_of(self.desk.figure, ref)
+        if step is None or item is None or ref.kind not in ("part", "joint"):
             super().keyPressEvent(event)
             return
-        item = self.desk.figure.part(ident) if kind == "part" else self.desk.figure.joint(ident)
         fine = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        self._move(kind, ident, item.at_mm, step[0] * fine, step[1] * fine)
+        self._move(ref, item.at_mm, step[0] * fine, step[1] * fine)
 
     def resizeEvent(self, event) -> None:
         self.refresh()

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from karakuri.bodies.tree import wanted_range
+from karakuri.model.ref import Ref, item_of
 
 FACING, LEAST_M, STEP_RAD, STEP_M = 0.5, 0.008, math.radians(1.0), 1e-3
 
@@ -39,10 +40,10 @@ class Turning:
         return min(max(value, self.ends[0]), self.ends[1])
 
 
-def grasp(scene, desk, found: tuple[str, str], at: tuple[float, float], view) -> Turning | None:
+def grasp(scene, desk, found: Ref, at: tuple[float, float], view) -> Turning | None:
     """What turns when the part or pivot found is dragged; None for what stands on the base."""
-    figure = desk.figure
-    ident = found[1] if found[0] == "joint" else figure.part(found[1]).rides_on
+    figure, held = desk.figure, item_of(desk.figure, found)
+    ident = "base" if held is None else found.id if found.kind == "joint" else held.rides_on
     if ident == "base" or ident not in scene.tree.ids:
         return None
     joint, j = figure.joint(ident), scene.tree.index(ident)
@@ -57,11 +58,7 @@ def grasp(scene, desk, found: tuple[str, str], at: tuple[float, float], view) ->
     facing = float(axis @ np.cross(view.axes[0], view.axes[1]))
     if abs(facing) > FACING and math.hypot(at[0] - middle[0], at[1] - middle[1]) > 4:
         return Turning(ident, began, ends, at, middle, (0.0, 0.0), math.copysign(1.0, facing), STEP_RAD)
-    point = (
-        scene.at(scene.link(figure.part(found[1]).rides_on), figure.part(found[1]).at_mm)
-        if found[0] == "part"
-        else pivot
-    )
+    point = scene.at(scene.link(held.rides_on), held.at_mm) if found.kind == "part" else pivot
     right, up = view.axes @ np.cross(axis, point - pivot)
     if math.hypot(right, up) < LEAST_M:
         right, up = 0.03, 0.0

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QPainter, QPen
+from collections.abc import Callable
+
+from PyQt6.QtCore import QEvent, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QKeySequence, QPainter, QPen
 from PyQt6.QtWidgets import QLineEdit, QWidget
 
 from karakuri.errors import BadQuantity
@@ -45,11 +47,15 @@ class Field(QLineEdit):
     def show_text(self, text: str) -> None:
         """Show a value unless the hand is writing in the field."""
         self.kept = text
-        if not (self.hasFocus() and self.isModified()):
+        if self.hasFocus() and self.isModified():
+            return
+        if text != self.text():
             self.setText(text)
-            self.setModified(False)
-            if not self.hasFocus():
-                self.setCursorPosition(0)
+            if self.hasFocus():
+                self.selectAll()  # the hand came by Tab, or stands here: what it types next replaces the value whole
+        self.setModified(False)
+        if not self.hasFocus():
+            self.setCursorPosition(0)
 
     def put_back(self) -> None:
         self.setText(self.kept)
@@ -60,6 +66,19 @@ class Field(QLineEdit):
         if self.isModified() and self.text() != self.kept:
             self.setModified(False)
             self.entered.emit(self.text())
+
+    @property
+    def unfinished(self) -> bool:
+        """Whether an entry is being written that the figure does not have yet."""
+        return self.isModified() and self.text() != self.kept
+
+    def event(self, event) -> bool:
+        """Undo and redo are the figure's, but for an entry that is not finished."""
+        turns = QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo
+        if event.type() == QEvent.Type.ShortcutOverride and any(map(event.matches, turns)) and not self.unfinished:
+            event.ignore()
+            return False
+        return super().event(event)
 
     def keyPressEvent(self, event) -> None:
         if event.key() == Qt.Key.Key_Escape and self.text() != self.kept:
@@ -92,6 +111,8 @@ class QuantityField(Field):
     ) -> None:
         super().__init__(desk, name, parent)
         self.kind = kind
+        self.doubt: Callable[[float], str] | None = None
+        self._asked = ""
         self.entered.connect(self._read)
         self.show_quantity(quantity)
 
@@ -107,6 +128,12 @@ class QuantityField(Field):
             self.troubled.emit(
                 f"{self.accessibleName()}: {trouble}. Before it was {self.kept or 'empty'}; Esc puts that back."
             )
+            return
+        doubt = self.doubt(value) if self.doubt is not None and text != self._asked else ""
+        self._asked = text if doubt else ""
+        if doubt:
+            self.setModified(True)
+            self.troubled.emit(f"{doubt} Enter keeps it, Esc puts back {self.kept or 'nothing'}.")
             return
         self.changed.emit(value)
 

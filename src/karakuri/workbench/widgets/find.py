@@ -1,15 +1,17 @@
-"""Find or do: a bench, a joint or part by name, a pose ('tilt 20'), a deed by its first words."""
+"""Find or do: a bench, a joint or part by name, a pose ('tilt 20'), a action by its first words."""
 
 from __future__ import annotations
 
-import math
 import re
 
+from karakuri.bodies.tree import wanted_range
 from karakuri.errors import BadQuantity
-from karakuri.units import METRIC, read_quantity
-from karakuri.workbench.widgets.top import BENCHES
+from karakuri.model.joint import Joint
+from karakuri.model.ref import Ref
+from karakuri.units import METRIC, Quantity, read_quantity, show
+from karakuri.workbench.routes import BENCHES
 
-DEEDS = {
+ACTIONS = {
     "new": "new",
     "open": "open",
     "save": "save",
@@ -34,41 +36,47 @@ def carry_out(window, text: str) -> str:
     if words in ("undo", "redo"):
         (desk.undo if words == "undo" else desk.redo)()
         return ""
-    if words in DEEDS:
-        getattr(window, DEEDS[words])()
+    if words in ACTIONS:
+        getattr(window, ACTIONS[words])()
         return ""
     if words in EXPORTS:
         desk.wanted.emit(EXPORTS[words])
         return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
-    items = [("joint", j.id, j.name) for j in desk.figure.joints] + [("part", p.id, p.name) for p in desk.figure.parts]
-    items += [("channel", c.id, c.name) for c in desk.figure.score.channels] if desk.bench == "score" else []
-    items += [("pose", p.id, p.name) for p in desk.figure.poses]
+    figure = desk.figure
+    items = [(Ref("joint", j.id), j.name) for j in figure.joints] + [(Ref("part", p.id), p.name) for p in figure.parts]
+    items += [(Ref("channel", c.id), c.name) for c in figure.score.channels] if desk.bench == "score" else []
+    items += [(Ref("pose", p.id), p.name) for p in figure.poses]
     if posed:
-        joint = _best([i for i in items if i[0] == "joint"], posed.group(1))
+        joint = _best([i for i in items if i[0].kind == "joint"], posed.group(1))
         if joint is not None:
-            try:
-                value = read_quantity(posed.group(2), "angle", METRIC)
-            except BadQuantity as trouble:
-                return str(trouble)
-            low, high = (math.radians(a) for a in desk.figure.joint(joint[1]).range_deg)
-            desk.select(*joint[:2])
-            desk.set_pose(joint[1], min(max(value, low), high))
-            return (
-                ""
-                if low <= value <= high
-                else f"{joint[2]} is wanted between {math.degrees(low):g}° and {math.degrees(high):g}°; it stands at the end."
-            )
+            return _posed(desk, desk.figure.joint(joint[0].id), posed.group(2))
     found = _best(items, words)
     if found is not None:
-        desk.select(*found[:2])
+        desk.select(found[0])
         if desk.bench == "start":
             desk.turn_to("figure")
         return ""
-    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or a deed such as “save as” can be found."
+    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or a action such as “save as” can be found."
 
 
-def _best(items: list[tuple[str, str, str]], words: str) -> tuple[str, str, str] | None:
+def _posed(desk, joint: Joint, text: str) -> str:
+    """Set a joint to a typed place, degrees or, where it slides, millimetres, inside its wanted range."""
+    kind = "length" if joint.kind == "slide" else "angle"
+    try:
+        value = read_quantity(text, kind, METRIC)
+    except BadQuantity as trouble:
+        return str(trouble)
+    low, high = wanted_range(joint)
+    desk.select(Ref("joint", joint.id))
+    desk.set_pose(joint.id, min(max(value, low), high))
+    if low <= value <= high:
+        return ""
+    ends = [show(Quantity(end, kind), METRIC) for end in (low, high)]
+    return f"{joint.name} is wanted between {ends[0]} and {ends[1]}; it stands at the end."
+
+
+def _best(items: list[tuple[Ref, str]], words: str) -> tuple[Ref, str] | None:
     """The name that begins with the words, else has a word that begins so, else contains them."""
     for test in (
         lambda n: n == words,
@@ -77,6 +85,6 @@ def _best(items: list[tuple[str, str, str]], words: str) -> tuple[str, str, str]
         lambda n: words in n,
     ):
         for item in items:
-            if test(item[2].lower()):
+            if test(item[1].lower()):
                 return item
     return None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
@@ -34,14 +35,14 @@ class Item:
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
         return None
 
-    def refresh(self, editor: QWidget) -> None:
+    def refresh(self, editor: Any) -> None:
         """Show this item's value in an editor made for an earlier one of the same key."""
 
     def place(self, desk: Desk, editor: QWidget, x: float, y: float, w: float) -> None:
         """Put the editor in its place."""
 
 
-def _carry_out(desk: Desk, field: Field, value: object) -> None:
+def _carry_out(desk: Desk, field: Any, value: object) -> None:
     """Hand a written value on; a field whose edit was refused shows again what the figure holds."""
     before = desk.figure
     field.item.done(value)
@@ -142,7 +143,7 @@ class Calc(Item):
         return wrapped(desk.look, self.derivation.show(desk.units), width - desk.look.u(8), 11.5)
 
     def _title(self, desk: Desk, width: float) -> list[str]:
-        return wrapped(desk.look, self.derivation.title, width - desk.look.u(UNIT + 62), 13, 500)
+        return wrapped(desk.look, self.derivation.show_title(desk.units), width - desk.look.u(UNIT + 62), 13, 500)
 
     def height(self, desk: Desk, width: float) -> float:
         u = desk.look.u
@@ -196,6 +197,7 @@ class Write(Item):
     kind: str
     done: Callable[[float], object]
     unset: str = ""
+    doubt: Callable[[float], str] | None = None
 
     def _label(self, desk: Desk, width: float) -> list[str]:
         return wrapped(desk.look, self.label, width - desk.look.u(UNIT + 4 + RULED + 4), 13, 600)
@@ -210,14 +212,16 @@ class Write(Item):
         kit.text(x + w - kit.u(UNIT), y + kit.u(12), desk.units.unit(self.kind).label, 12, 400, "ink2")
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made = QuantityField(desk, self.label, self.quantity, self.kind, parent)
+        made: Any = QuantityField(desk, self.label, self.quantity, self.kind, parent)
         made.setPlaceholderText(self.unset)
+        made.doubt = self.doubt
         made.changed.connect(lambda value: _carry_out(desk, made, value))
         made.item = self
         return made
 
-    def refresh(self, editor: QWidget) -> None:
-        editor.item = self
+    def refresh(self, editor: Any) -> None:
+        editor.item, editor.doubt = self, self.doubt
+        editor.setAccessibleName(self.label)
         editor.show_quantity(self.quantity)
 
     def place(self, desk: Desk, editor: QWidget, x: float, y: float, w: float) -> None:
@@ -242,13 +246,13 @@ class WriteText(Item):
         kit.text(x, y + kit.u(12), self.label, 13, 600 if on else 400, "indigo" if on else "ink")
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made = Field(desk, self.label, parent, right=False)
+        made: Any = Field(desk, self.label, parent, right=False)
         made.show_text(self.text)
         made.item = self
         made.entered.connect(lambda text: _carry_out(desk, made, text))
         return made
 
-    def refresh(self, editor: QWidget) -> None:
+    def refresh(self, editor: Any) -> None:
         editor.item = self
         editor.show_text(self.text)
 
@@ -276,7 +280,7 @@ class Pick(Item):
         made = PickChoice(desk, self, parent)
         return made
 
-    def refresh(self, editor: QWidget) -> None:
+    def refresh(self, editor: Any) -> None:
         editor.take(self)
 
     def place(self, desk: Desk, editor: QWidget, x: float, y: float, w: float) -> None:
@@ -315,12 +319,12 @@ class Do(Item):
             kit.lines(x, y + kit.u(28) + 2 * MARGIN + kit.u(6), self.why_not, w, 12, 400, "ink2", 16)
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made = Tag(desk, self.label, parent, lambda: made.item.done())
+        made: Any = Tag(desk, self.label, parent, lambda: made.item.done())
         made.item = self
         made.setEnabled(not self.why_not)
         return made
 
-    def refresh(self, editor: QWidget) -> None:
+    def refresh(self, editor: Any) -> None:
         editor.item = self
         editor.set_label(self.label)
         editor.setEnabled(not self.why_not)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -17,7 +17,7 @@ from karakuri.workbench.widgets.sheet import Sheet
 class Row:
     """A row: what it stands for, its spoken name, and a painter."""
 
-    key: tuple[str, str]
+    key: Hashable
     name: str
     paint: Callable[[Kit, float, float, bool], None]
     tall: float = 18.0
@@ -29,18 +29,18 @@ class Row:
 class Ledger(Sheet):
     """Rows painted by their own painters; scrolls when there are more than fit."""
 
-    picked = pyqtSignal(tuple)
-    asked = pyqtSignal(tuple)
+    picked = pyqtSignal(object)
+    asked = pyqtSignal(object)
 
     def __init__(self, desk: Desk, name: str, parent: QWidget) -> None:
         super().__init__(desk, name, parent)
         self.title = name
         self.rows: list[Row] = []
-        self.current: tuple[str, str] | None = None
+        self.current: Hashable = None
         self.top = 0.0
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
-    def show_rows(self, rows: list[Row], current: tuple[str, str] | None) -> None:
+    def show_rows(self, rows: list[Row], current: Hashable) -> None:
         self.rows, self.current = rows, current
         self._speak()
         self.top = max(0.0, min(self.top, self.content() - self.height()))
@@ -72,7 +72,7 @@ class Ledger(Sheet):
             y -= self.tall(row)
         return None
 
-    def rect_of(self, key: tuple[str, str]):
+    def rect_of(self, key: Hashable):
         """(y, height) of a row on the widget, for tests and reveals."""
         y = -self.top
         for row in self.rows:

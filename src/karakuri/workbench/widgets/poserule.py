@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.tree import wanted_range
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -44,7 +45,7 @@ class PoseRule(Sheet):
         value = self.value()
         if abs(value) < 1e-9:
             return "0" if kind == "length" else "0°"
-        return self.desk.show(Quantity(abs(value), kind))
+        return self.desk.show(Quantity(value, kind))
 
     def _span(self) -> tuple[float, float]:
         return self.u(84), self.width() - self.u(40)
@@ -55,7 +56,7 @@ class PoseRule(Sheet):
 
     def draw(self, kit: Kit) -> None:
         joint, u, y = self.desk.figure.joint(self.ident), self.u, self.height() / 2
-        on = self.desk.subject == ("joint", self.ident)
+        on = self.desk.subject == Ref("joint", self.ident)
         ink = REGION[joint.region][0]
         words = joint.name
         while kit.width(words, 12, 600 if on else 400) > u(76) and " " in words:
@@ -84,7 +85,7 @@ class PoseRule(Sheet):
         self._set(round(value / step) * step)
 
     def mousePressEvent(self, event) -> None:
-        self.desk.select("joint", self.ident)
+        self.desk.select(Ref("joint", self.ident))
         if event.position().x() > self.u(80):
             self._from(event.position().x())
 

@@ -19,6 +19,8 @@ class Say(Sheet):
         self.text = ""
         self.hide()
         self.ok = Tag(desk, "Understood", self, self.hide)
+        self.other = Tag(desk, "", self)
+        self.other.hide()
         self.timer = QTimer(self, singleShot=True, interval=12000)
         self.timer.timeout.connect(self.hide)
 
@@ -38,6 +40,8 @@ class Say(Sheet):
             size.width(),
             size.height(),
         )
+        other = self.other.sizeHint()
+        self.other.setGeometry(self.ok.x() - other.width() - self.u(2), self.ok.y(), other.width(), other.height())
 
     def draw(self, kit: Kit) -> None:
         kit.rect(1, 1, self.width() - 2, self.height() - 2, "card", "indigo", 1.6)

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QSize
+from PyQt6.QtCore import QSize, QTimer
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.model.finding import Deed, Finding, show_reserve
+from karakuri.model.finding import Action, Finding, show_reserve
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, wrapped
 from karakuri.workbench.marks import tumbler
+from karakuri.workbench.routes import lead_to, open_finding
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Press, Sheet
 from karakuri.workbench.widgets.tag import RemedyTag, Tag
 
-ROW, HEAD = 37, 24
+ROW, HEAD, HELD_MS = 37, 24, 500
 
 
 class FindingRow(Press):
@@ -69,40 +70,17 @@ class FindingRow(Press):
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
 
 
-def open_finding(desk: Desk, finding: Finding) -> None:
-    """Its bench, with its part in hand, in its worst pose."""
-    joints = {joint.id for joint in desk.figure.joints}
-    if finding.move is not None:
-        desk.select("move", f"{finding.move[0]}:{finding.move[1]}")
-        desk.turn_to(finding.bench)
-        desk.transport.go(finding.at_s or 0.0)
-        return
-    if finding.subject in joints:
-        desk.select("joint", finding.subject)
-        if finding.rule in ("hold", "move", "weigh") and desk.study is not None:
-            held = desk.study.results.of(finding.subject).hold.worst
-            desk.set_whole_pose(dict(zip(desk.study.results.tree.ids, (float(v) for v in held.pose), strict=True)))
-            desk.set_posture(desk.figure.postures[held.posture].id)
-    elif finding.subject:
-        desk.select("part", finding.subject)
-    else:
-        desk.select("figure", "")
-    desk.turn_to(finding.bench)
-
-
-class DeedTag(Tag):
+class ActionTag(Tag):
     """What only a person can do: leads to the field that waits for it."""
 
-    def __init__(self, desk: Desk, deed: Deed, parent: QWidget) -> None:
-        super().__init__(desk, deed.label, parent, lambda: self.go(deed))
+    def __init__(self, desk: Desk, action: Action, parent: QWidget) -> None:
+        super().__init__(desk, action.label, parent, lambda: self.go(action))
 
-    def go(self, deed: Deed) -> None:
-        part = any(part.id == deed.subject for part in self.desk.figure.parts)
-        self.desk.select("part" if part else "joint", deed.subject)
-        self.desk.turn_to("limits" if deed.field == "stops" else "figure")
+    def go(self, action: Action) -> None:
+        label = lead_to(self.desk, action)
         window = self.window()
-        if hasattr(window, "focus_field"):
-            window.focus_field({"mass": "Mass", "stops": "Stop"}.get(deed.field, deed.field))
+        if label and hasattr(window, "focus_field"):
+            window.focus_field(label)
 
 
 class Strip(Sheet):
@@ -114,11 +92,20 @@ class Strip(Sheet):
         self.rows: list[FindingRow] = []
         self.tags: list[list[Tag]] = []
         self._shown: list[tuple] = []
+        self._held = QTimer(self, singleShot=True, interval=HELD_MS)
+        self._held.timeout.connect(self.refresh)
         desk.studied.connect(self.refresh)
         desk.remedied.connect(self.refresh)
         desk.hurried.connect(self.hurry)
         desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
+
+    def hold_remedies(self) -> bool:
+        """Keep all rows and remedies where they are for half a second; False while that lasts already."""
+        if self._held.isActive():
+            return False
+        self._held.start()
+        return True
 
     def relook(self) -> None:
         self._shown = []
@@ -138,6 +125,8 @@ class Strip(Sheet):
         return [f for f in self.desk.study.findings if f.verdict != "holds"]
 
     def refresh(self) -> None:
+        if self._held.isActive():
+            return
         listed, count = self.listed(), self.visible_rows()
         self.first = max(0, min(self.first, len(listed) - count))
         shown = listed[self.first : self.first + count]
@@ -169,8 +158,8 @@ class Strip(Sheet):
         self._clear(i)
         for remedy in self.desk.remedies.get(finding.id, ()):
             self.tags[i].append(RemedyTag(self.desk, remedy, self))
-        for deed in finding.deeds:
-            self.tags[i].append(DeedTag(self.desk, deed, self))
+        for action in finding.actions:
+            self.tags[i].append(ActionTag(self.desk, action, self))
         if focused and self.tags[i]:
             self.tags[i][0].setFocus()
         for tag in self.tags[i]:

@@ -1,4 +1,4 @@
-"""The tag: deeds, remedies and choices. One shape, its left corners cut, a hole."""
+"""The tag: actions, remedies and choices. One shape, its left corners cut, a hole."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ QMenu::section{{color:{ink3};padding:4px 10px;}}"""
 
 
 class Tag(Press):
-    """A deed: text in a tag. A press does it."""
+    """A action: text in a tag. A press does it."""
 
     def __init__(
-        self, desk: Desk, text: str, parent: QWidget | None = None, deed: Callable[[], None] | None = None
+        self, desk: Desk, text: str, parent: QWidget | None = None, action: Callable[[], None] | None = None
     ) -> None:
         super().__init__(desk, text, parent)
         self.label = text
-        if deed is not None:
-            self.clicked.connect(lambda: deed())
+        if action is not None:
+            self.clicked.connect(lambda: action())
 
     def set_label(self, text: str) -> None:
         self.label = text
@@ -70,10 +70,16 @@ class RemedyTag(Tag):
     def __init__(self, desk: Desk, remedy: Remedy, parent: QWidget | None = None) -> None:
         self.remedy = remedy
         super().__init__(desk, remedy.label.show(desk.units), parent)
-        self.clicked.connect(lambda: desk.edit(remedy.edit))
+        self.clicked.connect(self._take)
         self._rest = QTimer(self, singleShot=True, interval=400)
         self._rest.timeout.connect(self._show)
         self.set_words()
+
+    def _take(self) -> None:
+        """Do it; for half a second no other remedy answers, and all keep their places, so that a second press takes nothing else."""
+        hold = getattr(self.parent(), "hold_remedies", None)
+        if hold is None or hold():
+            self.desk.edit(self.remedy.edit)
 
     def set_words(self) -> None:
         r = self.remedy

@@ -9,12 +9,10 @@ from karakuri.units import ALL_UNITS
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, text_width
 from karakuri.workbench.marks import glyph, slip, tumbler
+from karakuri.workbench.routes import BENCHES, bench_of
 from karakuri.workbench.widgets.field import Field
 from karakuri.workbench.widgets.sheet import Press, Sheet
 from karakuri.workbench.widgets.tag import Choice
-
-BENCHES = ("figure", "drive", "balance", "limits", "score", "rehearse")
-
 
 FOOT = 112
 """What stays free at the rail's foot, for Stop and for the card's tag."""
@@ -33,7 +31,7 @@ class RailButton(Press):
         if study is None:
             return None
         for verdict in ("fails", "tight"):
-            n = sum(1 for f in study.findings if f.bench == self.bench and f.verdict == verdict)
+            n = sum(1 for f in study.findings if bench_of(f) == self.bench and f.verdict == verdict)
             if n:
                 return n, verdict
         return None
@@ -172,8 +170,8 @@ class Top(Sheet):
         self.pose = Choice(desk, "Pose", self._poses, self._take_pose, self)
         self.units = Choice(desk, "Units", self._unit_options, self._take_units, self, bold=False)
         self.undo, self.redo = TurnButton(desk, True, self), TurnButton(desk, False, self)
-        self.find = Field(desk, "Find or do, Alt+W", self, right=False)
-        self.find.setPlaceholderText("Find or do: “tilt 20”, “yoke”")
+        self.finder = Field(desk, "Find or do, Alt+W", self, right=False)
+        self.finder.setPlaceholderText("Find or do: “tilt 20”, “yoke”")
         for signal in (desk.changed, desk.posed, desk.looked, desk.studied):
             signal.connect(self.refresh)
         self.refresh()
@@ -223,8 +221,8 @@ class Top(Sheet):
         study = self.desk.study
         if study is not None:
             for r in study.results.joints:
-                pose = dict(zip(study.results.tree.ids, r.hold.worst.pose, strict=True))
-                if all(abs(self.desk.pose.get(k, 0.0) - v) < 1e-6 for k, v in pose.items()):
+                worst = dict(zip(study.results.tree.ids, r.hold.worst.pose, strict=True))
+                if all(abs(self.desk.pose.get(k, 0.0) - v) < 1e-6 for k, v in worst.items()):
                     return f"worst of {r.joint.name}"
         return "posed by hand"
 
@@ -241,7 +239,7 @@ class Top(Sheet):
         self.posture.show_value(desk.posture_value().name)
         self.pose.show_value(self.pose_words())
         self.units.show_value(desk.units.title if self.width() >= self.u(1150) else desk.units.name)
-        self.find.dress()
+        self.finder.dress()
         self._place()
         self.update()
 
@@ -263,9 +261,9 @@ class Top(Sheet):
             x += wide + u(8)
         self.find_x = (x, right)
         wide = right - x
-        self.find.setVisible(wide > u(60))
-        self.find.setPlaceholderText("Find or do: “tilt 20”, “yoke”" if wide > u(250) else "Find or do")
-        self.find.setGeometry(x + u(4), y, max(10, wide - u(8)), tall)
+        self.finder.setVisible(wide > u(60))
+        self.finder.setPlaceholderText("Find or do: “tilt 20”, “yoke”" if wide > u(250) else "Find or do")
+        self.finder.setGeometry(x + u(4), y, max(10, wide - u(8)), tall)
 
     def resizeEvent(self, event) -> None:
         self.refresh()

@@ -11,6 +11,7 @@ struct State {  // 10 bytes a channel
 };
 static State state[CHANNELS ? CHANNELS : 1];
 static float place[CHANNELS ? CHANNELS : 1];
+static uint16_t last[OUTPUTS ? OUTPUTS : 1];  // pulse sent last, 0 none yet
 static uint32_t frame;
 
 static Move move_at(uint16_t k) {
@@ -94,6 +95,14 @@ static uint16_t pulse(const Output &o, float angle) {
   return (uint16_t)(o.pulses[i] + share * ((float)o.pulses[i + 1] - (float)o.pulses[i]) + 0.5f);
 }
 
+// The last word before the pins: no output goes further in a frame than its servo turns in it.
+static uint16_t paced(uint8_t i, uint16_t wanted, uint16_t step) {
+  uint16_t now = wanted;
+  if (last[i] && wanted > last[i] && wanted - last[i] > step) now = last[i] + step;
+  if (last[i] && wanted < last[i] && last[i] - wanted > step) now = last[i] - step;
+  return last[i] = now;
+}
+
 static void send_one(uint8_t i, bool on) {
   Output o;
   memcpy_P(&o, &OUTPUT[i], sizeof o);
@@ -102,7 +111,7 @@ static void send_one(uint8_t i, bool on) {
     const float level = where < 0 ? 0 : where > 10000 ? 10000 : where;
     hw_light(o.number, on ? (uint16_t)(level / 10 + 0.5f) : 0);
   } else {
-    hw_pulse(o.number, on ? pulse(o, where) : 0);
+    hw_pulse(o.number, on ? paced(i, pulse(o, where), o.step) : 0);
   }
 }
 

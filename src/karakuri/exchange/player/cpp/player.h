@@ -27,6 +27,7 @@ struct __attribute__((packed)) Output {
   int16_t angles[3];
   uint16_t pulses[3];
   int16_t low, high;  // soft limits, kept on board
+  uint16_t step;      // the furthest it may go in one frame: as fast as its servo turns; 0 for a light
 };
 
 const uint8_t FRAME_HZ = 50;

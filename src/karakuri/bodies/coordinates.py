@@ -1,0 +1,81 @@
+"""From the free coordinates of a figure to all of them: a joint that follows stands where its leader puts it, everywhere.
+
+A follower of a follower follows the first of them. Its ratio is in the file's own units, degrees or millimetres of it for each of its
+leader's; here all is SI.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
+
+TURN = math.pi
+
+
+@dataclass(frozen=True, eq=False)
+class Coupling:
+    """leader (m,): the joint each one's coordinate comes from, itself where it is free; gain, offset (m,): q = gain × q of the leader +
+    offset, rad or m. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
+    drive of their own, by virtual work."""
+
+    leader: tuple[int, ...]
+    gain: Array
+    offset: Array
+    loads: tuple[tuple[tuple[int, float], ...], ...]
+
+
+def unit_of_joint(joint: Joint) -> float:
+    """What turns a joint's degrees into rad, or its millimetres into m."""
+    return 1e-3 if joint.kind == "slide" else math.pi / 180.0
+
+
+def reach(joint: Joint) -> tuple[float, float]:
+    """Where a joint may be, rad or m: its wanted range; one that hangs free, wherever it can swing to: to its stops, else right round."""
+    unit = unit_of_joint(joint)
+    slides = joint.kind == "slide"
+    low, high = joint.range_mm if slides else joint.range_deg
+    if joint.role == "free":
+        stops = joint.stops_mm if slides else joint.stops_deg
+        if stops is not None:
+            low, high = stops
+        elif not slides:
+            return -TURN, TURN
+    return low * unit, high * unit
+
+
+def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
+    """How the joints `ids` of a figure hang together; gains in rad or m for each rad or m."""
+    place = {ident: k for k, ident in enumerate(ids)}
+    m = len(ids)
+    leader, gain, offset = list(range(m)), np.ones(m), np.zeros(m)
+    driven = {drive.joint for drive in figure.drives}
+    for k, ident in enumerate(ids):
+        here, joint = k, figure.joint(ident)
+        while joint.role == "follows" and joint.follows is not None:
+            ahead = figure.joint(joint.follows.joint)
+            unit = unit_of_joint(joint)
+            offset[k] += (
+                gain[k] * (joint.follows.offset_mm if joint.kind == "slide" else joint.follows.offset_deg) * unit
+            )
+            gain[k] *= joint.follows.ratio * unit / unit_of_joint(ahead)
+            here, joint = place[ahead.id], ahead
+        leader[k] = here
+    loads: list[list[tuple[int, float]]] = [[(k, 1.0)] for k in range(m)]
+    for k, ident in enumerate(ids):
+        if leader[k] != k and ident not in driven:
+            loads[leader[k]].append((k, float(gain[k])))
+    return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)))
+
+
+def complete(tied: Coupling, q: Array) -> Array:
+    """q (m, n), rad or m, with every follower where its leader puts it; changed in place and returned."""
+    for k, j in enumerate(tied.leader):
+        if j != k:
+            q[k] = tied.gain[k] * q[j] + tied.offset[k]
+    return q

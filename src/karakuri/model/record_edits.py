@@ -1,0 +1,35 @@
+"""Entries of the record: what is written down when something was measured or a horn came off."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from karakuri.errors import EditRefused
+from karakuri.model.figure import Figure
+from karakuri.model.record import Calibration, Entry, NamedPlace
+
+Three = tuple[float, float, float]
+
+
+def calibration(figure: Figure, drive_id: str, date: str, usual: tuple[Three, Three], **measured: Any) -> Entry:
+    """One more calibration: what was known, or the `usual` angles, degrees, and pulses, µs, with some of it measured anew."""
+    kept = figure.calibration_of(drive_id)
+    known = dict(kept) if kept is not None else {"angles_deg": usual[0], "pulses_us": usual[1]}
+    return Entry(date=date, kind="calibration", drive=drive_id, calibration=Calibration(**(known | measured)))
+
+
+def named_place(
+    figure: Figure, drive_id: str, date: str, usual: tuple[Three, Three], name: str, pulse_us: float
+) -> Entry:
+    """A calibration with a named place more; a name used before is given the new pulse."""
+    kept = figure.calibration_of(drive_id)
+    others = tuple(p for p in (kept.places if kept is not None else ()) if p.name != name.strip())
+    if not name.strip():
+        raise EditRefused("A place wants a name; nothing was written.")
+    place = NamedPlace(name=name.strip(), pulse_us=round(pulse_us, 1))
+    return calibration(figure, drive_id, date, usual, places=(*others, place))
+
+
+def horn_off(drive_id: str, date: str) -> Entry:
+    """The horn came off: the calibration before is not valid any more."""
+    return Entry(date=date, kind="horn off", drive=drive_id)

@@ -1,0 +1,84 @@
+"""What a finding, an action, a selection or find-or-do points at: typed, never a text to be parsed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from karakuri.model.figure import Figure
+
+RefKind = Literal[
+    "figure",
+    "supply",
+    "score",
+    "part",
+    "joint",
+    "drive",
+    "ballast_site",
+    "posture",
+    "channel",
+    "move",
+    "pose",
+    "pin",
+    "section",
+]
+WHERE: dict[str, tuple[str, ...]] = {
+    "part": ("parts",),
+    "joint": ("joints",),
+    "drive": ("drives",),
+    "ballast_site": ("ballast_sites",),
+    "posture": ("postures",),
+    "pose": ("poses",),
+    "channel": ("score", "channels"),
+    "move": ("score", "channels"),
+    "pin": ("score", "pins"),
+    "section": ("score", "sections"),
+}
+"""Where in a figure items of a kind stand; the others are the one of their kind."""
+
+
+@dataclass(frozen=True)
+class Ref:
+    """One thing of a figure. `number` is which move of the ribbon `id`, counted from 0; −1 for all else."""
+
+    kind: RefKind = "figure"
+    id: str = ""
+    number: int = -1
+
+
+FIGURE = Ref()
+
+
+def item_of(figure: Figure, ref: Ref) -> Any:
+    """The item that a reference points at (a move: its channel), or None where there is no such item any more."""
+    path = WHERE.get(ref.kind)
+    if path is None:
+        return figure
+    items: Any = figure
+    for name in path:
+        items = getattr(items, name)
+    found = next((item for item in items if item.id == ref.id), None)
+    if ref.kind == "move" and found is not None and not 0 <= ref.number < len(found.moves):
+        return None
+    return found
+
+
+def nearest(figure: Figure, ref: Ref) -> Ref:
+    """The reference itself while its item is there, else what the item belonged to, else the whole figure."""
+    if item_of(figure, ref) is not None:
+        return ref
+    if ref.kind == "move":
+        return nearest(figure, Ref("channel", ref.id))
+    return FIGURE
+
+
+def name_of(figure: Figure, ref: Ref) -> str:
+    """What the item is called on screen; '' where it is gone or the whole figure is meant."""
+    item = item_of(figure, ref)
+    if item is None or ref.kind in ("figure", "supply", "score"):
+        return ""
+    if ref.kind == "drive":
+        return f"servo of {figure.joint(item.joint).name}"
+    if ref.kind == "pin":
+        return figure.pose(item.pose).name
+    return str(item.name)

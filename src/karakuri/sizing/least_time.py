@@ -1,0 +1,153 @@
+"""The least time in which a drive can make a move: what every verdict about time rests on.
+
+Along the way the drive must give, in the direction of the move, inertia × acceleration + weight + friction (which is never credited when it brakes), and has at a speed
+min(share in passing, usable × (1 − speed ÷ free speed)) to push with and the share in passing to brake with. A fixed profile is
+stretched until that holds at every sample: with x = 1 ÷ time, speed goes with x and acceleration with x² (time scaling of a path:
+Hollerbach, ASME J. Dyn. Sys. 106, 1984, from memory), so each sample gives the largest x in closed form. 'As fast as it goes' is the
+time-optimal law of a path under such limits, all it has up to the switch, all its brake after it (Bobrow, Dubowsky & Gibson, Int. J.
+Robotics Res. 4, 1985, from memory). Where weight and friction alone are more than it has, no time is long enough.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.inertia import Array
+from karakuri.motion.profiles import PROFILES
+
+SAMPLES, STEPS = 65, 64
+
+
+@dataclass(frozen=True, eq=False)
+class Pull:
+    """What a joint alone works against, the others standing still: weight a cos θ + b sin θ + c, N·m about its + axis, and inertia
+    kg·m², carried and reflected; each (n,). `friction` N·m against the motion."""
+
+    a: Array
+    b: Array
+    c: Array
+    inertia: Array
+    friction: float
+    table: Array | None = None
+    low: float = 0.0
+    step: float = 1.0
+
+    def weight(self, angle: Array) -> Array:
+        """Holding torque, N·m, at angles (k, n) rad; where others follow, from a table (l, n) at low + step × l rad."""
+        out: Array = self.a * np.cos(angle) + self.b * np.sin(angle) + self.c
+        if self.table is not None:
+            at = np.clip((angle - self.low) / max(self.step, 1e-12), 0.0, len(self.table) - 1.0)
+            k = np.minimum(at.astype(int), len(self.table) - 2)
+            lower = np.take_along_axis(self.table, k, axis=0)
+            out = out + lower + (at - k) * (np.take_along_axis(self.table, k + 1, axis=0) - lower)
+        return out
+
+    def repeated(self, times: int) -> Pull:
+        """The columns one after the other so many times."""
+        table = np.tile(self.table, (1, times)) if self.table is not None else None
+        a, b, c, inertia = (np.tile(x, times) for x in (self.a, self.b, self.c, self.inertia))
+        return Pull(a, b, c, inertia, self.friction, table, self.low, self.step)
+
+    def columns(self, k: NDArray[np.int64]) -> Pull:
+        """Some columns k (i,) alone: rad, N·m and kg·m² as they are."""
+        table = self.table[:, k] if self.table is not None else None
+        a, b, c, inertia = (x[k] for x in (self.a, self.b, self.c, self.inertia))
+        return Pull(a, b, c, inertia, self.friction, table, self.low, self.step)
+
+
+def all_it_has(can: Capability) -> Capability:
+    """The same drive, torques N·m, with its stall torque in place of the share in passing: what it can do at all, for the score's times;
+    how much of that a drive should use is a verdict of its own."""
+    return replace(can, intermittent=can.stall)
+
+
+def fastest_rate(moving: Array, standing: Array, friction: Array | float, speed: Array, can: Capability) -> Array:
+    """How many times faster each sample may go: the largest x ≥ 0, any shape, with moving x² + standing + friction within what the drive
+    has at speed × x, which is never beyond its free speed.
+
+    moving, standing: N·m in the direction of the move (against it: negative); friction N·m, never credited where it would help to
+    brake; speed: rad/s ≥ 0. 0 where standing is too much alone.
+    """
+    with np.errstate(divide="ignore", invalid="ignore", over="ignore"):
+        push, brake = can.intermittent - standing - friction, can.intermittent + standing
+        capped = np.where(moving > 0, np.sqrt(np.maximum(push, 0.0) / moving), np.inf)
+        braked = np.where(moving < 0, np.sqrt(np.maximum(brake, 0.0) / -moving), np.inf)
+        slope, room = can.stall * speed / can.free_speed, can.stall - standing - friction
+        square = slope * slope + 4.0 * moving * room
+        # moving x² + slope x − room ≤ 0; written so that nothing cancels where moving is small
+        line = np.where(square < 0, np.inf, 2.0 * room / (slope + np.sqrt(np.maximum(square, 0.0))))
+        ends = np.where(speed > 0, can.free_speed / speed, np.inf)
+    x = np.fmin(np.fmin(capped, braked), np.fmin(line, ends))
+    return np.where((push < 0) | (brake < 0), 0.0, np.maximum(x, 0.0))
+
+
+def of_profile(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:
+    """Least time, s (n,), of moves from start (n,) rad by distance (n,) rad on a profile; inf where no time is long enough."""
+    u = np.linspace(0.0, 1.0, SAMPLES)
+    ones = np.ones(SAMPLES)
+    x, v, acc = PROFILES[kind].run(u * (1 - 1e-9), ones, ones, 0 * ones, shape * ones)
+    edges = PROFILES[kind].edges(shape)
+    if edges:
+        at = np.array([e + d for e in edges for d in (-1e-7, 1e-7)])
+        extra = PROFILES[kind].run(at, np.ones(len(at)), np.ones(len(at)), np.zeros(len(at)), np.full(len(at), shape))
+        x, v, acc = (np.concatenate([a, b]) for a, b in zip((x, v, acc), extra, strict=True))
+    way = np.where(distance >= 0, 1.0, -1.0)
+    angle = start + distance * x[:, None]
+    standing = way * pull.weight(angle)
+    far = np.abs(distance)
+    rate = fastest_rate(pull.inertia * far * acc[:, None], standing, pull.friction, far * v[:, None], can).min(axis=0)
+    with np.errstate(divide="ignore"):
+        return np.where(far > 1e-12, np.where(rate > 0, 1.0 / rate, np.inf), 0.0)
+
+
+def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array:
+    """Least time, s (n,), from rest to rest with all the drive has in passing; inf where it cannot get there."""
+    way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
+    inertia = np.maximum(pull.inertia, 1e-12)
+    share = 0.5 - 0.5 * np.cos(np.linspace(0.0, math.pi, STEPS + 1))  # finer at both ends, where it starts and stops
+    angle = start + way * far * share[:, None]
+    standing = way * pull.weight(angle)
+    step = far * np.diff(share)[:, None]
+    push = np.maximum(standing[:-1], standing[1:]) + pull.friction
+    brake = can.intermittent + np.minimum(standing[:-1], standing[1:])
+    speeds = np.zeros((STEPS + 1, len(start)))
+    for i in range(STEPS):
+        speeds[i + 1] = _sped_up(speeds[i], push[i], inertia, step[i], can)
+    back = np.zeros(len(start))
+    for i in reversed(range(STEPS)):
+        back = np.sqrt(back * back + 2.0 * np.maximum(brake[i], 0.0) / inertia * step[i])
+        speeds[i] = np.minimum(speeds[i], back)
+        if i == STEPS - 1:
+            speeds[STEPS] = 0.0
+    mean = 0.5 * (speeds[:-1] + speeds[1:])
+    stuck = (push > can.intermittent).any(axis=0) | (brake < 0).any(axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        took = np.where(step > 0, step / mean, 0.0).sum(axis=0)
+    return np.where(far <= 1e-12, 0.0, np.where(stuck | ~np.isfinite(took), np.inf, took))
+
+
+def _sped_up(speed: Array, standing: Array, inertia: Array, step: Array, can: Capability) -> Array:
+    """The speed, rad/s, one step, rad, farther with all there is: along the straight torque-speed line, the share in passing its cap.
+
+    On the line speed nears its end exponentially, so that no step is too long: the larger of two bounds is never taken. Weight that helps
+    never drives it beyond its free speed, as on a profile: otherwise a heavier load, or a weaker drive, would arrive sooner."""
+    ends = can.free_speed * np.clip(1.0 - standing / can.stall, 0.0, 1.0)
+    capped = np.sqrt(speed * speed + 2.0 * np.maximum(can.intermittent - standing, 0.0) / inertia * step)
+    force = np.maximum(can.stall * (1.0 - speed / can.free_speed) - standing, 0.0)
+    free = np.sqrt(speed * speed + 2.0 * force / inertia * step)
+    middle = 0.5 * (speed + np.minimum(np.minimum(capped, free), ends))
+    force = np.maximum(can.stall * (1.0 - middle / can.free_speed) - standing, 0.0)
+    free = np.sqrt(speed * speed + 2.0 * force / inertia * step)
+    return np.minimum(np.minimum(capped, free), ends)
+
+
+def least_time(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:
+    """Least time, s (n,), of either law; `kind` 'sudden' is as fast as it goes."""
+    if kind == "sudden":
+        return at_once(pull, start, distance, can)
+    return of_profile(pull, start, distance, kind, shape, can)

@@ -1,0 +1,50 @@
+"""What a joint alone works against in given poses of all others: weight over its angle, and inertia."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from karakuri.bodies.coordinates import complete
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.tied import is_tied
+from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm
+from karakuri.sizing.least_time import Pull
+
+TABLE = 33
+
+
+def inertia_of(tree: Tree, j: int, q: Array, ends: tuple[float, float]) -> Array:
+    """Inertia (n,), kg·m², that joint j's drive speeds up in poses q (m, n) rad or m; the largest over `ends` rad where others follow."""
+    if not is_tied(tree, (j,)):
+        return drive_inertia(tree, q, j)
+    out: Array = drive_inertia(tree, _swept(tree, j, q, ends), j).reshape(TABLE, -1).max(axis=0)
+    return out
+
+
+def pull_of(
+    tree: Tree, j: int, q: Array, gravity: Array, inertia: Array, friction: float, ends: tuple[float, float]
+) -> Pull:
+    """What joint j pulls against in poses q (m, n) rad or m under gravity (3,) m/s²; inertia (n,) kg·m², friction N·m.
+
+    In its own angle the weight is a cos θ + b sin θ + c; where others follow it, a table over `ends` rad.
+    """
+    n = q.shape[1]
+    if is_tied(tree, (j,)):
+        table = drive_torque_Nm(tree, j, _swept(tree, j, q, ends), gravity).reshape(TABLE, n)
+        zero = np.zeros(n)
+        return Pull(zero, zero, zero, inertia, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
+    three = np.tile(q, (1, 3))
+    three[j] = np.repeat([0.0, math.pi / 2, math.pi], n)
+    at = drive_torque_Nm(tree, j, three, gravity).reshape(3, n)
+    c = 0.5 * (at[0] + at[2])
+    return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, inertia, friction)
+
+
+def _swept(tree: Tree, j: int, q: Array, ends: tuple[float, float]) -> Array:
+    """The poses with joint j itself at TABLE places between the ends, (m, TABLE × n)."""
+    many = np.tile(q, (1, TABLE))
+    many[j] = np.repeat(np.linspace(*ends, TABLE), q.shape[1])
+    return complete(tree.coupling, many)

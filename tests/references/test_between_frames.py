@@ -1,0 +1,268 @@
+"""The law of the sender: between any two frames, on any path of states, no joint goes further than it may.
+
+The sender runs against a board of the test's own, with a clock of the test's own; what is checked is what came over the wire.
+"""
+
+import re
+from collections import deque
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from karakuri.demo import owl_path
+from karakuri.devices.driving import MOVING, UNSURE_S, Sender
+from karakuri.devices.governor import APPROACH_DEG_PER_S, FRAME_S, LIVE_DEG_PER_S, SAME_US
+from karakuri.devices.link import Link
+from karakuri.devices.prepare import program_of
+from karakuri.devices.protocol import SILENCE_S, BoardTrouble, read_identity, read_places
+from karakuri.files.disk import load
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.score import Row, moves_of
+
+OWL = load(owl_path())
+
+
+class Bench:
+    """A board that stands where it is told, parks after silence as the protocol says, and keeps what it was sent."""
+
+    def __init__(self, rng) -> None:
+        self.rng, self.time = rng, 0.0
+        self.places: dict[int, float] = {}
+        self.parks: dict[int, float] = {}
+        self.heard_at = 0.0
+        self.answers: deque[str] = deque()
+        self.frames: list[tuple[str, dict[int, float]]] = []
+        self.claims: dict[int, int] | None = None
+        self.sender: Sender | None = None
+        self.woken: dict[int, float] = {}
+
+    def clock(self) -> float:
+        return self.time
+
+    def link(self, address: str) -> "Bench":
+        return self
+
+    def _silence(self) -> None:
+        """Half a second without a line: every output goes to its park over two seconds."""
+        quiet = self.time - self.heard_at - SILENCE_S
+        if quiet > 0:
+            share = min(1.0, quiet / 2.0)
+            for o, place in self.places.items():
+                self.places[o] = place + (self.parks.get(o, place) - place) * share
+        self.heard_at = self.time
+
+    def send(self, line: str) -> None:
+        self._silence()
+        word, _, rest = line.partition(" ")
+        if word == "SET":
+            pairs = {int(o): float(us) for o, us in re.findall(r"(\d+):(\d+)", rest)}
+            self.frames.append((self.sender.state, {o: us - self.places.get(o, us) for o, us in pairs.items()}))
+            self.places |= pairs
+        elif word == "WAKE":
+            (o, us), *_ = re.findall(r"(\d+):(\d+)", rest)
+            self.places[int(o)] = float(us)
+        elif word == "LIMIT":
+            o, _, _, park = map(int, rest.split(":"))
+            self.parks[o] = float(park)
+        elif word == "RELEASE":
+            self.places.pop(int(rest), None)
+        told = self.claims if self.claims is not None else {o: round(us) for o, us in self.places.items()}
+        self.answers.append({"ID": "BOARD karakuri-line 1 OUTPUTS 16 RATE 50",
+                             "QUERY": " ".join(["AT", *(f"{o}:{us}" for o, us in told.items())])}.get(word, "OK"))  # fmt: skip
+
+    def lines(self, wait_s: float = 0.0) -> list[str]:
+        out = list(self.answers)
+        self.answers.clear()
+        return out
+
+    def ask(self, line: str, patience_s: float = 1.0) -> str:
+        self.answers.clear()
+        self.send(line)
+        return self.answers.pop()
+
+    def close(self) -> None:
+        pass
+
+
+def edited(rng, figure):
+    """The owl with another target somewhere, a shorter score, or a leap."""
+    channel = figure.score.channels[int(rng.integers(4))]
+    rows = list(channel.moves.rows())
+    k = int(rng.integers(len(rows)))
+    low, high = figure.joint(channel.joints[0]).range_deg
+    rows[k] = Row(
+        rows[k].departs, rows[k].takes, float(rng.uniform(low, high)), rng.choice(["minimum jerk", "sudden"]), 0.0
+    )
+    steps = [Set(("score", "channels", channel.id, "moves"), moves_of(rows))]
+    if rng.random() < 0.5:
+        steps.append(Set(("score", "length_s"), float(rng.uniform(2.0, 16.0))))
+    return apply(figure, Edit("edit", tuple(steps)))
+
+
+def allowed(sender: Sender, state: str, asked: np.ndarray) -> np.ndarray:
+    """µs (o,): what an independent reading of the law lets an output move in one frame."""
+    p = sender.program
+    per_deg = p.us_per_deg
+    pace = {"live": LIVE_DEG_PER_S, "playing": APPROACH_DEG_PER_S}.get(state, APPROACH_DEG_PER_S) * per_deg * FRAME_S
+    return np.where(state == "playing", np.maximum(pace, np.minimum(asked, p.fastest * FRAME_S)), pace) + 1.5 + SAME_US
+
+
+def walk(seed: int, lies: bool, seen: set[str]) -> None:
+    rng = np.random.default_rng(seed)
+    board = Bench(rng)
+    figure = OWL
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(figure)})
+    numbers = sender.program.numbers.tolist()
+    parks = dict(zip(numbers, sender.program.park.tolist(), strict=True))
+    for n in numbers[: 0 if seed % 3 == 0 else 10]:  # it was left standing anywhere, one of them even beyond its limits
+        board.places[n] = float(rng.uniform(700, 2300)) if n == 1 else parks[n] + float(rng.uniform(-100, 100))
+    for do in ("connect", "power", "approach"):
+        sender.obey({"do": do, "address": "tcp:here:1"})
+    for frame in range(4500):
+        if rng.random() < 0.03 and (frame > 2500 or rng.random() < 0.01 or "ready" in seen):
+            figure = _something(rng, board, sender, figure, lies)
+        before, at = len(board.frames), sender.frame
+        sender.tick()
+        board.time += FRAME_S
+        seen.add(sender.state)
+        p = sender.program
+        k = min(at, len(p.values) - 1)
+        asked = np.abs(p.values[k].astype(float) - p.values[k - 1].astype(float))
+        for state, moved in board.frames[before:]:
+            state = "playing" if "playing" in (state, sender.state) else state
+            limit = dict(zip(numbers, allowed(sender, state, asked).tolist(), strict=True))
+            for o, by in moved.items():
+                i = numbers.index(o)
+                low, high = sorted((p.low[i], p.high[i]))
+                assert p.lights[i] or low - 1 <= board.places[o] <= high + 1, "beyond its limits"
+                assert lies or p.lights[i] or abs(by) <= limit[o], (seed, frame, state, o, by, limit[o])
+
+
+def _something(rng, board, sender, figure, lies):
+    """One thing a person, a machine or a board may do next."""
+    numbers = sender.program.numbers.tolist()
+    what = rng.choice(
+        ["play", "play", "stop", "park", "approach", "live", "load", "stall", "connect", "power", "claim"]
+    )
+    if what == "live":
+        aim = {str(n): float(rng.uniform(-1e4, 1e4)) for n in numbers if rng.random() < 0.7}
+        sender.obey({"do": "live", "aim": aim | {"0": float(rng.choice([np.nan, np.inf, 1500.0]))}})
+    elif what == "load":
+        figure = edited(rng, OWL if rng.random() < 0.3 else figure)
+        sender.obey({"do": "load", "program": program_of(figure)})
+    elif what == "stall":
+        board.time += float(rng.choice([0.05, UNSURE_S * 0.9, UNSURE_S * 1.1, 0.7, 4.0]))
+    elif what == "claim":
+        board.claims = {n: int(rng.integers(200, 3000)) for n in numbers} if lies and not board.claims else None
+    elif what not in ("connect", "approach") or rng.random() < 0.1:
+        sender.obey({"do": str(what), "frame": int(rng.integers(900)), "address": "tcp:here:1"})
+        if what == "connect":
+            sender.obey({"do": "power"})
+            sender.obey({"do": "approach"})
+    return figure
+
+
+def test_no_joint_goes_further_than_it_may_between_two_frames():
+    seen: set[str] = set()
+    for seed in range(8):
+        walk(seed, False, seen)
+    assert {"playing", "gathering", "live", "homing", "ready", "approaching"} <= seen
+
+
+def test_a_board_that_lies_is_sent_nothing_beyond_the_limits():
+    seen: set[str] = set()
+    for seed in range(20, 24):
+        walk(seed, True, seen)
+    assert "playing" in seen
+
+
+def test_play_waits_until_everything_is_where_the_score_begins():
+    board = Bench(np.random.default_rng(0))
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": replace(program_of(OWL))})
+    board.places = {
+        n: float(p) for n, p in zip(sender.program.numbers.tolist(), sender.program.park.tolist(), strict=True)
+    }
+    for do in ("connect", "power", "approach"):
+        sender.obey({"do": do, "address": "x"})
+    for _ in range(100):
+        sender.tick()
+        board.time += FRAME_S
+    assert sender.state == "ready"
+    sender.obey({"do": "play", "frame": 330})
+    for _ in range(400):
+        if sender.state == "playing":
+            break
+        assert sender.state == "gathering" and sender.frame == 330
+        sender.tick()
+        board.time += FRAME_S
+    assert np.allclose(sender.now, sender.program.values[330], atol=SAME_US)
+    assert "gathering" in MOVING
+
+
+def test_a_sudden_move_is_sent_as_fast_as_its_servo_turns():
+    figure = OWL
+    rows = [Row(1.0, 0.0, 30.0, "sudden"), Row(3.0, 0.0, 0.0, "sudden")]
+    figure = apply(figure, Edit("leap", (Set(("score", "channels", "neck_tilt_channel", "moves"), moves_of(rows)),)))
+    p = program_of(figure)
+    steps = np.abs(np.diff(p.values.astype(float), axis=0))
+    assert (steps <= p.fastest * FRAME_S + 0.01).all()
+    assert (steps / (p.fastest * FRAME_S)).max() == pytest.approx(1.0, abs=0.01)
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "",
+        "AT 1",
+        "AT x:1",
+        "AT 1:" + "9" * 5000,
+        "AT " + "9" * 5000 + ":1500",
+        "AT 1:-5",
+        "AT 1:1e9",
+        "OK",
+        "AT 1:99999999",
+    ],
+)
+def test_odd_answers_are_troubles_not_ends(line):
+    if line == "AT":
+        return
+    with pytest.raises(BoardTrouble):
+        read_places(line)
+    with pytest.raises(BoardTrouble):
+        read_identity("BOARD karakuri-line 1 OUTPUTS " + "9" * 5000 + " RATE 50")
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "",
+        "tcp:",
+        "tcp:host",
+        "tcp:host:x",
+        "tcp:localhost:99999",
+        "tcp:localhost:" + "9" * 5000,
+        "tcp::0",
+        "\0",
+        "/dev/null\n",
+        "A" * 5000,
+        "/",
+        "/tmp",
+    ],
+)
+def test_odd_addresses_are_troubles(address):
+    with pytest.raises(BoardTrouble):
+        Link(address)
+
+
+def test_a_plain_file_given_as_a_board_is_not_touched(tmp_path):
+    figure = tmp_path / "figure.karakuri"
+    figure.write_text("mine")
+    with pytest.raises(BoardTrouble, match="not a board; it was not touched"):
+        Link(str(figure))
+    (tmp_path / "link").symlink_to(figure)
+    with pytest.raises(BoardTrouble):
+        Link(str(tmp_path / "link"))
+    assert figure.read_text() == "mine"

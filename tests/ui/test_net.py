@@ -1,0 +1,90 @@
+"""What nobody foresaw is caught, the figure is kept aside at once, the person is told and goes on."""
+
+import sys
+import threading
+
+import pytest
+from PyQt6.QtCore import QTimer
+
+from karakuri.model.edits import set_field
+from karakuri.model.ref import FIGURE, Ref
+from karakuri.session.places import state_folder
+from karakuri.workbench.net import MOST_TOLD, Net
+
+
+@pytest.fixture
+def caught(open_window, monkeypatch, capsys):
+    window = open_window()
+    for hook in ((sys, "excepthook"), (threading, "excepthook")):
+        monkeypatch.setattr(*hook, getattr(*hook))
+    net = Net(window)
+    yield window, net
+    capsys.readouterr()
+
+
+def fault(kind=RuntimeError, text="boom"):
+    try:
+        raise kind(text)
+    except kind:
+        return sys.exc_info()
+
+
+def test_a_fault_keeps_the_figure_and_says_what_was_being_done(caught):
+    window, net = caught
+    desk = window.desk
+    desk.edit(set_field(desk.figure, "parts", "yoke", ("mass_g",), 91.0, "mass"))
+    net.caught(*fault())
+    assert "carrying out “mass of yoke”" in window.note.text and "A copy of what you made is kept" in window.note.text
+    kept = desk.session.kept_at
+    assert kept is not None and "91.0" in kept.read_text()
+    assert "boom" in (state_folder() / "faults.txt").read_text()
+    desk.undo()
+    assert desk.figure.part("yoke").mass_g != 91.0
+
+
+def test_the_same_fault_is_told_once_and_never_more_than_a_few(caught):
+    window, net = caught
+    told = []
+    window.desk.said.connect(told.append)
+    one = fault()
+    for _ in range(5):
+        net.caught(*one)
+    assert len(told) == 1
+    for n in range(50):
+        net.caught(*fault(type(f"Fault{n}", (Exception,), {})))
+    assert len(told) <= MOST_TOLD
+
+
+def test_a_fault_in_a_slot_or_a_thread_goes_into_the_net(caught, qtbot):
+    window, net = caught
+    net.spread()
+    told = []
+    window.desk.said.connect(told.append)
+    QTimer.singleShot(0, lambda: 1 / 0)
+    qtbot.waitUntil(lambda: any("ZeroDivisionError" in text for text in told))
+    thread = threading.Thread(target=lambda: {}["gone"])
+    thread.start()
+    thread.join()
+    qtbot.waitUntil(lambda: any("KeyError" in text for text in told))
+
+
+def test_what_is_in_hand_is_there_whatever_was_pressed(open_window, qtbot, monkeypatch):
+    """A servo's weighing, a move in hand on another bench, a thing that undo took away: each is shown or let go, never looked for."""
+    window = open_window()
+    desk = window.desk
+    monkeypatch.setattr(desk.worker, "ask", lambda request: None)  # what is pressed is the matter, not what is found
+    figure = desk.figure
+    refs = [FIGURE, Ref("part", "gone"), Ref("joint", "gone"), Ref("drive", figure.drives[0].id), Ref("drive", "gone"), Ref("pin", "gone"),
+            Ref("part", figure.parts[0].id), Ref("joint", figure.joints[0].id), Ref("move", "beak_channel", 3), Ref("move", "beak_channel", 999),
+            Ref("channel", "beak_channel"), Ref("channel", "gone"), Ref("pose", figure.poses[0].id), Ref("pin", figure.score.pins[0].id),
+            Ref("ballast_site", figure.ballast_sites[0].id), Ref("supply"), Ref("score")]  # fmt: skip
+    for bench in ("figure", "drive", "balance", "limits", "score"):
+        for ref in refs:
+            desk.turn_to(bench)
+            desk.select(ref)
+            qtbot.wait(1)
+            for act in (window.add_joint, window.add_part, window.twin, window.remove, desk.undo, desk.undo, desk.undo):
+                desk.select(ref)
+                act()
+                qtbot.wait(1)
+    assert desk.figure.parts == figure.parts
