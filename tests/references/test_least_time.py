@@ -146,7 +146,9 @@ def test_at_its_least_time_a_profile_uses_all_and_no_more_than_all(numbers, by, 
 
 @pytest.mark.parametrize(("by", "mass"), [(15.0, 400.0), (28.0, 400.0), (28.0, 900.0), (40.0, 1500.0)])
 def test_a_servo_that_mujoco_steps_through_time_arrives_when_we_say(by, mass):
-    """The line inside MuJoCo's actuator, full duty one way, switched to full the other where ours switches: there and at rest within 6 %."""
+    """The line inside MuJoCo's actuator, full duty one way, switched to full the other where ours switches: there and at rest within 6 %.
+
+    Weight that would drive it beyond its free speed is held back, there as here; let go, it is there no later than we say."""
     figure = head(mass_g=mass, servo="class_25", ranges=(-50.0, 50.0))
     tree = build_tree(figure)
     can = all_it_has(capability(figure.drives[0].actuator, 6.0, figure.assumptions))
@@ -163,21 +165,26 @@ def test_a_servo_that_mujoco_steps_through_time_arrives_when_we_say(by, mass):
       <inertial pos="{x} {y} {z - 0.1}" mass="{mass / 1e3}" diaginertia="1e-9 1e-9 1e-9"/></body></worldbody>
       <actuator><general joint="j" gainprm="{can.stall}" biastype="affine" biasprm="0 0 {-can.stall / can.free_speed}"/></actuator></mujoco>""")
 
-    def arrives(switch):
+    def arrives(switch, most=can.free_speed):
         data = mujoco.MjData(model)
         data.ctrl[0] = 1.0
         while data.qpos[0] < switch and data.time < 2:
             mujoco.mj_step(model, data)
+            data.qvel[0] = min(data.qvel[0], most)
         while data.qvel[0] > 0 and data.time < 2:
             data.ctrl[0] = -1.0 + data.qvel[0] / can.free_speed  # its brake is worth stall torque at any speed, as ours
             mujoco.mj_step(model, data)
         return data.time, data.qpos[0]
 
-    low, high = 0.0, math.radians(by)
-    for _ in range(25):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if arrives(middle)[1] < math.radians(by) else (low, middle)
-    assert ours == pytest.approx(arrives(high)[0], rel=0.06)
+    def least(most=can.free_speed):
+        low, high = 0.0, math.radians(by)
+        for _ in range(25):
+            middle = 0.5 * (low + high)
+            low, high = (middle, high) if arrives(middle, most)[1] < math.radians(by) else (low, middle)
+        return arrives(high, most)[0]
+
+    assert ours == pytest.approx(least(), rel=0.06)
+    assert ours >= least(math.inf) * 0.94
 
 
 @pytest.mark.parametrize("seed", range(6))
