@@ -286,10 +286,10 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
     pan = figure.score.channel("neck_pan_channel")
     later = changed_row(pan.moves, 0, pan.moves.row(0)._replace(departs=pan.moves.row(0).departs + 0.1))[0]
     study(figure, reuse)
-    cold = dict(reuse.made)
+    cold = dict(reuse.computed)
     assert cold == {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1, "page": 8}
     study(figure, reuse)
-    assert dict(reuse.made) == cold
+    assert dict(reuse.computed) == cold
     for path, value, expected in (
         (("parts", "lower_beak", "mass_g"), 35.0, {"worst pose": 4, "bounds": 4, "move": 4, "tipping": 1, "page": 8}),
         (("parts", "eyeball_left", "mass_g"), 40.0, {"worst pose": 5, "bounds": 5, "move": 5, "tipping": 1, "page": 8}),
@@ -300,6 +300,6 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         (("score", "channels", "neck_pan_channel", "moves"), later, {"page": 1}),
         (("joints", "neck_pan", "range_deg"), (-40.0, 40.0), {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1}),
     ):
-        before = dict(reuse.made)
+        before = dict(reuse.computed)
         study(changed(figure, (path, value)), reuse)
-        assert {k: v - before.get(k, 0) for k, v in reuse.made.items() if v != before.get(k, 0)} == expected, path
+        assert {k: v - before.get(k, 0) for k, v in reuse.computed.items() if v != before.get(k, 0)} == expected, path

@@ -1,5 +1,7 @@
 """A fault inside one rule, one joint or the score: that alone is not judged, and says why; all the rest is."""
 
+from dataclasses import replace
+
 import pytest
 
 from karakuri import checks
@@ -30,16 +32,27 @@ def whole(owl):
     return study(owl)
 
 
-@pytest.mark.parametrize("place", ["_joint", "tipping", "played"])
-def test_a_fault_in_one_thing_leaves_the_others_judged(owl, whole, monkeypatch, place):
-    real = getattr(room, place)
+def breaking(monkeypatch, name, text="x"):
+    """Put an analysis that goes wrong in the place of the one of that name."""
 
     def fault(*given):
-        if place != "_joint" or given[2].id == "neck_tilt":
+        raise FloatingPointError(text)
+
+    table = tuple(replace(a, run=fault) if a.key.name == name else a for a in room.ANALYSES)
+    monkeypatch.setattr(room, "ANALYSES", table)
+
+
+@pytest.mark.parametrize("place", ["neck_tilt", "standing", "stalls", "loads"])
+def test_a_fault_in_one_thing_leaves_the_others_judged(owl, whole, monkeypatch, place):
+    real = room.joint_results
+
+    def fault(*given):
+        if given[2].id == place:
             raise FloatingPointError("overflow\n\x1b[31m")
         return real(*given)
 
-    monkeypatch.setattr(room, place, fault)
+    monkeypatch.setattr(room, "joint_results", fault)
+    breaking(monkeypatch, place, "overflow\n\x1b[31m")
     done = study(owl)
     new = [f for f in done.findings if f.id not in ids(whole)]
     assert len(new) == 1 and new[0].verdict == "not yet judged" and "overflow" in new[0].sentence.text
@@ -62,10 +75,7 @@ def test_a_fault_in_one_rule_stands_in_its_place(owl, whole, monkeypatch):
 
 
 def test_a_score_that_broke_is_judged_again_once_it_can_be(owl, whole, monkeypatch):
-    def fault(*given):
-        raise FloatingPointError("x")
-
-    monkeypatch.setattr(room, "played", fault)
+    breaking(monkeypatch, "loads")
     reuse = Reuse()
     broken = study(owl, reuse)
     monkeypatch.undo()
@@ -77,14 +87,14 @@ def test_a_way_out_that_breaks_something_is_not_offered(owl, whole, monkeypatch)
     finding = next(
         f for f in whole.findings if f.rule in ("hold", "shaft", "stops", "tipping") and remedies(whole, f, Reuse())
     )
-    real = room._joint
+    real = room.joint_results
 
     def fault(*given):
         raise FloatingPointError("x")
 
-    monkeypatch.setattr(room, "_joint", fault)
+    monkeypatch.setattr(room, "joint_results", fault)
     assert remedies(whole, finding, Reuse()) == ()
-    monkeypatch.setattr(room, "_joint", real)
+    monkeypatch.setattr(room, "joint_results", real)
     monkeypatch.setattr(ways, "study", fault)
     assert remedies(whole, finding, Reuse()) == ()
 

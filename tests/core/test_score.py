@@ -44,7 +44,7 @@ from karakuri.model.score_edits import (
     write_idle,
 )
 from karakuri.motion.idle import idle_moves
-from karakuri.motion.whole import Tracks, whole
+from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.session.session import Session
 from tests.figures import head, scored
 
@@ -253,9 +253,9 @@ def test_an_edit_of_one_ribbon_leaves_the_others_the_same_objects(owl):
 def test_tracks_are_built_again_only_for_what_changed(owl):
     kept = Tracks()
     tree = build_tree(owl)
-    before = whole(owl, tree, rest_pose(tree), kept)
+    before = score_motion(owl, tree, rest_pose(tree), kept)
     edit, _ = change_move(owl.score.channels[0], 0, "target", target=3.0)
-    after = whole(apply(owl, edit), tree, rest_pose(tree), kept)
+    after = score_motion(apply(owl, edit), tree, rest_pose(tree), kept)
     assert [a is b for a, b in zip(before.tracks, after.tracks, strict=True)] == [False] + [True] * 6
 
 

@@ -61,18 +61,18 @@ def test_too_much_torque_names_the_body():
     finding = next(f for f in told(figure, "effort") if f.verdict == "fails")
     assert "most of it from skull" in finding.sentence.show(METRIC)
     results = study(figure).results
-    played = results.playing.joints[0]
+    played = results.loads.joints[0]
     assert finding.reserve == pytest.approx(results.joints[0].can.intermittent / played.torque[finding.move.number])
 
 
 def test_heat_is_the_root_mean_square_with_rests():
     figure = scored(Row(0.0, 0.5, 25.0), Row(1.0, 0.5, 0.0), length_s=2.5, mass_g=400.0)
     results = study(figure).results
-    played, score = results.playing.joints[0], results.playing.score
+    played, score = results.loads.joints[0], results.loads.motion
     t = np.linspace(0, 2.5, 40001)
     q, qd, qdd = score.state(t)
-    torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.player.reflected * qdd[0]
-    total = np.abs(torque) + played.player.friction * (np.abs(qd[0]) > 1e-9)
+    torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.joint.reflected * qdd[0]
+    total = np.abs(torque) + played.joint.friction * (np.abs(qd[0]) > 1e-9)
     assert played.rms == pytest.approx(math.sqrt(np.mean(total**2)), rel=0.01)
     (finding,) = told(figure, "heat")
     assert finding.reserve == pytest.approx(results.joints[0].can.continuous / played.rms)
@@ -155,11 +155,11 @@ def test_a_score_edit_keeps_what_was_found_about_the_body():
 def test_pages_are_worked_out_again_only_where_a_move_reaches():
     owl, reuse = load(owl_path()), Reuse()
     base = study(owl, reuse)
-    before = reuse.made["page"]
+    before = reuse.computed["page"]
     assert before == 8
     edit, _ = change_move(owl.score.channels[0], 7, "target", target=1.0)  # the last move, in the last page
     study(apply(owl, edit), reuse, base=base)
-    assert reuse.made["page"] - before <= 2
+    assert reuse.computed["page"] - before <= 2
 
 
 @settings(max_examples=25, deadline=None)
@@ -169,21 +169,21 @@ def test_peaks_against_brute_force(steps, grams):
     at = list(itertools.accumulate((takes + 0.1 for takes, _ in steps), initial=0.1))
     figure = scored(*(Row(t, takes, to) for t, (takes, to) in zip(at, steps, strict=False)), length_s=9.0, mass_g=grams)
     results = study(figure).results
-    played, score = results.playing.joints[0], results.playing.score
+    played, score = results.loads.joints[0], results.loads.motion
     for k, (takes, _) in enumerate(steps):
         if abs(score.tracks[0].distance[k]) < 1e-3:
             continue
         t = at[k] + takes * np.linspace(0, 1 - 1e-9, 1251)
         q, qd, qdd = score.state(t)
-        torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.player.reflected * qdd[0]
+        torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.joint.reflected * qdd[0]
         assert played.torque[k] >= 0.99 * np.abs(torque).max()
-        assert played.torque[k] <= 1.001 * (np.abs(torque).max() + played.player.friction) + 1e-9
+        assert played.torque[k] <= 1.001 * (np.abs(torque).max() + played.joint.friction) + 1e-9
 
 
 def test_the_response_follows_until_it_cannot():
     figure = scored(Row(0.5, 0.08, 25.0), Row(1.5, 1.0, 0.0), mass_g=20.0)
     results = study(figure).results
-    played, can, track = results.playing.joints[0], results.joints[0].can, results.playing.score.tracks[0]
+    played, can, track = results.loads.joints[0], results.joints[0].can, results.loads.motion.tracks[0]
     ((times, places),) = response(track, played, can, 3.0)
     assert np.abs(np.diff(places)).max() <= can.free_speed * 0.005 + 1e-9
     assert places[-1] == pytest.approx(track.at(times[-1:])[0][0], abs=1e-6)

@@ -8,7 +8,7 @@ import pytest
 
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm
-from karakuri.mechanics.tipping import edges, margin_m, worst_tipping
+from karakuri.mechanics.tipping import edges, footing, margin_m, worst_tipping
 from karakuri.mechanics.worst import worst_pose
 from karakuri.model.figure import Base
 from tests.figures import head, random_figure
@@ -83,7 +83,7 @@ def test_tipping_against_a_grid(seed):
     )
     tree, gravities = build_tree(figure), pulls(figure)
     q = grid(tree, 25)
-    corners, inward = edges(base)
+    corners, inward = edges(footing(base))
     assert len(corners) == 4
     worst = math.inf
     for g in gravities:
@@ -92,7 +92,7 @@ def test_tipping_against_a_grid(seed):
             d = (at[:, :2] - corner) @ normal
             lean = math.atan2(-g[:2] @ normal, -g[2])
             worst = min(worst, float((np.arctan2(d, at[:, 2]) - lean).min()))
-    found = worst_tipping(tree, base, gravities)
+    found = worst_tipping(tree, footing(base), gravities)
     assert found is not None
     assert found.angle <= worst + 1e-5
     assert found.angle >= worst - 0.02
@@ -101,9 +101,9 @@ def test_tipping_against_a_grid(seed):
 def test_margin_is_the_distance_to_the_edge_seen_along_gravity():
     base = Base()
     level = np.array([0, 0, -9.81])
-    assert margin_m(base, np.array([0.03, 0.0, 0.2]), level) == pytest.approx(0.07)
+    assert margin_m(footing(base), np.array([0.03, 0.0, 0.2]), level) == pytest.approx(0.07)
     tilted = np.array([9.81 * math.sin(0.3), 0, -9.81 * math.cos(0.3)])
-    assert margin_m(base, np.array([0.03, 0.0, 0.2]), tilted) == pytest.approx(0.07 - 0.2 * math.tan(0.3))
+    assert margin_m(footing(base), np.array([0.03, 0.0, 0.2]), tilted) == pytest.approx(0.07 - 0.2 * math.tan(0.3))
     # 6 kg, b 110, h 380 mm: static angle atan(b/h) = 16.1° (any statics text)
     assert math.degrees(math.atan2(110, 380)) == pytest.approx(16.1, abs=0.05)
 
@@ -111,4 +111,4 @@ def test_margin_is_the_distance_to_the_edge_seen_along_gravity():
 def test_a_figure_without_mass_does_not_tip():
     figure = head()
     empty = type(figure)(joints=figure.joints)
-    assert worst_tipping(build_tree(empty), empty.base, pulls(empty)) is None
+    assert worst_tipping(build_tree(empty), footing(empty.base), pulls(empty)) is None

@@ -22,7 +22,7 @@ from karakuri.model.score import Row
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.least_time import Pull, all_it_has, at_once, least_time, of_profile
 from karakuri.sizing.pulls import inertia_of, pull_of
-from karakuri.sizing.wanted import judge, place_move
+from karakuri.sizing.wanted import asked_move, judge, place_move
 from karakuri.study.study import study
 from tests.figures import head, random_figure, scored
 
@@ -198,7 +198,7 @@ def test_a_wanted_move_is_placed_where_brute_force_finds_it_worst(seed):
         width = float(tree.high[j] - tree.low[j])
         by = width * 0.6
         move = Move(by=max(math.degrees(by), 0.01), time_s=0.4, profile="minimum jerk")
-        placed = place_move(tree, j, joint, move, can, 1e-3, gravities, ())
+        placed = place_move(tree, j, asked_move(joint, move), can, 1e-3, gravities, ())
         told = judge(placed, can, 1e-3, 0.0).least
         worst = 0.0
         s = np.linspace(0, 1, 65)
@@ -254,7 +254,7 @@ def test_a_shorter_move_is_never_judged_better(seed, kind):
                 mass_g=mass,
                 servo=servo,
             )
-        ).results.playing.joints[0]
+        ).results.loads.joints[0]
         assert found.reserve[0] <= before_score * (1 + 1e-6)
         before, before_score = reserve, float(found.reserve[0])
 
@@ -270,7 +270,7 @@ def test_moves_in_no_time_cost_what_they_cost():
             mass_g=3000.0,
         )
         results = study(figure).results
-        played = results.playing.joints[0]
+        played = results.loads.joints[0]
         assert (
             math.isfinite(played.reserve[0])
             and played.torque[0] > 0.4
@@ -280,7 +280,7 @@ def test_moves_in_no_time_cost_what_they_cost():
     told = study(light).finding("toofast.nod.0")
     assert told.verdict == "holds" and "after it left" in told.sentence.text
     eased = scored(Row(0.5, 0.8, 28.0), Row(1.5, 0.8, 0.0), mass_g=60.0)
-    assert study(light).results.playing.joints[0].rms > study(eased).results.playing.joints[0].rms
+    assert study(light).results.loads.joints[0].rms > study(eased).results.loads.joints[0].rms
 
 
 def test_eyes_lids_and_ears_are_not_judged_for_easing():

@@ -116,12 +116,12 @@ def test_a_sudden_move_takes_at_least_what_the_free_speed_leaves():
     """ruckig with the free speed and the acceleration of stall torque, both more than the line ever gives together, is never slower."""
     figure = scored(Row(0.5, 0.1, 20.0, "sudden"), mass_g=20.0)
     results = study(figure).results
-    played = results.playing.joints[0]
+    played = results.loads.joints[0]
     from karakuri.sizing.response import response
 
-    ((times, places),) = response(results.playing.score.tracks[0], played, results.joints[0].can, figure.score.length_s)
+    ((times, places),) = response(results.loads.motion.tracks[0], played, results.joints[0].can, figure.score.length_s)
     can = results.joints[0].can
-    inertia = float(drive_inertia(results.tree, np.zeros((1, 1)), 0)[0]) + played.player.reflected
+    inertia = float(drive_inertia(results.tree, np.zeros((1, 1)), 0)[0]) + played.joint.reflected
     wish, made = ruckig.InputParameter(1), ruckig.Trajectory(1)
     wish.current_position, wish.target_position = [0.0], [20 * DEG]
     wish.max_velocity, wish.max_acceleration = [can.free_speed], [can.stall / inertia]
@@ -182,8 +182,8 @@ def test_time_scaling_of_torque(by):
 
 def test_stretching_a_score_scales_its_torque_of_motion():
     figure = scored(Row(0.2, 0.3, 25.0), Row(1.0, 0.3, -20.0))
-    before = study(figure).results.playing.joints[0]
-    after = study(apply(figure, stretch_all(figure, 2.0))).results.playing.joints[0]
+    before = study(figure).results.loads.joints[0]
+    after = study(apply(figure, stretch_all(figure, 2.0))).results.loads.joints[0]
     assert after.top[0] == pytest.approx(before.top[0] / 2, rel=1e-6)
     assert after.hold[0] == pytest.approx(before.hold[0], rel=1e-3)
     assert after.peak[0] < before.peak[0]
@@ -193,13 +193,11 @@ def test_peaks_are_not_missed_between_samples():
     """A 90 ms move: the peak found inside it equals that of sampling a thousand times finer, within 0.2 %."""
     figure = scored(Row(0.505, 0.09, 12.0), Row(0.7, 0.09, 0.0))
     results = study(figure).results
-    played, score = results.playing.joints[0], results.playing.score
+    played, score = results.loads.joints[0], results.loads.motion
     t = np.linspace(0.505, 0.595, 90001)
     q, qd, qdd = score.state(t)
-    fine = np.abs(
-        inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.player.reflected * qdd[0]
-    )
-    assert played.torque[0] == pytest.approx(fine.max() + played.player.friction, rel=2e-3)
+    fine = np.abs(inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.joint.reflected * qdd[0])
+    assert played.torque[0] == pytest.approx(fine.max() + played.joint.friction, rel=2e-3)
     free, stall = results.joints[0].can.free_speed, results.joints[0].can.stall
     assert played.reserve[0] >= (1 - fine.max() / stall) / (np.abs(qd).max() / free) * 0.99
 
@@ -208,7 +206,7 @@ def test_causes_add_up_to_the_torque():
     """What each body asks, as a point at its place, sums to inverse dynamics when all bodies are points."""
     figure = scored(Row(0.2, 0.4, 25.0), Row(0.9, 0.3, -20.0))
     results = study(figure).results
-    score, tree = results.playing.score, results.tree
+    score, tree = results.loads.motion, results.tree
     for at in (0.31, 0.95, 1.05):
         q, qd, qdd = score.state(np.array([at]))
         whole = inverse_dynamics(tree, q, qd, qdd, results.gravities[0])[0, 0]

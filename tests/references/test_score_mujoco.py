@@ -12,7 +12,7 @@ from karakuri.mechanics.worst import drive_inertia, rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row, Score, moves_of
-from karakuri.motion.whole import Tracks, whole
+from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.sizing.response import response
 from karakuri.study.study import study
 from tests.figures import random_figure, scored
@@ -42,7 +42,7 @@ def test_torque_over_the_score(figure):
     """At random moments of the score: our torque about every joint equals mj_inverse at the same place, speed and acceleration."""
     bare = compensated(figure)
     tree, twin = build_tree(bare), Twin(bare)
-    score = whole(bare, tree, rest_pose(tree), Tracks())
+    score = score_motion(bare, tree, rest_pose(tree), Tracks())
     times = np.sort(np.random.default_rng(1).uniform(0, figure.score.length_s, 25))
     q, qd, qdd = score.state(times)
     down = np.array([0.0, 0.0, -9.80665])
@@ -62,22 +62,22 @@ def test_peaks_of_moves_are_those_of_mujoco(seed):
     figure = Figure(**(dict(figure) | {"assumptions": type(figure.assumptions)(growth_percent=0.0)}))
     bare = compensated(figure)
     twin, results = Twin(bare), study(bare).results
-    score, tree = results.playing.score, results.tree
-    for played in results.playing.joints[:2]:
-        if played.player.channel < 0:
+    score, tree = results.loads.motion, results.tree
+    for played in results.loads.joints[:2]:
+        if played.joint.channel < 0:
             continue
-        track = score.tracks[played.player.channel]
+        track = score.tracks[played.joint.channel]
         for k in range(0, len(track.departs), 2):
             times = track.departs[k] + (track.ends[k] - track.departs[k]) * np.linspace(0, 1 - 1e-9, 100)
             q, qd, qdd = score.state(times)
             theirs = [
-                twin.inverse(*(dict(zip(tree.ids, each[:, i], strict=True)) for each in (q, qd, qdd)), down)[tree.ids[played.player.joint]]
+                twin.inverse(*(dict(zip(tree.ids, each[:, i], strict=True)) for each in (q, qd, qdd)), down)[tree.ids[played.joint.joint]]
                 for down in results.gravities
                 for i in range(len(times))
             ]  # fmt: skip
             most = np.abs(theirs).max()
             assert played.torque[k] >= 0.985 * most
-            assert played.torque[k] <= 1.03 * most + played.player.friction + 0.02 * played.peak[0]
+            assert played.torque[k] <= 1.03 * most + played.joint.friction + 0.02 * played.peak[0]
 
 
 @pytest.mark.parametrize("by", [15.0, 28.0])
@@ -89,10 +89,10 @@ def test_a_sudden_step_against_mujoco_servo(by):
     figure = scored(Row(0.2, 0.05, by, "sudden"), mass_g=30.0, length_s=2.0)
     figure = apply(figure, Edit("weightless", (Set(("assumptions", "gravity_mps2"), 1e-6),)))
     results = study(figure).results
-    played, can = results.playing.joints[0], results.joints[0].can
-    ((times, _),) = response(results.playing.score.tracks[0], played, can, 2.0)
+    played, can = results.loads.joints[0], results.joints[0].can
+    ((times, _),) = response(results.loads.motion.tracks[0], played, can, 2.0)
     ours = float(times[-1]) - 0.2
-    inertia = float(drive_inertia(results.tree, np.zeros((1, 1)), 0)[0]) + played.player.reflected
+    inertia = float(drive_inertia(results.tree, np.zeros((1, 1)), 0)[0]) + played.joint.reflected
     model = mujoco.MjModel.from_xml_string(
         f"""<mujoco><option timestep="0.0005" gravity="0 0 0" integrator="implicit"/><worldbody><body>
         <joint name="j" type="hinge" axis="0 1 0"/><inertial pos="0 0 0" mass="1" diaginertia="{inertia} {inertia} {inertia}"/>

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,7 +42,7 @@ class Tree:
     """Joints parents first. Arrays: parent (m,), axis, pivot, low, high per joint; link arrays have m + 1 rows, base last.
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
-    body_at (k, 3) m and body_link (k,) of the bodies; rides (m, k): which bodies turn with which joint.
+    Of the bodies: body_at (k, 3) m, body_link (k,), body_mass, body_bound (k,) kg. Computing takes these; `bodies` and `ids` are for names.
     """
 
     ids: tuple[str, ...]
@@ -57,12 +58,45 @@ class Tree:
     bodies: tuple[Body, ...]
     body_at: Array
     body_link: NDArray[np.int64]
-    rides: NDArray[np.bool_]
+    body_mass: Array
+    body_bound: Array
     unknown: tuple[tuple[str, int], ...]
-    chains: tuple[tuple[int, ...], ...]
-    below: tuple[tuple[int, ...], ...]
-    children: tuple[tuple[int, ...], ...]
     coupling: Coupling
+
+    @cached_property
+    def chains(self) -> tuple[tuple[int, ...], ...]:
+        """For each joint, the joints from the base out to it, itself last."""
+        out: list[tuple[int, ...]] = []
+        for j, p in enumerate(self.parent):
+            out.append((*(out[p] if p >= 0 else ()), j))
+        return tuple(out)
+
+    @cached_property
+    def below(self) -> tuple[tuple[int, ...], ...]:
+        """For each joint, all that ride on it, directly or not."""
+        out: list[list[int]] = [[] for _ in self.parent]
+        for k, chain in enumerate(self.chains):
+            for j in chain[:-1]:
+                out[j].append(k)
+        return tuple(map(tuple, out))
+
+    @cached_property
+    def children(self) -> tuple[tuple[int, ...], ...]:
+        """For each joint, those that ride directly on it."""
+        out: list[list[int]] = [[] for _ in self.parent]
+        for k, p in enumerate(self.parent):
+            if p >= 0:
+                out[p].append(k)
+        return tuple(map(tuple, out))
+
+    @cached_property
+    def rides(self) -> NDArray[np.bool_]:
+        """Which bodies turn with which joint, (m, k)."""
+        m = len(self.parent)
+        turns_with = np.zeros((m, m + 1), dtype=bool)
+        for j in range(m):
+            turns_with[j, [j, *self.below[j]]] = True
+        return turns_with[:, self.body_link]
 
     def index(self, joint_id: str) -> int:
         """Place of a joint in the arrays. Raises ValueError."""
@@ -103,17 +137,11 @@ def build_tree(figure: Figure) -> Tree:
             low[k], high[k] = sorted((tied.gain[k] * end + tied.offset[k]) for end in (low[j], high[j]))
     bodies, unknown = _bodies(figure, place)
     mass, com, inertia = _lumped(figure, bodies, m)
-    chains: list[tuple[int, ...]] = []
-    for j in range(m):
-        chains.append((*(chains[parent[j]] if parent[j] >= 0 else ()), j))
-    below = tuple(tuple(k for k in range(m) if j in chains[k] and k != j) for j in range(m))
-    children = tuple(tuple(k for k in range(m) if parent[k] == j) for j in range(m))
     body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
     body_link = np.array([body.link for body in bodies], dtype=np.int64)
-    turns_with = np.zeros((m, m + 1), dtype=bool)
-    for j in range(m):
-        turns_with[j, [j, *below[j]]] = True
-    rides = turns_with[:, body_link] if len(bodies) else np.zeros((m, 0), dtype=bool)
+    body_mass, body_bound = (
+        np.array([getattr(body, name) for body in bodies]).reshape(-1) for name in ("mass", "bound")
+    )
     return Tree(
         ids,
         parent,
@@ -128,11 +156,9 @@ def build_tree(figure: Figure) -> Tree:
         bodies,
         body_at,
         body_link,
-        rides,
+        body_mass,
+        body_bound,
         unknown,
-        tuple(chains),
-        below,
-        children,
         tied,
     )
 

@@ -24,7 +24,7 @@ def find(results: Results) -> Iterable[Finding]:
         if part.channel.id in seen:
             continue
         seen.add(part.channel.id)
-        beyond = part.played.beyond
+        beyond = part.load.beyond
         out = [int(k) for k in np.argsort(-beyond) if beyond[k] > LEAST][:MOST_TOLD]
         for k in out:
             yield about(part, k)
@@ -37,7 +37,7 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def about(part: Part, k: int) -> Finding:
-    by, at = float(part.played.beyond[k]), float(part.played.beyond_at[k])
+    by, at = float(part.load.beyond[k]), float(part.load.beyond_at[k])
     joint, row = part.results.joint, part.channel.moves.row(k)
     outside = row.target > joint.range_deg[1] or row.target < joint.range_deg[0]
     why = "its target lies outside" if outside else "it departs before the move ahead of it has arrived, and runs over"
@@ -50,7 +50,7 @@ def about(part: Part, k: int) -> Finding:
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    if finding.move is None or results.playing is None:
+    if finding.move is None or results.loads is None:
         return
     channel, k = results.figure.score.channel(finding.move.id), finding.move.number
     joint, row = results.of(finding.subject.id).joint, channel.moves.row(k)

@@ -8,8 +8,9 @@ A rule computes nothing that a room below could compute for it; it puts results 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from typing import Generic, TypeVar
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
@@ -23,10 +24,12 @@ from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
 from karakuri.sizing.hold import Hold
-from karakuri.sizing.playing import Playing
+from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.wanted import PlacedMove, WantedMove
 from karakuri.units import Quantity
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,23 +55,43 @@ class JointResults:
     missing: tuple[Part, ...]
 
 
+@dataclass(frozen=True)
+class Key(Generic[T]):
+    """Under which the results keep what one analysis found: its name, and what kind of thing it finds."""
+
+    name: str
+
+
+STANDING: Key[Tipping] = Key("standing")
+STALLS: Key[StallSum] = Key("stalls")
+LOADS: Key[ScoreLoads] = Key("loads")
+
+
 @dataclass(frozen=True, eq=False)
 class Results:
-    """What the rules are given: the figure, its tree, and each family's results. `need_of` searches another figure for propose();
-    `playing` is None where nothing moves; `watch` are the moves that must be told of even if they hold; `broken` are things whose
-    computing went wrong, with what was said: the rest is judged without them.
+    """What the rules are given: the figure, its tree, its judged joints, and what each analysis found, by its key. `need_of` searches
+    another figure for propose(); `watch` are the moves that must be told of even if they hold; `broken` are things whose computing went
+    wrong, with what was said: the rest is judged without them.
     """
 
     figure: Figure
     tree: Tree
     gravities: Array
     joints: tuple[JointResults, ...]
-    tipping: Tipping | None
-    stalls: StallSum
+    found: Mapping[str, object]
     need_of: Callable[[Figure, str], Needed | None]
-    playing: Playing | None = None
     watch: frozenset[Ref] = frozenset()
     broken: tuple[tuple[Ref, str], ...] = ()
+
+    def __getitem__(self, key: Key[T]) -> T | None:
+        """What an analysis found; None where there was nothing to find, or it went wrong."""
+        found: T | None = self.found.get(key.name)  # type: ignore[assignment]
+        return found
+
+    @property
+    def loads(self) -> ScoreLoads | None:
+        """What the score asks of each judged joint; None where nothing moves."""
+        return self[LOADS]
 
     def hold_of(self, joint_id: str) -> Worst | None:
         """The worst hold of a joint, or None where it is not judged."""

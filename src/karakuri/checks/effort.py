@@ -22,7 +22,7 @@ def find(results: Results) -> Iterable[Finding]:
     reserves: dict[int, Array] = {}
     for part in parts(results):
         assert part.results.can is not None
-        passing, asked = part.results.can.intermittent, part.played.torque
+        passing, asked = part.results.can.intermittent, part.load.torque
         reserves[part.results.index] = np.divide(passing, asked, out=np.full(len(asked), np.inf), where=asked > 1e-12)
     for part, told in worst_per_channel(results, reserves):
         for k in told:
@@ -30,9 +30,9 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
-    played, can = part.played, part.results.can
-    assert can is not None and results.playing is not None
-    need, at = float(played.torque[k]), float(played.torque_at[k])
+    load, can = part.load, part.results.can
+    assert can is not None and results.loads is not None
+    need, at = float(load.torque[k]), float(load.torque_at[k])
     verdict = verdict_of(reserve, wished(results))
     quantities: tuple[Quantity, ...] = (
         when(at),
@@ -42,7 +42,7 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
     )
     text = f"{part.results.joint.name} needs {{1}} at {{0}}; {{2}} may be used in passing, {{3}} before it stalls"
     if verdict != "holds":
-        shares = causes(results.tree, results.playing.score, part.results.index, at, results.gravities)
+        shares = causes(results.tree, results.loads.motion, part.results.index, at, results.gravities)
         if shares:
             name, most = shares[0]
             text += f"; most of it from {name}, {{4}}"
@@ -56,9 +56,9 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     r, need = results.of(finding.subject.id), finding.demand
-    if results.playing is None or need is None or r.can is None or finding.at_s is None:
+    if results.loads is None or need is None or r.can is None or finding.at_s is None:
         return
-    q, _, _ = results.playing.score.state(np.array([finding.at_s]))
+    q, _, _ = results.loads.motion.state(np.array([finding.at_s]))
     weight = max(float(np.abs(holding_torque_Nm(results.tree, q, g)[r.index, 0])) for g in results.gravities)
     passing = r.can.intermittent
 

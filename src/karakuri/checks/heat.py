@@ -20,7 +20,7 @@ from karakuri.units import Quantity
 
 def find(results: Results) -> Iterable[Finding]:
     for part in parts(results):
-        can, rms = part.results.can, part.played.rms
+        can, rms = part.results.can, part.load.rms
         assert can is not None
         reserve = can.continuous / rms if rms > 1e-9 else math.inf
         quantities = (
@@ -32,7 +32,7 @@ def find(results: Results) -> Iterable[Finding]:
         yield Finding(
             finding_id("heat", part.results.joint.id), "heat", Ref("joint", part.results.joint.id),
             verdict_of(reserve, wished(results)), Sentence(text, quantities), reserve, None, None,
-            quantities[0], quantities[1], at_s=part.played.peak[1],
+            quantities[0], quantities[1], at_s=part.load.peak[1],
         )  # fmt: skip
 
 
@@ -50,8 +50,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 
 def _weight_rms(finding: Finding, results: Results) -> float:
     """What would be left of the root mean square, N·m, if everything went infinitely slowly: weight alone."""
-    if results.playing is None:
+    if results.loads is None:
         return math.inf
-    q, _, _ = results.playing.score.state(np.linspace(0.0, results.figure.score.length_s, 400))
+    q, _, _ = results.loads.motion.state(np.linspace(0.0, results.figure.score.length_s, 400))
     row = results.of(finding.subject.id).index
     return max(float(np.sqrt(np.mean(holding_torque_Nm(results.tree, q, g)[row] ** 2))) for g in results.gravities)

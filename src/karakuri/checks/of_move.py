@@ -14,13 +14,13 @@ def findings_of_move(results: Results, channel_id: str, k: int) -> list[Finding]
     """Findings of the rules about single moves for move k of a channel, worst first; of tied joints the worse one."""
     found: dict[str, Finding] = {}
     for part in parts(results):
-        if part.channel.id != channel_id or k >= len(part.played.torque) or part.results.can is None:
+        if part.channel.id != channel_id or k >= len(part.load.torque) or part.results.can is None:
             continue
-        asked = float(part.played.torque[k])
+        asked = float(part.load.torque[k])
         told = [effort.about(part, k, part.results.can.intermittent / asked if asked > 1e-12 else np.inf, results)]
-        if np.isfinite(part.played.reserve[k]):
+        if np.isfinite(part.load.reserve[k]):
             told.append(toofast.about(part, k, results))
-        if part.played.beyond[k] > band.LEAST:
+        if part.load.beyond[k] > band.LEAST:
             told.append(band.about(part, k))
         for finding in told:
             kept = found.get(finding.rule)

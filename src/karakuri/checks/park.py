@@ -19,8 +19,8 @@ LEAST = math.radians(0.5)
 
 
 def find(results: Results) -> Iterable[Finding]:
-    playing = results.playing
-    if playing is None:
+    loads = results.loads
+    if loads is None:
         return
     away = _away(results)
     if not away:
@@ -40,17 +40,17 @@ def find(results: Results) -> Iterable[Finding]:
 
 def _away(results: Results) -> list[tuple[Channel, float]]:
     """Channels of turning joints that are away from park at the end, rad, worst first."""
-    playing = results.playing
-    assert playing is not None
+    loads = results.loads
+    assert loads is not None
     found = []
-    for channel, stray in zip(playing.score.channels, playing.strays, strict=True):
+    for channel, stray in zip(loads.motion.channels, loads.strays, strict=True):
         if channel.kind == "joint" and results.figure.joint(channel.joints[0]).kind == "turn" and abs(stray) > LEAST:
             found.append((channel, abs(float(stray))))
     return sorted(found, key=lambda pair: -pair[1])
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    if finding.verdict == "holds" or results.playing is None:
+    if finding.verdict == "holds" or results.loads is None:
         return
     score = results.figure.score
     for takes in (0.6, 1.0, 1.5):
@@ -58,7 +58,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         for channel, _ in _away(results):
             end = score.length_s
             rows = channel.moves
-            track = results.playing.score.tracks[results.playing.score.channels.index(channel)]
+            track = results.loads.motion.tracks[results.loads.motion.channels.index(channel)]
             busy = float(np.max(track.departs + track.takes, initial=0.0, where=track.departs < end))
             departs = max(0.0, min(end - takes, max(busy, end - takes)))
             made, _k = with_row(rows, tidy(Row(departs, max(0.05, end - departs), channel.park)))

@@ -19,8 +19,8 @@ from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
 from karakuri.model.score import DEFAULT_SHAPE, Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
-from karakuri.sizing.playing import Played, at_once_moves
 from karakuri.sizing.response import late_s
+from karakuri.sizing.score_loads import JointLoad
 from karakuri.units import Quantity
 
 MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 5, 1.03
@@ -30,7 +30,7 @@ MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 5, 1.03
 class Part:
     """One judged joint with its channel: who is told about where joints are tied is the worst of them."""
 
-    played: Played
+    load: JointLoad
     results: JointResults
     channel: Channel
     track: Track
@@ -38,15 +38,15 @@ class Part:
 
 def parts(results: Results) -> Iterator[Part]:
     """Judged joints that a channel moves and whose drive and masses are known."""
-    playing = results.playing
-    if playing is None:
+    loads = results.loads
+    if loads is None:
         return
     for r in results.joints:
-        played = playing.of(r.index)
-        if played is None or played.player.channel < 0 or r.can is None or r.missing:
+        load = loads.of(r.index)
+        if load is None or load.joint.channel < 0 or r.can is None or r.missing:
             continue
-        c = played.player.channel
-        yield Part(played, r, playing.score.channels[c], playing.score.tracks[c])
+        c = load.joint.channel
+        yield Part(load, r, loads.motion.channels[c], loads.motion.tracks[c])
 
 
 def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterator[tuple[Part, NDArray[np.int64]]]:
@@ -76,18 +76,18 @@ def when(at_s: float) -> Quantity:
 def late_by(results: Results, channel_id: str, k: int) -> float | None:
     """How much later than asked move k of a channel arrives, s, of its latest joint; None where nothing is judged."""
     mine = [p for p in parts(results) if p.channel.id == channel_id and k < len(p.track.departs) and p.results.can]
-    if results.playing is None or not mine:
+    if results.loads is None or not mine:
         return None
-    return max(_late(p, k, results.playing.score.length) for p in mine)
+    return max(_late(p, k, results.loads.motion.length) for p in mine)
 
 
 def _late(part: Part, k: int, length: float) -> float:
     """A sudden move is there its least time after it left; of others the chase along the line tells."""
     assert part.results.can is not None
-    least = float(part.played.least[k])
-    if at_once_moves(part.track)[k]:
+    least = float(part.load.least[k])
+    if part.track.at_once[k]:
         return max(0.0, least - float(part.track.takes[k])) if math.isfinite(least) else math.inf
-    return late_s(part.track, part.played, part.results.can, k, length)
+    return late_s(part.track, part.load, part.results.can, k, length)
 
 
 def verdict(results: Results, reserve: float) -> str:
@@ -136,10 +136,10 @@ def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Pro
 def _less_far(
     finding: Finding, results: Results, channel: Channel, k: int, law: Law, wishes: tuple[float, ...]
 ) -> Iterable[Proposal]:
-    playing = results.playing
-    if playing is None or finding.reserve is None:
+    loads = results.loads
+    if loads is None or finding.reserve is None:
         return
-    track = playing.score.tracks[playing.score.channels.index(channel)]
+    track = loads.motion.tracks[loads.motion.channels.index(channel)]
     start, target = math.degrees(float(track.start[k])), channel.moves.row(k).target
     for wish in wishes:
         share = law.share(wish)

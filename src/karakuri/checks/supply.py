@@ -5,18 +5,18 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from karakuri.checks.contract import Results, wished
+from karakuri.checks.contract import STALLS, Results, wished
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
-from karakuri.power.supply import draw
-from karakuri.sizing.playing import BIN_S
+from karakuri.power.supply import StallSum, draw
+from karakuri.sizing.page import BIN_S
 from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
-    stalls = results.stalls
-    if not stalls.each:
+    stalls = results[STALLS]
+    if stalls is None or not stalls.each:
         return
     yield from _too_many_volts(results)
     reserve = stalls.supply / stalls.total
@@ -40,12 +40,12 @@ def find(results: Results) -> Iterable[Finding]:
         demand,
         capacity,
         measure=Sentence("{0} if all jam, of {1}", (demand, capacity)) if reserve < 1 else None,
-        derivations=(_sum(results),),
+        derivations=(_sum(stalls),),
     )
-    yield from _draws(results)
+    yield from _draws(results, stalls)
 
 
-def _draws(results: Results) -> Iterable[Finding]:
+def _draws(results: Results, stalls: StallSum) -> Iterable[Finding]:
     """What is really drawn, an estimate from torque: over the score, and while joint after joint is woken.
 
     A servo whose torque is not known may draw anything up to its stall current: what is fed only without it is not yet judged.
@@ -53,13 +53,13 @@ def _draws(results: Results) -> Iterable[Finding]:
     able = [r for r in results.joints if r.can is not None and not r.missing]
     stall = {r.joint.id: r.can.stall for r in able if r.can is not None}
     efforts = {}
-    if results.playing is not None:
-        played = {r.joint.id: results.playing.of(r.index) for r in able}
-        efforts = {ident: p.effort for ident, p in played.items() if p is not None}
-    drawn = draw(results.stalls, stall, {r.joint.id: r.hold.need for r in able}, efforts, BIN_S)
-    left_out = {joint: current for joint, current in results.stalls.each if joint not in stall}
+    if results.loads is not None:
+        load = {r.joint.id: results.loads.of(r.index) for r in able}
+        efforts = {ident: p.effort for ident, p in load.items() if p is not None}
+    drawn = draw(stalls, stall, {r.joint.id: r.hold.need for r in able}, efforts, BIN_S)
+    left_out = {joint: current for joint, current in stalls.each if joint not in stall}
     unknown, unjudged = sum(left_out.values()), [results.figure.joint(joint).name for joint in left_out]
-    capacity = Quantity(results.stalls.supply, "current", rounding="down")
+    capacity = Quantity(stalls.supply, "current", rounding="down")
     name = results.figure.supply.name
     for key, amps, text in (
         ("score", drawn.score, "what the score draws at its most, {0} at {2}, an estimate from torque; it gives {1}."),
@@ -67,7 +67,7 @@ def _draws(results: Results) -> Iterable[Finding]:
     ):
         if amps <= 0:
             continue
-        supplied = results.stalls.supply
+        supplied = stalls.supply
         if supplied >= amps and supplied < amps + unknown:
             yield Finding(
                 finding_id("supply", key), "supply", Ref("supply"), "not yet judged",
@@ -105,8 +105,8 @@ def _too_many_volts(results: Results) -> Iterable[Finding]:
         )
 
 
-def _sum(results: Results) -> Derivation:
-    currents = [current for _, current in results.stalls.each]
+def _sum(stalls: StallSum) -> Derivation:
+    currents = [current for _, current in stalls.each]
     alike = sorted(set(round(c, 6) for c in currents))
     parts: list[str] = []
     quantities: list[Quantity] = []
@@ -118,7 +118,7 @@ def _sum(results: Results) -> Derivation:
         "All stalled together",
         " + ".join(parts),
         tuple(quantities),
-        Quantity(results.stalls.total, "current", rounding="up"),
+        Quantity(stalls.total, "current", rounding="up"),
     )
 
 
@@ -133,9 +133,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             "volts",
         )
         return
-    most = (
-        results.stalls.total if finding.id == finding_id("supply") or finding.demand is None else finding.demand.value
-    )
+    if finding.demand is None:
+        return
+    most = finding.demand.value
     amps = float(math.ceil(most * wished(results) - 1e-9))
     yield Proposal(
         Edit(f"supply of {amps:g} A", (Set(("supply", "current_A"), amps),)),

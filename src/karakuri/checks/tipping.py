@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from karakuri.checks.contract import Results, posture_words, wished
+from karakuri.checks.contract import STANDING, Results, posture_words, wished
 from karakuri.checks.helps import least
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import ballast_edit
@@ -15,7 +15,7 @@ from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
-    t = results.tipping
+    t = results[STANDING]
     if t is None or results.tree.unknown or results.figure.base.held != "stands":
         return
     tilt = math.radians(results.figure.assumptions.tilt_deg)
@@ -55,7 +55,7 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    t, figure = results.tipping, results.figure
+    t, figure = results[STANDING], results.figure
     if finding.verdict == "holds" or t is None:
         return
     for wish in (wished(results), 1.0):
@@ -85,7 +85,7 @@ def _wider(results: Results, by_m: float) -> Proposal | None:
 
 def _base_ballast(results: Results, target: float) -> Iterable[Proposal]:
     """Lead low in the base; the pose stays the worst one, the re-study says what it gave."""
-    t, tree = results.tipping, results.tree
+    t, tree = results[STANDING], results.tree
     assert t is not None
     floor, total = results.figure.base.floor_mm / 1e3, float(tree.mass.sum())
     for site in results.figure.ballast_sites:

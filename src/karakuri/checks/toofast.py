@@ -10,28 +10,27 @@ from karakuri.checks.phrases import Law, Part, move_proposals, parts, stronger, 
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.playing import at_once_moves
 from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
-    reserves = {part.results.index: part.played.reserve for part in parts(results)}
+    reserves = {part.results.index: part.load.reserve for part in parts(results)}
     for part, told in worst_per_channel(results, reserves):
         for k in told:
             yield about(part, int(k), results)
 
 
 def about(part: Part, k: int, results: Results) -> Finding:
-    played, can, row = part.played, part.results.can, part.channel.moves.row(k)
+    load, can, row = part.load, part.results.can, part.channel.moves.row(k)
     assert can is not None
-    reserve, least = float(played.reserve[k]), float(played.least[k])
+    reserve, least = float(load.reserve[k]), float(load.least[k])
     verdict = verdict_of(reserve, wished(results))
-    leap = bool(at_once_moves(part.track)[k])
+    leap = bool(part.track.at_once[k])
     given = Quantity(least * reserve if math.isfinite(least) else row.takes, "time", rounding="down")
     needs = Quantity(least, "time", rounding="up")
-    name, at = part.results.joint.name, when(float(played.reserve_at[k]))
-    asked = Quantity(float(played.asked[k]), "speed", rounding="up")
-    left = Quantity(float(played.left[k]), "speed", rounding="down")
+    name, at = part.results.joint.name, when(float(load.reserve_at[k]))
+    asked = Quantity(float(load.asked[k]), "speed", rounding="up")
+    left = Quantity(float(load.left[k]), "speed", rounding="down")
     if not math.isfinite(least):
         text = f"{name} cannot make the move at {{0}}: weight and friction alone are more than its servo has in passing, so no time is long enough."
     elif leap:
@@ -44,7 +43,7 @@ def about(part: Part, k: int, results: Results) -> Finding:
         finding_id("toofast", part.channel.id, k), "toofast", Ref("joint", part.results.joint.id), verdict,
         Sentence(text, (at, given, needs, asked)), reserve, None, None, needs if finite else None, given if finite else None,
         derivations=_derivations(part, k, asked, left, given, needs, reserve, leap), move=Ref("move", part.channel.id, k),
-        at_s=float(played.reserve_at[k]),
+        at_s=float(load.reserve_at[k]),
     )  # fmt: skip
 
 

@@ -26,7 +26,7 @@ from karakuri.files.disk import load
 from karakuri.files.schema import schema
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm, inertia_about_axis
-from karakuri.mechanics.tipping import margin_m
+from karakuri.mechanics.tipping import footing, margin_m
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, show_reserve
@@ -227,7 +227,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
         "joints": rows,
         "mass_kg": float(np.sum(tree.mass)),
         "centre_of_mass_m": [float(v) for v in whole],
-        "tipping_margin_m": margin_m(figure.base, whole, gravity),
+        "tipping_margin_m": margin_m(footing(figure.base), whole, gravity),
         "not_weighed": [ident for ident, _ in tree.unknown],
     }
 

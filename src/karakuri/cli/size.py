@@ -36,19 +36,19 @@ def size_report(figure: Figure) -> list[dict[str, Any]]:
     """Per driven turning joint: torques N·m, speed °/s, when s, and reserves (capacity ÷ demand, None where nothing is asked)."""
     results = study(figure).results
     out: list[dict[str, Any]] = []
-    for r in results.joints if results.playing is not None else ():
-        played = results.playing.of(r.index) if results.playing is not None else None
-        if played is None:
+    for r in results.joints if results.loads is not None else ():
+        load = results.loads.of(r.index) if results.loads is not None else None
+        if load is None:
             continue
         can = r.can
         reserves = {} if can is None else {
-            "held": _ratio(can.continuous, played.hold[0]), "passing": _ratio(can.intermittent, played.peak[0]),
-            "rms": _ratio(can.continuous, played.rms), "speed": _finite(float(np.min(played.reserve, initial=math.inf))),
+            "held": _ratio(can.continuous, load.hold[0]), "passing": _ratio(can.intermittent, load.peak[0]),
+            "rms": _ratio(can.continuous, load.rms), "speed": _finite(float(np.min(load.reserve, initial=math.inf))),
         }  # fmt: skip
         out.append({
-            "joint": r.joint.id, "worst_hold_Nm": played.hold[0], "worst_hold_at_s": played.hold[1], "peak_Nm": played.peak[0],
-            "peak_at_s": played.peak[1], "rms_Nm": played.rms, "top_speed_deg_per_s": math.degrees(played.top[0]),
-            "top_speed_at_s": played.top[1], "reserves": reserves,
+            "joint": r.joint.id, "worst_hold_Nm": load.hold[0], "worst_hold_at_s": load.hold[1], "peak_Nm": load.peak[0],
+            "peak_at_s": load.peak[1], "rms_Nm": load.rms, "top_speed_deg_per_s": math.degrees(load.top[0]),
+            "top_speed_at_s": load.top[1], "reserves": reserves,
         })  # fmt: skip
     return out
 

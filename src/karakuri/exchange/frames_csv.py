@@ -21,7 +21,7 @@ from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.score import Moves, Row, moves_of
 from karakuri.motion.frames import Frames
-from karakuri.motion.whole import unit_of
+from karakuri.motion.score_motion import unit_of
 
 HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
 MOST_FAULTS, MOST_ROWS, MOST_S, MOST_PLACE = 12, 2_000_000, 86_400, 20_000.0

@@ -13,8 +13,8 @@ from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
 from karakuri.motion.frames import RATE_HZ, Frames, followed, frames
+from karakuri.motion.score_motion import Tracks, joint_unit, unit_of
 from karakuri.motion.track import Track
-from karakuri.motion.whole import Tracks, joint_unit, unit_of
 
 
 @dataclass(frozen=True, eq=False)

@@ -94,7 +94,7 @@ def part_arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
     q: (m, n) rad or m, complete; gravity: (3,) m/s². Zero for bodies the drive does not carry; those of followers count by virtual work.
     """
     placed, n = place(tree, q), q.shape[1]
-    out = np.zeros((len(tree.bodies), n))
+    out = np.zeros((len(tree.body_mass), n))
     for k, gain in tree.coupling.loads[j]:
         rows = np.flatnonzero(tree.rides[k])
         links = tree.body_link[rows]

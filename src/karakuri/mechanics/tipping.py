@@ -32,16 +32,29 @@ class Tipping:
     lean: float
 
 
-def edges(base: Base) -> tuple[Array, Array]:
+@dataclass(frozen=True, eq=False)
+class Footing:
+    """What a figure stands on: corners (k, 2) mm of the outline of its feet, and the height of the floor, mm."""
+
+    outline_mm: tuple[tuple[float, float], ...]
+    floor_mm: float
+
+
+def footing(base: Base) -> Footing:
+    """Outline and floor of a base, mm; nothing else of it matters to tipping."""
+    return Footing(base.outline_mm, base.floor_mm)
+
+
+def edges(on: Footing) -> tuple[Array, Array]:
     """A corner (k, 2) m and the inward unit normal (k, 2) of each edge of the support outline."""
-    corners = np.array(hull(list(base.outline_mm))) / 1e3
+    corners = np.array(hull(list(on.outline_mm))) / 1e3
     along = np.roll(corners, -1, axis=0) - corners
     along /= np.linalg.norm(along, axis=1)[:, None]
     return corners, np.stack([-along[:, 1], along[:, 0]], axis=1)
 
 
 def worst_tipping(
-    tree: Tree, base: Base, gravities: Array, starts: int = 6, warm: Array | None = None
+    tree: Tree, on: Footing, gravities: Array, starts: int = 6, warm: Array | None = None
 ) -> Tipping | None:
     """The least angle to tip over all poses, postures and edges; None where nothing weighs anything.
 
@@ -51,7 +64,7 @@ def worst_tipping(
     total = float(tree.mass.sum())
     if total <= 0:
         return None
-    corners, inward = edges(base)
+    corners, inward = edges(on)
     k, p, m = len(corners), len(gravities), len(tree.ids)
     n = k * p * starts
     edge, posture = np.repeat(np.arange(k), p * starts), np.tile(np.repeat(np.arange(p), starts), k)
@@ -61,7 +74,7 @@ def worst_tipping(
     u_n, u_z = dot(normal, up[posture].T), up[posture, 2]
     point = np.zeros((3, n))
     point[:2] = corners[edge].T
-    point[2] = base.floor_mm / 1e3
+    point[2] = on.floor_mm / 1e3
     z = np.array([0.0, 0.0, 1.0])[:, None]
     top, bottom = normal * u_z - z * u_n, normal * u_n + z * u_z
     u = np.stack([spread(n, i) for i in range(m)]) if m else np.zeros((0, n))
@@ -101,10 +114,10 @@ def _ratio(at: Array, top: Array, bottom: Array) -> Array:
     return np.where(under > 1e-6, dot(top, at) / np.where(under > 1e-6, under, 1.0), 1e6)
 
 
-def margin_m(base: Base, com: Array, gravity: Array) -> float:
+def margin_m(on: Footing, com: Array, gravity: Array) -> float:
     """Distance, m, from the centre of mass (3,) m, dropped along gravity (3,) onto the floor, to the nearest edge; negative outside."""
     if abs(gravity[2]) < 1e-9:
         return -math.inf
-    corners, inward = edges(base)
-    foot = com + gravity * ((base.floor_mm / 1e3 - com[2]) / gravity[2])
+    corners, inward = edges(on)
+    foot = com + gravity * ((on.floor_mm / 1e3 - com[2]) / gravity[2])
     return float(np.min(np.einsum("ki,ki->k", foot[:2] - corners, inward)))

@@ -9,13 +9,14 @@ from functools import lru_cache, partial
 import numpy as np
 
 from karakuri.bodies.coordinates import complete
+from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import climb, held_torque_Nm
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import carried_mass, carried_moment, cross, dot, place
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
-from karakuri.mechanics.tied import climb_quadratic, climb_tied, free_of, is_tied
+from karakuri.mechanics.tied import climb_tied, free_of, is_tied
 from karakuri.mechanics.turn import turns
 
 STARTS, QUICK_STARTS = 32, 4
@@ -135,12 +136,6 @@ def _across(unit: tuple[float, float, float], n: int) -> Array:
     phi = np.arange(n) * 2.399963
     out: Array = np.outer(u, np.cos(phi)) + np.outer(np.cross(axis, u), np.sin(phi))
     return out
-
-
-def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
-    """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, the same of what follows it."""
-    joints = {i for k, _ in tree.coupling.loads[j] for i in (*tree.chains[k], *tree.below[k])}
-    return tuple(sorted(joints))
 
 
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
@@ -268,30 +263,6 @@ def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
     plain[idle] = rest[idle]
     again = float(held_torque_Nm(tree, j, plain[:, None], gravity)[0])
     return plain if abs(again - target) <= slack else pose
-
-
-def largest_inertia(tree: Tree, j: int) -> float:
-    """Largest inertia, kg·m², about joint j's axis over the ranges of everything it carries, with that of what follows it.
-
-    Coarse levels of all of them first, the best then climbed; a figure's inertia has no closed form in more than one angle.
-    """
-    below = tuple(k for k, _ in tree.coupling.loads[j])
-    free = free_of(tree, tuple({i for k in below for i in tree.below[k]}))
-
-    def inertia(q: Array) -> Array:
-        return drive_inertia(tree, q, j)
-
-    q = np.repeat(rest_pose(tree)[:, None], 24 if free else 1, axis=1)
-    for i, f in enumerate(free):
-        u = spread(q.shape[1], i)
-        u[:12] = np.round(u[:12] * 2) / 2
-        q[f, 1:] = (tree.low[f] + u * (tree.high[f] - tree.low[f]))[1:]
-    values = inertia(complete(tree.coupling, q))
-    if not free:
-        return float(values.max())
-    best = q[:, np.argsort(-values)[:4]].copy()
-    climb = climb_tied if is_tied(tree, matter_to(tree, j)) else climb_quadratic
-    return float(climb(tree, inertia, free, best).max())
 
 
 def drive_inertia(tree: Tree, q: Array, j: int) -> Array:

@@ -9,8 +9,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
+from karakuri.digest import digest
 from karakuri.model.score import Channel, Moves
 from karakuri.motion.profiles import BY_CODE, CODES
+
+SUDDEN = CODES["sudden"]
+LEAP_S = 10.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -40,6 +44,64 @@ class Track:
         out: Array = np.minimum(self.departs + self.takes, np.append(self.departs[1:], np.inf))
         return out
 
+    @cached_property
+    def at_once(self) -> NDArray[np.bool_]:
+        """Which moves (n,) go as fast as the drive does: sudden ones, and those that take no time."""
+        out: NDArray[np.bool_] = (self.code == SUDDEN) | (self.takes <= 0)
+        return out
+
+    @cached_property
+    def until(self) -> Array:
+        """Until when each move may still ask something of its drive, (n,) s: its end; where it goes at once, as long as that may take."""
+        if len(self.departs) == 0:
+            return self.departs
+        long = self.departs + np.where(self.at_once, np.maximum(self.takes, LEAP_S), self.takes)
+        out: Array = np.minimum(long, np.append(self.departs[1:], np.inf))
+        return out
+
+    def reaching(self, begin: float, end: float) -> NDArray[np.int64]:
+        """Moves (r,) that depart in begin … end, s, or came before and may still ask something."""
+        first = int(np.searchsorted(self.departs, begin, side="left"))
+        last = int(np.searchsorted(self.departs, end, side="left"))
+        before = first - 1
+        if before >= 0 and self.until[before] > begin:
+            first = before
+        return np.arange(first, last)
+
+    def since(self, begin: float, end: float) -> float:
+        """When what must be known to judge begin … end, s, begins: at the departure of a move that goes at once and still goes on."""
+        rows = self.reaching(begin, end)
+        if len(rows) and self.departs[rows[0]] < begin and self.at_once[rows[0]]:
+            return float(self.departs[rows[0]])
+        return begin
+
+    def excerpt(self, begin: float, end: float) -> Track:
+        """As much of it as decides what happens from begin to end, s: the move under way, those that depart, the one after.
+
+        Where it stands at first takes the place of all that came before."""
+        first = int(np.searchsorted(self.departs, begin, side="right"))
+        last = int(np.searchsorted(self.departs, end, side="left"))
+        park = float(self.at(np.array([begin]))[0][0])
+        k = first - 1
+        if k >= 0 and (self.until[k] > begin or not BY_CODE[self.code[k]].arrives):
+            first, park = k, 0.0
+        return self._moves(park, first, last + 1 if last > first else first)
+
+    def _moves(self, park: float, first: int, end: int) -> Track:
+        departs, takes, start = self.departs[first:end], self.takes[first:end], self.start[first:end]
+        distance, speed, shape = self.distance[first:end], self.speed[first:end], self.shape[first:end]
+        return Track(park, departs, takes, start, distance, speed, shape, self.code[first:end])
+
+    @cached_property
+    def _keys(self) -> dict[tuple[float, float], bytes]:
+        return {}
+
+    def excerpt_key(self, begin: float, end: float) -> bytes:
+        """The digest of an excerpt, worked out once."""
+        if (begin, end) not in self._keys:
+            self._keys[begin, end] = digest(self.excerpt(begin, end))
+        return self._keys[begin, end]
+
     def at(self, times: Array) -> tuple[Array, Array, Array]:
         """Position, speed, acceleration (k,) in rad, m or share and s, at times (k,) s."""
         k = np.searchsorted(self.departs, times, side="right") - 1
@@ -65,6 +127,10 @@ class Track:
         if before is not None and before.any():
             x[before], v[before], a[before] = self.park, 0.0, 0.0
         return x, v, a
+
+
+_NONE = np.zeros(0)
+NOTHING = Track(0.0, _NONE, _NONE, _NONE, _NONE, _NONE, _NONE, np.zeros(0, dtype=np.int64))
 
 
 def build_track(channel: Channel, unit: float) -> Track:

@@ -7,17 +7,17 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import cross, dot, place, place_points
-from karakuri.motion.whole import Whole
+from karakuri.motion.score_motion import ScoreMotion
 
 STEP_S = 1e-4
 
 
-def causes(tree: Tree, score: Whole, j: int, at: float, gravities: Array) -> list[tuple[str, float]]:
+def causes(tree: Tree, motion: ScoreMotion, j: int, at: float, gravities: Array) -> list[tuple[str, float]]:
     """Name and N·m about joint j's axis of every body it carries at time `at`, s, the largest in the total's own direction first.
 
     gravities (p, 3) m/s²; the posture with the largest total counts. Accelerations by central differences of the places themselves.
     """
-    q, _, _ = score.state(np.array([at - STEP_S, at, at + STEP_S]))
+    q, _, _ = motion.state(np.array([at - STEP_S, at, at + STEP_S]))
     placed = place(tree, q)
     bodies = np.flatnonzero(tree.rides[j])
     if not len(bodies):
@@ -28,7 +28,7 @@ def causes(tree: Tree, score: Whole, j: int, at: float, gravities: Array) -> lis
         points[rows] = place_points(tree, placed, k, tree.body_at[bodies[rows]])
     acceleration = (points[:, :, 0] - 2 * points[:, :, 1] + points[:, :, 2]).T / STEP_S**2
     lever = cross(placed.axis[j, :, 1:2], points[:, :, 1].T - placed.pivot[j, :, 1:2])
-    mass = np.array([tree.bodies[i].mass for i in bodies])
+    mass = tree.body_mass[bodies]
     table = np.stack([mass * dot(lever, acceleration - g[:, None]) for g in gravities])
     p = int(np.argmax(np.abs(table.sum(axis=1))))
     sign = np.sign(table[p].sum()) or 1.0

@@ -15,10 +15,11 @@ import numpy as np
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import complete
+from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.statics import part_arms
-from karakuri.mechanics.worst import Worst, matter_to, rest_pose, spread
+from karakuri.mechanics.worst import Worst, rest_pose, spread
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
@@ -74,19 +75,19 @@ class Extremes:
 
 
 def extremes(
-    tree: Tree, j: int, gravities: Array, worst: Worst, search: Callable[[Tree, Array, tuple[Array, ...]], Worst] | None
-) -> Extremes:
-    """Low and high over all poses, postures and masses within their bounds. gravities (p, 3) m/s².
+    tree: Tree, j: int, gravities: Array, known: tuple[Array, ...], search: Callable[[Tree, Array, tuple[Array, ...]], Worst] | None
+) -> Extremes:  # fmt: skip
+    """Low and high over all poses, postures and masses within their bounds. gravities (p, 3) m/s²; `known` poses (m,) are looked at first.
 
     `search(tree, gravity (1, 3), poses)` finds the worst pose of joint j in a tree of other masses; without it only poses known are
     looked at, which is quick and never below them.
     """
-    mass, bound = (np.array([getattr(b, name) for b in tree.bodies]) for name in ("mass", "bound"))
+    mass, bound = tree.body_mass, tree.body_bound
     if not len(mass):
         return Extremes(0.0, 0.0, np.zeros(0))
-    q = _tries(tree, j, worst)
+    q = _tries(tree, j, known)
     low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
-    for p, g in enumerate(gravities):
+    for g in gravities:
         each = part_arms(tree, q, g, j)
         torque, off = mass @ each, bound @ np.abs(each)
         low = max(low, float(np.max(np.abs(torque) - off)))
@@ -97,7 +98,7 @@ def extremes(
             high, arms = float(most[k]), each[:, k]
         if search is None or not np.any(bound > 0):
             continue
-        for c in order[: CLIMBED if p == worst.posture or len(gravities) == 1 else 1]:
+        for c in order[:CLIMBED]:
             found, there, nominal = _climbed(tree, j, g, q[:, c], mass, bound, search)
             low = max(low, nominal)
             if found > high:
@@ -133,14 +134,16 @@ def weighed(tree: Tree, mass: Array) -> Tree:
     return replace(tree, mass=total, com=com)
 
 
-def _tries(tree: Tree, j: int, worst: Worst) -> Array:
+def _tries(tree: Tree, j: int, known: tuple[Array, ...]) -> Array:
     """Poses (m, n): those found, and a spread of others, corners first."""
-    q = np.repeat(rest_pose(tree)[:, None], TRIED + 3, axis=1)
+    first = 1 + len(known)
+    q = np.repeat(rest_pose(tree)[:, None], TRIED + first, axis=1)
     for i, k in enumerate(sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})):
         u = spread(TRIED, i)
         u[: TRIED // 2] = np.round(u[: TRIED // 2])
-        q[k, 3:] = tree.low[k] + u * (tree.high[k] - tree.low[k])
-    q[:, 1], q[:, 2] = worst.pose, worst.moment_pose
+        q[k, first:] = tree.low[k] + u * (tree.high[k] - tree.low[k])
+    for i, pose in enumerate(known, 1):
+        q[:, i] = pose
     return complete(tree.coupling, q)
 
 
@@ -150,7 +153,7 @@ def hold(
     """Joint j's hold, N·m, from its worst poses and extremes under gravities (p, 3) m/s²; those where it may rest, where that is less than its range."""
     g = gravities[worst.posture]
     each = part_arms(tree, worst.pose[:, None], g, j)[:, 0]
-    mass, bound = (np.array([getattr(b, name) for b in tree.bodies]) for name in ("mass", "bound"))
+    mass, bound = tree.body_mass, tree.body_bound
     off = np.abs(extreme.arms) * bound if len(extreme.arms) else np.zeros(0)
     carried = _carried(tree, j)
     adds = math.copysign(1.0, worst.hold) * each * mass

@@ -14,10 +14,11 @@ from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import complete
+from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tied import climb_tied, free_of
-from karakuri.mechanics.worst import matter_to, rest_pose, spread
+from karakuri.mechanics.worst import rest_pose, spread
 from karakuri.model.joint import Joint, Move
 from karakuri.model.score import DEFAULT_SHAPE
 from karakuri.motion.profiles import PROFILES
@@ -26,6 +27,18 @@ from karakuri.sizing.pulls import inertia_of, pull_of
 
 PLACES, CLIMBED, KEPT = 5, 1, 3
 JUDGED = 512
+
+
+@dataclass(frozen=True)
+class AskedMove:
+    """What a wanted move asks of a turning joint: by rad in time s on a profile of `kind`, 'sudden' as fast as it goes, with its own
+    number `shape`, against the joint's friction, N·m."""
+
+    by: float
+    time: float
+    kind: str
+    shape: float
+    friction: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -78,20 +91,24 @@ def profile_of(joint: Joint, move: Move) -> tuple[str, float]:
     return kind, DEFAULT_SHAPE.get(kind, 0.0)
 
 
+def asked_move(joint: Joint, move: Move) -> AskedMove:
+    """A wanted move of a joint: rad and s from its degrees and seconds, N·m of friction."""
+    return AskedMove(math.radians(move.by), move.time_s, *profile_of(joint, move), joint.friction_Nm)
+
+
 def place_move(
-    tree: Tree, j: int, joint: Joint, move: Move, can: Capability, reflected: float, gravities: Array,
+    tree: Tree, j: int, move: AskedMove, can: Capability, reflected: float, gravities: Array,
     poses: tuple[Array, ...], settle: bool = True,
 ) -> PlacedMove:  # fmt: skip
     """Place a wanted move of turning joint j. `poses` (m,) rad are tried first; `settle` climbs on from the worst of all tried.
 
     gravities (p, 3) m/s²; reflected kg·m².
     """
-    kind, shape = profile_of(joint, move)
-    by = math.radians(move.by)
+    kind, shape, by = move.kind, move.shape, move.by
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, free, poses, settle)
     starts, ways = _places(tree, j, by)
-    drive = _Drive(tree, j, gravities, can, reflected, joint.friction_Nm, by, "trapezoid" if kind == "sudden" else kind, 0.5 if kind == "sudden" else shape)  # fmt: skip
+    drive = _Drive(tree, j, gravities, can, reflected, move.friction, by, "trapezoid" if kind == "sudden" else kind, 0.5 if kind == "sudden" else shape)  # fmt: skip
     found = drive.tried(q, starts, ways)
     if settle and free:
         worst = np.argsort(-found.least.max(axis=0))[:CLIMBED]
@@ -108,7 +125,7 @@ def place_move(
             more[:, c] = one[:, 0]
         q = np.concatenate([q[:, worst], more], axis=1)
         found = drive.tried(q, starts, ways)
-    return replace(_worst_of(found.flat(), drive), kind=kind, shape=shape, time=move.time_s, by=by)
+    return replace(_worst_of(found.flat(), drive), kind=kind, shape=shape, time=move.time, by=by)
 
 
 @lru_cache(maxsize=JUDGED)

@@ -97,7 +97,7 @@ def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
         watch = frozenset(f.move for f in before.findings if f.move is not None and f.verdict != "holds")
         until = time.monotonic() + PATIENCE_S
         made = study(apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until)
-        cut_short = made.results.playing is None and before.results.playing is not None and time.monotonic() > until
+        cut_short = made.results.loads is None and before.results.loads is not None and time.monotonic() > until
         known[edit] = None if cut_short else made
     kept: Study | None = known[edit]
     return kept

@@ -21,7 +21,7 @@ from karakuri.model.part import BASE
 from karakuri.model.record import Entry
 from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
 from karakuri.model.score import Channel, Pose
-from karakuri.motion.whole import Tracks, Whole, joint_unit, unit_of, whole
+from karakuri.motion.score_motion import ScoreMotion, Tracks, joint_unit, score_motion, unit_of
 from karakuri.session.session import Session
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
@@ -69,7 +69,7 @@ class Desk(QObject):
         self.doing, self._keeps = "starting", True
         self._number = 0
         self._tree: tuple | None = None
-        self._tracks, self._moving = Tracks(), cast("tuple[Figure, Whole] | None", None)
+        self._tracks, self._moving = Tracks(), cast("tuple[Figure, ScoreMotion] | None", None)
         self.transport = Transport(self)
         self._board = None
         self.chosen_controller, self.chosen_pulses = "atmega328p", "timer"
@@ -272,11 +272,11 @@ class Desk(QObject):
         self.subject = Ref("move", channel, k)
         self.selected.emit()
 
-    def moving(self) -> Whole:
+    def moving(self) -> ScoreMotion:
         """The score over the figure, built once for each figure; tracks of channels that did not change are kept."""
         if self._moving is None or self._moving[0] is not self.figure:
             tree = self.tree()
-            self._moving = (self.figure, whole(self.figure, tree, rest_pose(tree), self._tracks))
+            self._moving = (self.figure, score_motion(self.figure, tree, rest_pose(tree), self._tracks))
         return self._moving[1]
 
     def kept_places(self, pose: Pose) -> dict[str, float]:

@@ -11,7 +11,7 @@ from karakuri.model.ref import Ref
 from karakuri.model.score import DEFAULT_SHAPE, PROFILE_KINDS, Channel
 from karakuri.model.score_edits import change_move, profile_words, remove_move
 from karakuri.motion.profiles import PROFILES
-from karakuri.motion.whole import unit_of
+from karakuri.motion.score_motion import unit_of
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.ribbon_row import Span, paint_row

@@ -7,7 +7,7 @@ from karakuri.model.edits import remove_item
 from karakuri.model.ref import Ref
 from karakuri.model.score import Pin, Pose
 from karakuri.model.score_edits import blended, change_pin, keep_pose, mirrored, pin_at, unpin
-from karakuri.motion.whole import joint_unit
+from karakuri.motion.score_motion import joint_unit
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText

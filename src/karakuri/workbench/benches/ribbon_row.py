@@ -12,8 +12,8 @@ from PyQt6.QtGui import QPainterPath
 
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
-from karakuri.motion.track import Track
-from karakuri.sizing.playing import BIN_S, SUDDEN
+from karakuri.motion.track import SUDDEN, Track
+from karakuri.sizing.page import BIN_S
 from karakuri.workbench.kit import Kit, polygon
 from karakuri.workbench.marks import tag_path
 

@@ -9,7 +9,7 @@ import numpy as np
 from karakuri.exchange.outputs import channel_band
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
-from karakuri.motion.whole import unit_of
+from karakuri.motion.score_motion import unit_of
 from karakuri.sizing.response import response
 from karakuri.units import Quantity, show, show_number
 from karakuri.workbench.benches.ribbon_row import Ribbon, Span
@@ -44,23 +44,23 @@ class RibbonValues:
     def _played(self, channel: Channel):
         """What the last study found for the joints of a channel, with what their drives can do."""
         study = self.desk.study
-        playing = study.results.playing if study is not None else None
-        if playing is None:
+        loads = study.results.loads if study is not None else None
+        if loads is None:
             return
-        for c, each in enumerate(playing.score.channels):
+        for c, each in enumerate(loads.motion.channels):
             if each.id == channel.id:
-                for played in playing.joints:
-                    if played.player.channel == c and played.player.can is not None:
-                        yield played, playing.score.tracks[c], played.player.can
+                for load in loads.joints:
+                    if load.joint.channel == c and load.joint.can is not None:
+                        yield load, loads.motion.tracks[c], load.joint.can
                 return
 
     def effort(self, channel: Channel):
         """Torque ÷ held for long, each tenth of a second, of the joint that uses most; None where nothing is judged."""
         found = list(self._played(channel))
-        key = tuple(id(played) for played, _, _ in found)
+        key = tuple(id(load) for load, _, _ in found)
         kept = self._effort.get(channel.id)
         if kept is None or kept[0] != key:
-            shares = [played.effort / can.continuous for played, _, can in found]
+            shares = [load.effort / can.continuous for load, _, can in found]
             kept = self._effort[channel.id] = (key, np.maximum.reduce(shares) if shares else None, found)
         return kept[1]
 
@@ -69,12 +69,12 @@ class RibbonValues:
         found = list(self._played(channel))
         if not found:
             return ()
-        played, track, can = min(found, key=lambda each: float(np.min(each[0].reserve, initial=np.inf)))
-        key = (id(played), span.t0, span.t1)
+        load, track, can = min(found, key=lambda each: float(np.min(each[0].reserve, initial=np.inf)))
+        key = (id(load), span.t0, span.t1)
         kept = self._behind.get(channel.id)
         if kept is None or kept[0] != key:
-            made = response(track, played, can, self.desk.figure.score.length_s, (span.t0, span.t1))
-            kept = self._behind[channel.id] = (key, tuple(made), played)
+            made = response(track, load, can, self.desk.figure.score.length_s, (span.t0, span.t1))
+            kept = self._behind[channel.id] = (key, tuple(made), load)
         return kept[1]
 
     def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:

@@ -16,7 +16,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref, item_of
 from karakuri.model.score import Pose
-from karakuri.motion.whole import joint_unit
+from karakuri.motion.score_motion import joint_unit
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.theme import REGION

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -12,7 +12,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Moves
-from karakuri.motion.track import Track, build_track
+from karakuri.motion.track import NOTHING, Track, build_track
 
 
 class Tracks:
@@ -34,7 +34,7 @@ class Tracks:
 
 
 @dataclass(frozen=True, eq=False)
-class Whole:
+class ScoreMotion:
     """Channels in the score's order. `source` (m,): the channel of each joint of the tree, −1 none; `gain`, `offset` for followers.
 
     `rest` (m,) rad or m is where joints without a channel stand; length in s.
@@ -60,6 +60,16 @@ class Whole:
                 q[j], qd[j], qdd[j] = self.gain[j] * x + self.offset[j], self.gain[j] * v, self.gain[j] * a
         return q, qd, qdd
 
+    def excerpt(self, begin: float, end: float) -> ScoreMotion:
+        """As much of it as decides what happens from begin to end, s: what moves no joint is left out, and so is what a channel is called."""
+        moving = set(self.source)
+        tracks = tuple(t.excerpt(begin, end) if c in moving else NOTHING for c, t in enumerate(self.tracks))
+        return replace(self, channels=(), tracks=tracks)
+
+    def excerpt_key(self, begin: float, end: float) -> bytes:
+        """The digest of that excerpt's tracks, worked out once for each track and time."""
+        return b"".join(self.tracks[c].excerpt_key(begin, end) for c in sorted(set(self.source) - {-1}))
+
 
 def unit_of(figure: Figure, channel: Channel) -> float:
     """What turns a channel's targets into SI: rad a degree, m a millimetre, share a percent."""
@@ -73,7 +83,7 @@ def joint_unit(figure: Figure, joint_id: str) -> float:
     return unit_of_joint(figure.joint(joint_id))
 
 
-def whole(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Whole:
+def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> ScoreMotion:
     """The score over the figure's tree; rest (m,) rad or m is where joints without a channel stand. Followers go with their leader."""
     channels = figure.score.channels
     place = {joint: c for c, channel in enumerate(channels) for joint in channel.joints}
@@ -86,4 +96,4 @@ def whole(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Whole:
     gain = np.where(own, 1.0, tied.gain)
     offset = np.where(own, 0.0, tied.offset)
     made = tuple(tracks.of(channel, unit_of(figure, channel)) for channel in channels)
-    return Whole(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)
+    return ScoreMotion(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)

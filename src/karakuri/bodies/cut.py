@@ -1,0 +1,108 @@
+"""What of a tree one joint's drive feels, cut out of the whole: an analysis that is given only this can depend on nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from karakuri.bodies.coordinates import Coupling, complete
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+
+
+@dataclass(frozen=True, eq=False)
+class Cut:
+    """`tree` of the joints `rows` alone, in which the joint is number `j`; `bodies` are those whose weight it feels, by their places in
+    the whole. Masses it does not feel are nothing there, names are blank."""
+
+    whole: Tree
+    tree: Tree
+    rows: tuple[int, ...]
+    j: int
+    bodies: tuple[int, ...]
+
+    def poses(self, rest: Array, found: Array) -> Array:
+        """Poses (rows, n) rad or m of the cut as poses (m, n) of the whole, the other joints at rest (m,)."""
+        out = np.repeat(rest[:, None], found.shape[1], axis=1)
+        out[list(self.rows)] = found
+        return complete(self.whole.coupling, out)
+
+    def pose(self, rest: Array, found: Array) -> Array:
+        """The same for one pose (rows,)."""
+        out: Array = self.poses(rest, found[:, None])[:, 0]
+        return out
+
+    def of_bodies(self, found: Array) -> Array:
+        """Numbers (bodies,) of the cut's bodies as numbers of all the whole's, in their unit: nothing for those it does not feel."""
+        out = np.zeros(len(self.whole.body_mass))
+        out[list(self.bodies)] = found
+        return out
+
+    def inner(self, pose: Array) -> Array:
+        """A pose (m,) of the whole in the cut's joints, (rows,)."""
+        out: Array = pose[list(self.rows)]
+        return out
+
+
+def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
+    """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, the same of what follows it."""
+    joints = {i for k, _ in tree.coupling.loads[j] for i in (*tree.chains[k], *tree.below[k])}
+    return tuple(sorted(joints))
+
+
+def felt_by(tree: Tree, j: int) -> frozenset[int]:
+    """Links whose mass joint j's drive feels: those that turn with it, and with what follows it without a drive of its own."""
+    return frozenset(i for k, _ in tree.coupling.loads[j] for i in tree.carried(k))
+
+
+def cut(tree: Tree, j: int) -> Cut:
+    """What joint j's drive feels: the joints that matter to it and their leaders, the masses it carries, SI as in the tree."""
+    matter = matter_to(tree, j)
+    rows = tuple(sorted({*matter, *(tree.coupling.leader[k] for k in matter)}))
+    felt = felt_by(tree, j)
+    place = {k: i for i, k in enumerate(rows)} | {-1: -1}
+    pick = list(rows)
+    links = [*pick, len(tree.parent)]
+    weighs = np.array([k in felt for k in links])
+    bodies = tuple(i for i, link in enumerate(tree.body_link.tolist()) if link in felt)
+    some = np.array(bodies, dtype=np.int64)
+    tied = tree.coupling
+    loads = tuple(tuple((place[i], gain) for i, gain in tied.loads[k] if i in place) for k in rows)
+    small = Tree(
+        ids=("",) * len(rows),
+        parent=tuple(place.get(tree.parent[k], -1) for k in rows),
+        axis=tree.axis[pick],
+        pivot=tree.pivot[pick],
+        slides=tuple(tree.slides[k] for k in rows),
+        low=tree.low[pick],
+        high=tree.high[pick],
+        mass=np.where(weighs, tree.mass[links], 0.0),
+        com=np.where(weighs[:, None], tree.com[links], 0.0),
+        inertia=np.where(weighs[:, None, None], tree.inertia[links], 0.0),
+        bodies=(),
+        body_at=tree.body_at[some],
+        body_link=np.array([place[int(k)] for k in tree.body_link[some]], dtype=np.int64),
+        body_mass=tree.body_mass[some],
+        body_bound=tree.body_bound[some],
+        unknown=(),
+        coupling=Coupling(tuple(place[tied.leader[k]] for k in rows), tied.gain[pick], tied.offset[pick], loads),
+    )
+    return Cut(tree, small, rows, place[j], bodies)
+
+
+def lumped(tree: Tree) -> Tree:
+    """The tree without names and single bodies, kg and m as they are."""
+    nothing = np.zeros(0)
+    return replace(
+        tree, ids=("",) * len(tree.ids), bodies=(), unknown=(), body_at=np.zeros((0, 3)), body_link=np.zeros(0, dtype=np.int64),
+        body_mass=nothing, body_bound=nothing,
+    )  # fmt: skip
+
+
+def carried_only(tree: Tree) -> Tree:
+    """The lumped tree for motion that is given: without ranges, rad and m, and without what lies on the base, which no joint carries."""
+    mass, com, inertia = tree.mass.copy(), tree.com.copy(), tree.inertia.copy()
+    mass[-1], com[-1], inertia[-1] = 0.0, 0.0, 0.0
+    free = np.full(len(tree.low), np.nan)
+    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=free, high=free)

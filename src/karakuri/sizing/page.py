@@ -1,0 +1,251 @@
+"""What the score asks of every drive in a stretch of a few seconds, from fine samples inside each move: torque, speed and heat.
+
+A page is given the moves that reach into it and nothing else, so that an edit recomputes a page or two.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.statics import holding_torques_Nm
+from karakuri.motion.profiles import BY_CODE
+from karakuri.motion.score_motion import ScoreMotion
+from karakuri.motion.track import NOTHING, SUDDEN, Track
+from karakuri.sizing.leaps import HAIR_S, Leaps, leaps
+from karakuri.sizing.least_time import all_it_has, fastest_rate
+
+PAGE_S, INSIDE, BIN_S = 2.0, 25, 0.1
+BINS = round(PAGE_S / BIN_S)
+
+
+@dataclass(frozen=True, eq=False)
+class ScoredJoint:
+    """A judged joint over the score: its place in the tree, its channel or −1, what its drive can do (None: no servo), the servo's
+    reflected inertia kg·m² and the friction N·m, its own and what of its followers' reaches it."""
+
+    joint: int
+    channel: int
+    can: Capability | None
+    reflected: float
+    friction: float
+
+
+@dataclass(frozen=True, eq=False)
+class PageLoad:
+    """One joint on one page. Of its moves that reach into the page, in order (r,): largest torque N·m and when s, and the least
+    reserve of time given to least time with the speeds asked and left, rad/s, and when. `squared` (p, bins) N²·m²·s a posture and
+    tenth of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
+
+    torque: Array
+    torque_at: Array
+    reserve: Array
+    asked: Array
+    left: Array
+    reserve_at: Array
+    least: Array
+    squared: Array
+    hold: tuple[float, float, int]
+    peak: tuple[float, float, int]
+    top: tuple[float, float]
+    effort: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Page:
+    """Stretch begin … end, s, of a score's motion over a tree, for the judged joints; gravities (p, 3) m/s², base frame."""
+
+    tree: Tree
+    motion: ScoreMotion
+    joints: tuple[ScoredJoint, ...]
+    gravities: Array
+    begin: float
+    end: float
+
+
+def spans(length: float) -> list[tuple[float, float]]:
+    """Begin and end, s, of each page of a score of that length, s."""
+    count = max(1, int(np.ceil(length / PAGE_S - 1e-9)))
+    return [(k * PAGE_S, min((k + 1) * PAGE_S, length)) for k in range(count)]
+
+
+def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
+    """Loads of every judged joint on each page, in N·m, rad/s and s; all over one tree and the same joints, sampled in one go."""
+    tree, joints, gravities = pages[0].tree, pages[0].joints, pages[0].gravities
+    under = [[track.reaching(page.begin, page.end) for track in page.motion.tracks] for page in pages]
+    each = [_times(page, rows) for page, rows in zip(pages, under, strict=True)]
+    states = [page.motion.state(times) for page, times in zip(pages, each, strict=True)]
+    times = np.concatenate(each)
+    q, qd, qdd = (np.concatenate([state[i] for state in states], axis=1) for i in range(3))
+    rows = [joint.joint for joint in joints]
+    accelerating = _at_drives(tree, joints, inverse_dynamics(tree, q, qd, qdd, np.zeros(3)))
+    held = np.stack([_at_drives(tree, joints, h) for h in holding_torques_Nm(tree, q, (g[:, None] for g in gravities))])
+    reflected, friction = (np.array([getattr(p, name) for p in joints])[:, None] for name in ("reflected", "friction"))
+    accelerating = accelerating + reflected * qdd[rows]
+    moves = np.abs(qd[rows]) > 1e-9
+    total = np.abs(accelerating + held) + friction * moves
+    rate = _rates(joints, accelerating, held, friction, qd[rows])
+    sampled = _Sampled(times, np.abs(qd[rows]), np.abs(held), total, total.max(axis=0), rate)
+    out, start = [], 0
+    for page, reach, here in zip(pages, under, each, strict=True):
+        part = sampled.cut(start, start + len(here))
+        start += len(here)
+        out.append(tuple(_page_load(page, i, reach, part) for i in range(len(joints))))
+    return out
+
+
+def _at_drives(tree: Tree, joints: tuple[ScoredJoint, ...], torque: Array) -> Array:
+    """What reaches the drives of joint torques (m, k) N·m: their own, and that of what follows them by virtual work."""
+    return np.stack(
+        [sum((gain * torque[i] for i, gain in tree.coupling.loads[p.joint]), np.zeros(torque.shape[1])) for p in joints]
+    )
+
+
+def _rates(joints: tuple[ScoredJoint, ...], motion: Array, held: Array, friction: Array, speed: Array) -> Array:
+    """How many times faster each sample could go, (J, k), in the worst posture: time scaling leaves weight and friction as they are."""
+    out = np.full(speed.shape, np.inf)
+    for i, joint in enumerate(joints):
+        if joint.can is not None:
+            # standing still it may turn either way in the next moment: the way the motion is asked, else the way weight pulls
+            way = np.where(
+                np.abs(speed[i]) > 1e-9, np.sign(speed[i]), np.where(np.abs(motion[i]) > 1e-12, np.sign(motion[i]), 1.0)
+            )
+            rub = friction[i] * (np.abs(speed[i]) > 1e-9)
+            each = fastest_rate(way * motion[i], way * held[:, i], rub, np.abs(speed[i]), all_it_has(joint.can))
+            out[i] = each.min(axis=0)
+    return out
+
+
+@dataclass(frozen=True, eq=False)
+class _Sampled:
+    """Samples of the joints, J of them, at times (k,): speed (J, k); held and total (p, J, k); worst, rate (J, k)."""
+
+    times: Array
+    speed: Array
+    held: Array
+    total: Array
+    worst: Array
+    rate: Array
+
+    def cut(self, a: int, b: int) -> _Sampled:
+        return _Sampled(
+            self.times[a:b],
+            self.speed[:, a:b],
+            self.held[:, :, a:b],
+            self.total[:, :, a:b],
+            self.worst[:, a:b],
+            self.rate[:, a:b],
+        )
+
+
+def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
+    """Samples inside each move, both sides of where its acceleration leaps, and the tenths of the page."""
+    grid, begin, end = np.linspace(0.0, 1.0, INSIDE), page.begin, page.end
+    found = [np.arange(begin, end + 1e-9, BIN_S), np.arange(begin + BIN_S, end + 1e-9, BIN_S) - HAIR_S]
+    for track, rows in zip(page.motion.tracks, under, strict=True):
+        if len(rows):
+            a = track.departs[rows]
+            takes = track.takes[rows]
+            b = np.where(track.code[rows] == SUDDEN, a, np.minimum(track.ends[rows], a + 30.0))
+            found.append((a[:, None] + (b - a)[:, None] * (grid * (1 - 1e-9))).ravel())
+            found += [a - HAIR_S, b - HAIR_S, b + HAIR_S]
+            for code in set(track.code[rows].tolist()):
+                mine = track.code[rows] == code
+                for edge in BY_CODE[code].edges(track.shape[rows][mine]):
+                    at = a[mine] + edge * takes[mine]
+                    found += [at - HAIR_S, at + HAIR_S]
+    times = np.unique(np.concatenate(found))
+    return times[(times >= begin) & (times <= end)]
+
+
+def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sampled) -> PageLoad:
+    joint, times = page.joints[i], part.times
+    held, total, speed, worst = part.held[:, i], part.total[:, i], part.speed[i], part.worst[i]
+    bins = np.minimum(((times - page.begin) / BIN_S).astype(int), BINS - 1)
+    starts = np.searchsorted(bins, np.arange(BINS))
+    some = np.append(np.diff(starts), len(bins) - starts[-1]) > 0
+    square = total**2
+    steps = np.zeros_like(square)
+    steps[:, :-1] = 0.5 * (square[:, :-1] + square[:, 1:]) * np.diff(times)
+    squared, effort = np.zeros((len(held), BINS)), np.zeros(BINS)
+    squared[:, some] = np.add.reduceat(steps, starts[some], axis=1)
+    effort[some] = np.maximum.reduceat(worst, starts[some])
+    track = page.motion.tracks[joint.channel] if joint.channel >= 0 else NOTHING
+    which = under[joint.channel] if joint.channel >= 0 else np.zeros(0, dtype=np.int64)
+    sudden = leaps(
+        page.tree, page.motion, joint.joint, track, which, joint.can, joint.reflected, joint.friction, page.gravities
+    )
+    if joint.can is not None and len(which):
+        _heat_of_leaps(joint.can, track.departs[which], sudden, page.begin, squared, effort)
+    hardest = held.max(axis=0)
+    hold, peak, top = int(hardest.argmax()), int(worst.argmax()), int(speed.argmax())
+    return PageLoad(
+        *_moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
+        (float(hardest[hold]), float(times[hold]), int(held[:, hold].argmax())),
+        (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
+        (float(speed[top]), float(times[top])), effort,
+    )  # fmt: skip
+
+
+def _heat_of_leaps(
+    can: Capability, departs: Array, sudden: Leaps, begin: float, squared: Array, effort: Array
+) -> None:  # fmt: skip
+    """A sudden move costs all the servo has while it speeds up and brakes: into squared (p, bins) N²·m²·s and effort (bins,) N·m."""
+    for a, b in zip(departs[sudden.sudden].tolist(), sudden.until[sudden.sudden].tolist(), strict=True):
+        for n in range(max(0, int((a - begin) / BIN_S)), min(BINS, int((b - begin) / BIN_S) + 1)):
+            inside = min(b, begin + (n + 1) * BIN_S) - max(a, begin + n * BIN_S)
+            if inside > 0:
+                squared[:, n] += can.stall**2 * inside
+                effort[n] = max(effort[n], can.stall)
+
+
+def _moves(
+    joint: ScoredJoint, track: Track, which: NDArray[np.int64], times: Array, speed: Array, worst: Array, rate: Array, leap: Leaps,
+    motion: ScoreMotion,
+) -> tuple[Array, Array, Array, Array, Array, Array, Array]:  # fmt: skip
+    """For each move (r,): largest torque and when; reserve of time given to least time, speed asked, left and when it is tightest; the
+    least time s. A sudden move is given the time it takes, or until the next departs; its torque is the weight on its way, for how hard
+    it speeds up is its own choice."""
+    n = len(which)
+    if n == 0:
+        empty = np.zeros(0)
+        return empty, empty, empty, empty, empty, empty, empty
+    departs, ends = track.departs[which], track.ends[which]
+    first = np.minimum(times.searchsorted(departs), len(times) - 1)
+    last = np.maximum(times.searchsorted(np.maximum(departs, ends - 1e-12)), first + 1)
+    at = np.minimum(first[:, None] + np.arange(int((last - first).max())), last[:, None] - 1)
+    rows = np.arange(n)
+    torques = worst[at]
+    strongest = torques.argmax(axis=1)
+    most, most_at = torques[rows, strongest], times[at[rows, strongest]]
+    if joint.can is None:
+        return most, most_at, np.full(n, np.inf), np.zeros(n), np.zeros(n), departs, np.zeros(n)
+    tightest = rate[at].argmin(axis=1)
+    where = at[rows, tightest]
+    reserve, when = rate[where], times[where]
+    asked = speed[where]
+    remains = np.maximum(joint.can.free_speed * (1.0 - worst[where] / joint.can.stall), 0.0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        least = np.where(reserve > 0, track.takes[which] / reserve, np.inf)
+    sudden = leap.sudden
+    if sudden.any():
+        needs, way = leap.least, np.abs(motion.gain[joint.joint] * track.distance[which])
+        after = np.append(track.departs[1:], motion.length)[which] - departs
+        given = np.where(
+            track.takes[which] > 0, np.minimum(track.takes[which], np.maximum(after, 0.0)), np.maximum(after, 0.0)
+        )
+        with np.errstate(divide="ignore", invalid="ignore"):
+            own = np.where(needs > 0, given / np.where(needs > 0, needs, 1.0), np.inf)
+            mean = way / np.where(given > 0, given, np.inf)
+            can_do = way / np.where(needs > 0, needs, np.inf)
+        reserve, least = np.where(sudden, own, reserve), np.where(sudden, needs, least)
+        asked, remains = np.where(sudden, mean, asked), np.where(sudden, can_do, remains)
+        when, most_at = np.where(sudden, departs, when), np.where(sudden, departs, most_at)
+        most = np.where(sudden, leap.weight + joint.friction, most)
+    return most, most_at, reserve, asked, remains, when, least

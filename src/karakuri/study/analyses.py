@@ -1,0 +1,105 @@
+"""The analyses of a whole figure, in a table: what each finds is kept in the results under its key.
+
+To add one: a Key in checks/contract.py, a function here, a line in ANALYSES. What it is given beyond the figure's results it takes from
+requests, so that what did not change is not computed again.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from karakuri.bodies.cut import carried_only, lumped
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.checks.contract import LOADS, STALLS, STANDING, JointResults, Key
+from karakuri.mechanics.tipping import Tipping, footing
+from karakuri.mechanics.worst import rest_pose
+from karakuri.model.figure import Figure
+from karakuri.model.ref import FIGURE, Ref
+from karakuri.motion.score_motion import score_motion
+from karakuri.power.supply import StallSum, stall_sum
+from karakuri.sizing.page import ScoredJoint, page_loads, spans
+from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.study.requests.page import PageOfScore
+from karakuri.study.requests.standing import Standing
+from karakuri.study.reuse import Reuse
+
+AT_ONCE = 32
+SCORE = Ref("score")
+
+
+@dataclass(frozen=True, eq=False)
+class Given:
+    """What an analysis may use: the figure, its tree, gravities (p, 3) m/s², its judged joints, what is kept; `stop` ends a long one."""
+
+    figure: Figure
+    tree: Tree
+    gravities: Array
+    joints: tuple[JointResults, ...]
+    reuse: Reuse
+    quick: bool
+    stop: Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Analysis:
+    """`about` is what is not judged where it goes wrong; `of_score`: it depends on what moves."""
+
+    key: Key[Any]
+    about: Ref
+    run: Callable[[Given], object]
+    of_score: bool = False
+
+
+def standing(given: Given) -> Tipping | None:
+    """Tipping over the base's outline."""
+    tree = lumped(given.tree)
+    known = given.reuse.last("tipping", "", len(tree.ids))
+    found = given.reuse.of(Standing(tree, footing(given.figure.base), given.gravities), given.quick, known)
+    if found is not None:
+        given.reuse.remember("tipping", "", found.pose)
+    return found
+
+
+def stalls(given: Given) -> StallSum:
+    """All stall currents, A, against the supply."""
+    return stall_sum(given.figure)
+
+
+def loads(given: Given) -> ScoreLoads | None:
+    """What the score asks of every drive, page by page. None where nothing moves, or `stop` said so."""
+    figure, tree, reuse = given.figure, given.tree, given.reuse
+    if not any(len(channel.moves) for channel in figure.score.channels):
+        return None
+    motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
+    joints = tuple(_scored(figure, tree, motion.source[r.index], r) for r in given.joints)
+    bands = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
+    bare = carried_only(tree)
+    requests = [PageOfScore(bare, motion, joints, given.gravities, begin, end) for begin, end in spans(motion.length)]
+    found = []
+    for first in range(0, len(requests), AT_ONCE):
+        if given.stop():
+            return None
+        some = requests[first : first + AT_ONCE]
+        missing = [request for request in some if not reuse.has(request)]
+        made = page_loads([request.page for request in missing]) if missing else []
+        fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
+        found += [fresh.get(id(request)) or reuse.of(request) for request in some]
+    return score_loads(motion, joints, bands, found, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def _scored(figure: Figure, tree: Tree, channel: int, r: JointResults) -> ScoredJoint:
+    """A judged joint over the score; friction, N·m, is its own and that of what follows it."""
+    drive = figure.drive_of(r.joint.id)
+    reflected = drive.actuator.reflected_inertia_kgm2 if drive else 0.0
+    rubs = sum(abs(gain) * figure.joint(tree.ids[k]).friction_Nm for k, gain in tree.coupling.loads[r.index])
+    return ScoredJoint(r.index, channel, r.can, reflected, rubs)
+
+
+ANALYSES = (
+    Analysis(STANDING, FIGURE, standing),
+    Analysis(STALLS, FIGURE, stalls),
+    Analysis(LOADS, SCORE, loads, of_score=True),
+)

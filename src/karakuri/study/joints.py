@@ -1,0 +1,115 @@
+"""Everything about one driven joint: its worst poses, its bounds, its wanted move, its shaft."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from karakuri.actuators.servo import capability
+from karakuri.bodies.cut import Cut, cut, felt_by
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.catalogue import servo_classes
+from karakuri.checks.contract import JointResults, Needed
+from karakuri.mechanics.worst import Worst, rest_pose
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
+from karakuri.sizing.hold import Extremes, hold
+from karakuri.sizing.shaft import shaft
+from karakuri.sizing.wanted import PlacedMove, asked_move, judge
+from karakuri.study.requests.joint import Bounds, MovePlaces, WorstPose
+from karakuri.study.reuse import Reuse
+
+
+def joint_results(
+    figure: Figure, tree: Tree, joint: Joint, gravities: Array, reuse: Reuse, quick: bool = False
+) -> JointResults:
+    """Results of a driven turning joint; gravities (p, 3) m/s². Never raises for an unwise figure."""
+    j = tree.index(joint.id)
+    felt = cut(tree, j)
+    missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
+    drive = figure.drive_of(joint.id)
+    servo = drive.actuator if drive else None
+    can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
+    found = _worst(felt, joint.id, gravities, reuse, quick)
+    lightly = (
+        quick or reuse.trying
+    )  # what is only proposed is judged at known poses: they are those of the builder's own figure
+    bounds = _bounds(felt, found, gravities, reuse, lightly)
+    resting = rested(tree, j, joint)
+    rest, rest_bounds = None, None
+    if resting is not None:
+        there = cut(resting, j)
+        rest = _worst(there, f"{joint.id} at rest", gravities, reuse, quick)
+        rest_bounds = _bounds(there, rest, gravities, reuse, lightly)
+    held = hold(tree, j, found, bounds, gravities, rest, rest_bounds)
+    known = (held.worst.pose, held.worst.moment_pose, held.resting.pose)
+    placed = _placed(figure, felt, joint, gravities, known, reuse, lightly)
+    reflected = servo.reflected_inertia_kgm2 if servo else 0.0
+    move = judge(placed, can, reflected, joint.friction_Nm) if placed is not None and can is not None else None
+    if move is not None:
+        reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
+    return JointResults(joint, j, held, placed, can, move, shaft(tree, j, joint, servo, held.worst), missing)
+
+
+def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: Reuse) -> Needed:
+    """What decides a joint's hold in an edited figure, as a torque, N·m, that would have to be held for long; from a few starts."""
+    joint, j = figure.joint(joint_id), tree.index(joint_id)
+    everywhere = _worst(cut(tree, j), joint.id, gravities, reuse, quick=True)
+    resting = rested(tree, j, joint)
+    rest = (
+        _worst(cut(resting, j), f"{joint.id} at rest", gravities, reuse, quick=True)
+        if resting is not None
+        else everywhere
+    )
+    assumptions, drive = figure.assumptions, figure.drive_of(joint.id)
+    metal = drive is not None and drive.actuator.gears == "metal"
+    share = assumptions.held_share if metal else assumptions.held_share_plastic
+    factor = min(1.0, share / assumptions.passing_share) if resting is not None else 1.0
+    if abs(rest.hold) >= factor * abs(everywhere.hold):
+        return Needed(abs(rest.hold), 1.0, rest)
+    return Needed(factor * abs(everywhere.hold), factor, everywhere)
+
+
+def rested(tree: Tree, j: int, joint: Joint) -> Tree | None:
+    """The tree with joint j only where it may rest, or None where that is all of its wanted range."""
+    if joint.rests_deg is None:
+        return None
+    low, high = (min(max(math.radians(end), float(tree.low[j])), float(tree.high[j])) for end in joint.rests_deg)
+    if low <= tree.low[j] and high >= tree.high[j]:
+        return None
+    lows, highs = tree.low.copy(), tree.high.copy()
+    lows[j], highs[j] = low, high
+    return replace(tree, low=lows, high=highs)
+
+
+def _worst(felt: Cut, about: str, gravities: Array, reuse: Reuse, quick: bool) -> Worst:
+    """The worst poses, in the whole tree's joints; the last ones are among the starts."""
+    request = WorstPose(felt.tree, felt.j, gravities)
+    known = tuple(map(felt.inner, reuse.last("worst pose", about, len(felt.whole.ids))))
+    inner = reuse.of(request, quick, known)
+    rest = rest_pose(felt.whole)
+    found = replace(inner, pose=felt.pose(rest, inner.pose), moment_pose=felt.pose(rest, inner.moment_pose))
+    reuse.remember("worst pose", about, found.pose, found.moment_pose)
+    return found
+
+
+def _bounds(felt: Cut, found: Worst, gravities: Array, reuse: Reuse, quick: bool) -> Extremes:
+    """Extremes over uncertain masses, in the whole tree's bodies."""
+    known = (felt.inner(found.pose), felt.inner(found.moment_pose))
+    inner = reuse.of(Bounds(felt.tree, felt.j, gravities), quick, known)
+    return replace(inner, arms=felt.of_bodies(inner.arms))
+
+
+def _placed(
+    figure: Figure, felt: Cut, joint: Joint, gravities: Array, known: tuple[Array, ...], reuse: Reuse, quick: bool
+) -> PlacedMove | None:
+    """The wanted move where it is worst, its poses those of the joints it feels; without a drive, tried with the strongest class."""
+    if joint.move is None:
+        return None
+    drive = figure.drive_of(joint.id)
+    servo = drive.actuator if drive else servo_classes()[-1]
+    can = capability(servo, figure.supply.voltage_V, figure.assumptions)
+    request = MovePlaces(felt.tree, felt.j, gravities, asked_move(joint, joint.move), can, servo.reflected_inertia_kgm2)
+    poses = (*known, *reuse.last("move", joint.id, len(felt.whole.ids)))
+    return reuse.of(request, quick, tuple(map(felt.inner, poses)))

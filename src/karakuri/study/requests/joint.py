@@ -1,0 +1,62 @@
+"""What is asked about one joint's drive, over the part of the tree that it feels."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, worst_pose
+from karakuri.sizing.hold import Extremes, extremes
+from karakuri.sizing.wanted import AskedMove, PlacedMove, place_move
+from karakuri.study.requests.contract import Request
+
+
+@dataclass(frozen=True, eq=False)
+class WorstPose(Request[Worst]):
+    """Joint j's worst poses; gravities (p, 3) m/s²."""
+
+    kind = "worst pose"
+    tree: Tree
+    j: int
+    gravities: Array
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Worst:
+        """From a few starts, or from many."""
+        return worst_pose(self.tree, self.j, self.gravities, QUICK_STARTS if quick else STARTS, known, not quick)
+
+
+@dataclass(frozen=True, eq=False)
+class Bounds(Request[Extremes]):
+    """Joint j's extremes over uncertain masses; gravities (p, 3) m/s². `known` are its worst poses."""
+
+    kind = "bounds"
+    tree: Tree
+    j: int
+    gravities: Array
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Extremes:
+        """At known poses and a spread, or searched on from there."""
+
+        def search(other: Tree, gravity: Array, poses: tuple[Array, ...]) -> Worst:
+            return worst_pose(other, self.j, gravity, QUICK_STARTS, poses, plain=False)
+
+        return extremes(self.tree, self.j, self.gravities, known, None if quick else search)
+
+
+@dataclass(frozen=True, eq=False)
+class MovePlaces(Request[PlacedMove]):
+    """Where a wanted move of joint j is worst; gravities (p, 3) m/s², reflected kg·m²."""
+
+    kind = "move"
+    tree: Tree
+    j: int
+    gravities: Array
+    move: AskedMove
+    can: Capability
+    reflected: float
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> PlacedMove:
+        """Among the known poses, or climbed on from there."""
+        return place_move(self.tree, self.j, self.move, self.can, self.reflected, self.gravities, known, not quick)
