@@ -80,7 +80,7 @@ class Track:
 
         Where it stands at first takes the place of all that came before."""
         first = int(np.searchsorted(self.departs, begin, side="right"))
-        last = int(np.searchsorted(self.departs, end, side="left"))
+        last = int(np.searchsorted(self.departs, end, side="right"))
         park = float(self.at(np.array([begin]))[0][0])
         k = first - 1
         if k >= 0 and (self.until[k] > begin or not BY_CODE[self.code[k]].arrives):

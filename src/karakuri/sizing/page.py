@@ -147,7 +147,7 @@ class _Sampled:
 def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
     """Samples inside each move, both sides of where its acceleration leaps, and the tenths of the page."""
     grid, begin, end = np.linspace(0.0, 1.0, INSIDE), page.begin, page.end
-    found = [np.arange(begin, end + 1e-9, BIN_S), np.arange(begin + BIN_S, end + 1e-9, BIN_S) - HAIR_S]
+    found = [np.arange(begin, end + 1e-9, BIN_S), np.arange(begin + BIN_S, end + 1e-9, BIN_S) - HAIR_S, np.array([end])]
     for track, rows in zip(page.motion.tracks, under, strict=True):
         if len(rows):
             a = track.departs[rows]
