@@ -47,7 +47,7 @@ class Track:
     @cached_property
     def at_once(self) -> NDArray[np.bool_]:
         """Which moves (n,) go as fast as the drive does: sudden ones, and those that take no time."""
-        out: NDArray[np.bool_] = (self.code == SUDDEN) | (self.takes <= 0)
+        out: NDArray[np.bool_] = self.code == SUDDEN
         return out
 
     @cached_property
@@ -143,6 +143,8 @@ def build_track(channel: Channel, unit: float) -> Track:
     departs, takes = np.array(moves.departs_s), np.array(moves.takes_s)
     target = np.array(moves.target) * unit
     code = np.array([CODES[kind] for kind in moves.profile], dtype=np.int64)
+    # what takes no time is a step, whatever its profile; following is timed by its own number
+    code = np.where((takes <= 0) & (code != CODES["following"]), SUDDEN, code)
     park = channel.park * unit
     start = np.append(park, target[:-1]) if n else target
     speed = np.zeros(n)
