@@ -12,10 +12,10 @@ PROMISE = "at most 1 s"
 def measure(smoke: bool) -> Iterator[str]:
     from karakuri.demo import owl_path
     from karakuri.files.disk import load
+    from karakuri.study.answers import wanted
     from karakuri.study.remedies import remedies
     from karakuri.study.reuse import Reuse
     from karakuri.study.study import study
-    from karakuri.workbench.worker import wanted
 
     figure = load(owl_path())
 

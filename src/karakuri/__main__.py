@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
 
 
@@ -12,9 +13,27 @@ def main() -> int:
         from karakuri.cli.main import run
 
         return run(arguments)
+    return window(arguments)
+
+
+def window(arguments: list[str]) -> int:
+    """Start the window. What studies gets ready first, and is given its order before the window is even read from disk."""
+    from karakuri.study.launch import StudyProcess, launch
+
+    process: StudyProcess | None = None
+    with contextlib.suppress(OSError):  # told once the window is there
+        process = launch()
+    from karakuri.session.opening import opened
+    from karakuri.study.line import Line
+    from karakuri.study.orders import Order
+
+    session, trouble = opened(arguments)
+    line = Line(process)
+    if session is not None and process is not None:
+        line.send(Order(1, session.figure, quick=True))
     from karakuri.workbench.start import start
 
-    return int(start(arguments))
+    return start(arguments, session, trouble, line)
 
 
 if __name__ == "__main__":

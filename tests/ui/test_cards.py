@@ -40,7 +40,7 @@ def session() -> Session:
 @pytest.fixture
 def quiet(open_window, monkeypatch):
     """A window whose studies offer no remedies: here only the fields count."""
-    monkeypatch.setattr("karakuri.workbench.worker.Worker._offer", lambda self, request, done: None)
+    monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
     return open_window(session())
 
 

@@ -72,7 +72,7 @@ def test_what_is_in_hand_is_there_whatever_was_pressed(open_window, qtbot, monke
     """A servo's weighing, a move in hand on another bench, a thing that undo took away: each is shown or let go, never looked for."""
     window = open_window()
     desk = window.desk
-    monkeypatch.setattr(desk.worker, "ask", lambda request: None)  # what is pressed is the matter, not what is found
+    monkeypatch.setattr(desk.worker, "ask", lambda *order: None)  # what is pressed is the matter, not what is found
     figure = desk.figure
     refs = [FIGURE, Ref("part", "gone"), Ref("joint", "gone"), Ref("drive", figure.drives[0].id), Ref("drive", "gone"), Ref("pin", "gone"),
             Ref("part", figure.parts[0].id), Ref("joint", figure.joints[0].id), Ref("move", "beak_channel", 3), Ref("move", "beak_channel", 999),

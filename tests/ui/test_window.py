@@ -280,9 +280,9 @@ def test_a_closed_window_and_its_worker_are_gone(qtbot, qapp):
     window.show()
     qtbot.waitUntil(lambda: window.desk.study is not None, timeout=10000)
     watch, worker = weakref.ref(window), window.desk.worker
-    thread = worker._thread
+    thread, process = worker._reader, worker._process.process
     window.close()
-    assert not thread.is_alive()
+    assert not thread.is_alive() and process.returncode is not None
     window = worker = thread = None
     for _ in range(5):
         qapp.processEvents()
@@ -349,7 +349,7 @@ def test_ten_of_the_honest_figures_by_real_mouse_and_keyboard(seed, open_window,
 
 def test_the_desk_says_what_broke(qtbot, monkeypatch):
     desk = Desk(Session(head()), in_place=True)
-    monkeypatch.setattr("karakuri.workbench.worker.study", lambda *a, **k: 1 / 0)
+    monkeypatch.setattr("karakuri.study.answers.study", lambda *a, **k: 1 / 0)
     with qtbot.waitSignal(desk.said) as told:
         desk.ask()
     assert "ZeroDivisionError" in told.args[0] and "untouched" in told.args[0]

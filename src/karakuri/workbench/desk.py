@@ -23,13 +23,14 @@ from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
 from karakuri.model.score import Channel, Pose
 from karakuri.motion.score_motion import ScoreMotion, Tracks, joint_unit, score_motion, unit_of
 from karakuri.session.session import Session
+from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
-from karakuri.workbench.worker import Request, Worker
+from karakuri.workbench.worker import Worker
 
-AUTOSAVE_MS, SETTLE_MS, PATIENCE, FIRST_PATIENCE = 4000, 180, 0.06, 0.3
+AUTOSAVE_MS, SETTLE_MS, FIRST_PATIENCE = 4000, 180, 0.3
 
 
 class Desk(QObject):
@@ -51,7 +52,7 @@ class Desk(QObject):
     overwritten = pyqtSignal(str)
     unkept = pyqtSignal()
 
-    def __init__(self, session: Session, in_place: bool = False) -> None:
+    def __init__(self, session: Session, in_place: bool = False, line: Line | None = None) -> None:
         super().__init__()
         self.look = Look(DAY)
         self.units: Units = METRIC
@@ -74,13 +75,14 @@ class Desk(QObject):
         self._board = None
         self.chosen_controller, self.chosen_pulses = "atmega328p", "timer"
         self._in_place = in_place
-        self.worker = Worker(in_place)
+        self.worker = Worker(in_place, line)
         self.worker.studied.connect(self._on_study)
         self.worker.remedied.connect(self._on_remedies)
         self.worker.finished.connect(self._on_finished)
         self.worker.broke.connect(self._on_broke)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(lambda: self.ask(False))
+        self._number = max(0, self.worker.latest)
         self._autosave = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._autosave.timeout.connect(self._keep_for_a_crash)
         self.unkept.connect(self._autosave.start)
@@ -127,11 +129,15 @@ class Desk(QObject):
         """Study the figure as it is now."""
         self._number += 1
         self.busy = True
-        self.worker.ask(Request(self._number, self.figure, quick))
+        self.worker.ask(self._number, self.figure, quick)
 
     def look_over(self) -> None:
         """A figure newly on the desk: findings at once from a few starts, settled right after."""
-        self.ask(quick=not self._in_place)
+        if self.worker.ordered(self.figure):
+            self.busy = True
+            self.worker.listen()
+        else:
+            self.ask(quick=not self._in_place)
 
     def first_answer(self) -> None:
         """Before the window is first painted, let the first study finish: side by side both would take longer."""
@@ -179,9 +185,6 @@ class Desk(QObject):
         self.set_preview(None)
         self._tidy_view()
         self.ask(quick=dragging)
-        # A study that takes longer than that is not waited for: the hand must not stick.
-        if dragging and self.worker.took < PATIENCE and self.worker.wait(PATIENCE):
-            QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
         self.changed.emit()
         if not self._autosave.isActive():  # never longer than this unkept, whatever the rhythm of edits
             self._autosave.start()

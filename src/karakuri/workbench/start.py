@@ -1,4 +1,4 @@
-"""Starts the window on a figure: the one named, the demo, or the last one."""
+"""Starts the window on what was opened."""
 
 from __future__ import annotations
 
@@ -12,10 +12,8 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFontDatabase
 from PyQt6.QtWidgets import QApplication, QToolTip
 
-from karakuri.demo import owl_path
-from karakuri.errors import Trouble
-from karakuri.session.places import last_figures
 from karakuri.session.session import Session
+from karakuri.study.line import Line
 from karakuri.workbench.net import Net
 from karakuri.workbench.theme import DAY, FAMILY
 from karakuri.workbench.window import Window
@@ -46,23 +44,11 @@ def load_fonts() -> None:
         QFontDatabase.addApplicationFont(str(path))
 
 
-def start(arguments: list[str]) -> int:
-    """Open the window and run until it is closed. `--demo` opens the owl; `--quit-when-judged` is for measuring the start."""
+def start(arguments: list[str], session: Session | None, trouble: str, line: Line | None) -> int:
+    """Open the window on a session, or on none and why, and run until it is closed. `--quit-when-judged` is for measuring the start."""
     sys.setswitchinterval(0.002)
     app = application(arguments)
-    names = [a for a in arguments if not a.startswith("--")]
-    trouble = ""
-    session = None
-    try:
-        if "--demo" in arguments:
-            session = Session.from_template(owl_path())
-        elif names:
-            session = Session.open(Path(names[0]))
-        elif last_figures():
-            session = Session.open(last_figures()[0])
-    except Trouble as told:
-        trouble = str(told)
-    window = Window(session)
+    window = Window(session, line=line)
     Net(window).spread()
     if "--quit-when-judged" in arguments:
         window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))

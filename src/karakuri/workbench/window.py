@@ -18,6 +18,7 @@ from karakuri.files.disk import SUFFIX
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
 from karakuri.model.ref import Ref, item_of
 from karakuri.session.session import Session
+from karakuri.study.line import Line
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.routes import BENCHES
 from karakuri.workbench.widgets.card import Card
@@ -32,11 +33,13 @@ from karakuri.workbench.widgets.top import Rail, Top
 class Window(QMainWindow):
     """1280 × 800 at first. `in_place` makes studies run in the caller's thread, for tests."""
 
-    def __init__(self, session: Session | None = None, in_place: bool = False) -> None:
+    def __init__(self, session: Session | None = None, in_place: bool = False, line: Line | None = None) -> None:
         super().__init__()
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setWindowTitle("Karakuri")
-        self.desk = desk = Desk(session or Session(), in_place)
+        self.desk = desk = Desk(session or Session(), in_place, line)
+        if not in_place:  # studied beside the building of all that shows it
+            desk.look_over()
         self.middle = Ground(desk, self)
         self.setCentralWidget(self.middle)
         actions = {
@@ -75,7 +78,8 @@ class Window(QMainWindow):
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")
         self.middle.setFocus()
-        desk.look_over()
+        if in_place:
+            desk.look_over()
 
     # ---- layout
     def relook(self) -> None:

@@ -1,32 +1,19 @@
-"""Studies in a thread of their own: frozen request, pure function, numbered answer. The latest request wins."""
+"""Studies beside the window: orders go to a process of its own, numbered answers come back as signals. The latest order wins."""
 
 from __future__ import annotations
 
 import threading
-import time
-from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
-from karakuri.study.remedies import remedies
-from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, study
+from karakuri.study.line import Line
+from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied
 
-
-@dataclass(frozen=True)
-class Request:
-    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies."""
-
-    number: int
-    figure: Figure
-    quick: bool
-
-
-def wanted(findings: tuple[Finding, ...]) -> list[Finding]:
-    """Findings whose remedies are computed at once, in the order of the strip; others when their card asks for them."""
-    return [f for f in findings if f.verdict != "holds"]
+if TYPE_CHECKING:
+    from karakuri.study.answers import Answers
 
 
 class Worker(QObject):
@@ -37,103 +24,79 @@ class Worker(QObject):
     finished = pyqtSignal(int)
     broke = pyqtSignal(int, str)
 
-    def __init__(self, in_place: bool = False) -> None:
+    def __init__(self, in_place: bool = False, line: Line | None = None) -> None:
         super().__init__()
-        self._reuse = Reuse()
-        self._in_place = in_place
-        self._next: Request | None = None
-        self._latest = 0
-        self._closing = False
-        self._wake = threading.Condition()
-        self._thread: threading.Thread | None = None
+        self.latest = line.order.number if line is not None and line.order is not None else -1
+        self._line = line or Line()
+        self._here = self._answers() if in_place else None
         self._answered = threading.Event()
-        self._last: Study | None = None
-        self._asked: list[tuple[int, Finding]] = []
-        self.took = 0.0
+        self._reader: threading.Thread | None = None
 
-    def ask(self, request: Request) -> None:
+    def _answers(self) -> Answers:
+        from karakuri.study.answers import Answers
+
+        return Answers(self._tell, lambda: self.latest)
+
+    def ask(self, number: int, figure: Figure, quick: bool) -> None:
         """Study this figure; whatever was asked before is dropped."""
-        self._latest = request.number
-        if self._in_place:
-            self._answer(request)
+        self.latest = number
+        order = Order(number, figure, quick)
+        if self._here is not None:
+            self._here.order(order)
             return
-        with self._wake:
-            self._next = request
-            self._answered.clear()
-            self._wake.notify()
-        if self._thread is None:
-            self._thread = threading.Thread(target=self._run, name="study", daemon=True)
-            self._thread.start()
+        self._answered.clear()
+        self._send(order)
+
+    def ordered(self, figure: Figure) -> bool:
+        """Whether a study of this very figure is under way already: ordered before there was a window."""
+        order = self._line.order
+        return order is not None and order.figure is figure
 
     def offer(self, number: int, finding: Finding) -> None:
         """Remedies of a finding that holds, such as a smaller class for an oversized servo, once the others are done."""
-        if self._in_place:
-            self._offer_one(number, finding)
-            return
-        with self._wake:
-            self._asked.append((number, finding))
-            self._wake.notify()
+        if self._here is not None:
+            self._here.offer(Offer(number, finding.id))
+        else:
+            self._send(Offer(number, finding.id))
+
+    def listen(self) -> None:
+        """Begin to tell of answers; those that came before have waited."""
+        if self._here is None and self._reader is None:
+            self._reader = threading.Thread(target=self._read, name="answers", daemon=True)
+            self._reader.start()
 
     def wait(self, seconds: float) -> bool:
-        """Let the thread have the processor for a moment; True when it has answered. Painting beside it would slow both."""
-        return self._thread is not None and self._answered.wait(seconds)
+        """Whether the newest order is answered within that time."""
+        return self._answered.wait(seconds)
 
     def close(self) -> None:
-        """End the thread and wait for it."""
-        with self._wake:
-            self._closing = True
-            self._latest = -1
-            self._wake.notify()
-        if self._thread is not None:
-            self._thread.join(10)
-            self._thread = None
+        """End the process and wait for the thread that reads."""
+        self.latest = -1
+        self._line.close()
+        if self._reader is not None:
+            self._reader.join(10)
+            self._reader = None
 
-    def _run(self) -> None:
-        while True:
-            with self._wake:
-                while self._next is None and not self._asked and not self._closing:
-                    self._wake.wait()
-                if self._closing:
-                    return
-                request, self._next = self._next, None
-                asked = self._asked.pop(0) if request is None and self._asked else None
-            if request is not None:
-                self._answer(request)
-            if asked is not None:
-                self._offer_one(*asked)
-
-    def _stale(self, request: Request) -> bool:
-        return request.number != self._latest
-
-    def _answer(self, request: Request) -> None:
-        begin = time.perf_counter()
+    def _send(self, asked: Order | Offer) -> None:
         try:
-            done = study(request.figure, self._reuse, request.quick, stop=lambda: self._stale(request), base=self._last)
-        except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person, not end the thread
-            self.broke.emit(request.number, f"{type(trouble).__name__}: {trouble}")
+            self._line.send(asked)
+        except OSError as trouble:
+            self.broke.emit(self.latest, f"no process can be begun: {trouble.strerror}")
             return
-        if request.quick:
-            self.took = time.perf_counter() - begin
-        if self._stale(request):
-            return
-        self._last = done
-        self.studied.emit(request.number, done)
-        self._answered.set()
-        if request.quick:
-            return
-        self._offer(request, done)
-        if not self._stale(request):
-            self.finished.emit(request.number)
+        self.listen()
 
-    def _offer_one(self, number: int, finding: Finding) -> None:
-        if number == self._latest and self._last is not None:
-            offered = remedies(self._last, finding, self._reuse, lambda: number != self._latest)
-            self.remedied.emit(number, finding.id, offered)
+    def _read(self) -> None:
+        while (answer := self._line.read()) is not None:
+            self._tell(answer)
 
-    def _offer(self, request: Request, done: Study) -> None:
-        for finding in wanted(done.findings):
-            if self._stale(request):
-                return
-            offered = remedies(done, finding, self._reuse, lambda: self._stale(request))
-            if not self._stale(request):
-                self.remedied.emit(request.number, finding.id, offered)
+    def _tell(self, answer: Answer) -> None:
+        if isinstance(answer, Studied):
+            self.studied.emit(answer.number, answer.study)
+        elif isinstance(answer, Remedied):
+            self.remedied.emit(answer.number, answer.finding, answer.remedies)
+        elif isinstance(answer, Finished):
+            self.finished.emit(answer.number)
+        elif isinstance(answer, Broke):
+            self.broke.emit(answer.number, answer.why)
+        if answer.number == self.latest:
+            self._answered.set()

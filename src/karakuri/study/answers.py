@@ -1,0 +1,83 @@
+"""Answers to orders for studies, wherever they run: the study first, then remedies of what does not hold, worst first."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+from karakuri.checks.contract import Needed
+from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding
+from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import Study, study
+
+
+def portable(answer: Answer) -> Answer:
+    """An answer for another process: what searches stays behind, for only where it was made anything is proposed."""
+    if not isinstance(answer, Studied):
+        return answer
+    results = replace(answer.study.results, need_of=_not_here)
+    return replace(answer, study=replace(answer.study, results=results))
+
+
+def _not_here(figure: Figure, joint: str) -> Needed | None:
+    return None
+
+
+def wanted(findings: tuple[Finding, ...]) -> list[Finding]:
+    """Findings whose remedies are computed at once, in the order of the strip; others when their card asks for them."""
+    return [f for f in findings if f.verdict != "holds"]
+
+
+class Answers:
+    """Keeps what can be reused from one order to the next. `latest()` is the number of the newest order: older ones are given up."""
+
+    def __init__(self, tell: Callable[[Answer], None], latest: Callable[[], int]) -> None:
+        self._tell, self._latest = tell, latest
+        self._reuse = Reuse()
+        self._last: Study | None = None
+
+    def order(self, order: Order) -> None:
+        """Study a figure and tell of it. Never raises: what goes wrong is told."""
+
+        def stale() -> bool:
+            return self._latest() != order.number
+
+        begin = time.perf_counter()
+        try:
+            done = study(order.figure, self._reuse, order.quick, stop=stale, base=self._last)
+        except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person
+            self._tell(Broke(order.number, f"{type(trouble).__name__}: {trouble}"))
+            return
+        if stale():
+            return
+        self._last = done
+        self._tell(Studied(order.number, done, time.perf_counter() - begin))
+        if order.quick:
+            return
+        for finding in wanted(done.findings):
+            self._offer(order.number, done, finding)
+        if not stale():
+            self._tell(Finished(order.number))
+
+    def offer(self, offer: Offer) -> None:
+        """Remedies of one finding of the last study, such as a smaller class for an oversized servo."""
+        finding = self._last.finding(offer.finding) if self._last is not None else None
+        if self._last is not None and finding is not None:
+            self._offer(offer.number, self._last, finding)
+
+    def _offer(self, number: int, done: Study, finding: Finding) -> None:
+        def stale() -> bool:
+            return self._latest() != number
+
+        if stale():
+            return
+        try:
+            offered = remedies(done, finding, self._reuse, stale)
+        except Exception:  # noqa: BLE001 - a fault in one way out must not take the others away
+            offered = ()
+        if not stale():
+            self._tell(Remedied(number, finding.id, offered))

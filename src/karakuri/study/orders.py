@@ -1,0 +1,65 @@
+"""What is said between the window and the one that studies: orders and offers one way, answers the other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from karakuri.model.figure import Figure
+
+if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
+    from karakuri.model.finding import Remedy
+    from karakuri.study.study import Study
+
+
+@dataclass(frozen=True)
+class Order:
+    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies."""
+
+    number: int
+    figure: Figure
+    quick: bool
+
+
+@dataclass(frozen=True)
+class Offer:
+    """Remedies wanted of one finding of the last study."""
+
+    number: int
+    finding: str
+
+
+@dataclass(frozen=True, eq=False)
+class Studied:
+    """The study ordered under a number; it took so many seconds."""
+
+    number: int
+    study: Study
+    took: float
+
+
+@dataclass(frozen=True, eq=False)
+class Remedied:
+    """Remedies of one of its findings."""
+
+    number: int
+    finding: str
+    remedies: tuple[Remedy, ...]
+
+
+@dataclass(frozen=True)
+class Finished:
+    """All remedies of that study are told."""
+
+    number: int
+
+
+@dataclass(frozen=True)
+class Broke:
+    """The study of that number could not be made, and why."""
+
+    number: int
+    why: str
+
+
+Answer = Studied | Remedied | Finished | Broke

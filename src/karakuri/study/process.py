@@ -1,0 +1,123 @@
+"""Studies in a process of their own, for a window that must not wait for them: orders in, answers out, the latest order wins.
+
+    python -m karakuri.study.process FD
+
+FD is a socket inherited from the window. It ends when the other side does.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import sys
+import threading
+import traceback
+from multiprocessing.connection import Connection
+
+from karakuri.catalogue import servo_classes
+from karakuri.model.drive import Drive
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint, Move
+from karakuri.model.part import Part
+from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.study.answers import Answers, portable
+from karakuri.study.courier import ANEW, Receiver
+from karakuri.study.orders import Answer, Offer, Order
+from karakuri.study.study import study
+
+
+class Desk:
+    """What lies before the one that studies: the newest order, offers behind it. A thread reads, the main thread works."""
+
+    def __init__(self, wire: Connection) -> None:
+        self._wire = wire
+        self._receiver = Receiver()
+        self._wake = threading.Condition()
+        self._order: Order | None = None
+        self._offers: list[Offer] = []
+        self._ended = False
+        self._generation = 0
+        self.latest = -1
+
+    def read(self) -> None:
+        """Take in what comes until the wire is closed."""
+        while True:
+            try:
+                data = self._wire.recv_bytes()
+            except (EOFError, OSError):
+                break
+            try:
+                self._take(data)
+            except Exception:  # noqa: BLE001 - one that cannot read its orders is of no use: the window begins another
+                traceback.print_exc()
+                os._exit(1)
+        with self._wake:
+            self._ended, self.latest = True, -2
+            self._wake.notify()
+
+    def _take(self, data: bytes) -> None:
+        with self._wake:
+            if data == ANEW:
+                self._receiver.clear()
+                self._generation += 1
+                return
+            asked = self._receiver.unpack(data)
+            if isinstance(asked, Order):
+                self._order, self._offers, self.latest = asked, [], asked.number
+            else:
+                self._offers.append(asked)
+            self._wake.notify()
+
+    def tell(self, answer: Answer) -> None:
+        """Send an answer."""
+        answer = portable(answer)
+        with self._wake:
+            packed = self._generation.to_bytes(4, "little") + self._receiver.pack(answer)
+        with contextlib.suppress(OSError):
+            self._wire.send_bytes(packed)
+
+    def work(self) -> None:
+        """Answer until the wire is closed."""
+        answers = Answers(self.tell, lambda: self.latest)
+        while True:
+            with self._wake:
+                while self._order is None and not self._offers and not self._ended:
+                    self._wake.wait()
+                if self._ended:
+                    return
+                order, self._order = self._order, None
+                offer = self._offers.pop(0) if order is None else None
+            if order is not None:
+                answers.order(order)
+            if offer is not None:
+                answers.offer(offer)
+
+
+def warm_up() -> None:
+    """Study a figure of one joint while the first order is still being made: what is done for the first time takes longest."""
+    joint = Joint(id="j", name="j", move=Move(by=10.0, time_s=0.5))
+    part = Part(id="p", name="p", rides_on="j", mass_g=100.0, at_mm=(10.0, 0.0, 30.0), plus_minus_g=10.0)
+    drive = Drive(id="d", joint="j", actuator=servo_classes()[0])
+    channel = Channel(id="c", name="c", joints=("j",), moves=moves_of([Row(0.1, 0.3, 5.0)]))
+    study(
+        Figure(
+            name="f", joints=(joint,), parts=(part,), drives=(drive,), score=Score(length_s=1.0, channels=(channel,))
+        )
+    )
+
+
+def main(arguments: list[str]) -> int:
+    """Serve on the socket of that number."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    with contextlib.suppress(OSError):
+        os.nice(5)
+    desk = Desk(Connection(int(arguments[0])))
+    threading.Thread(target=desk.read, name="orders", daemon=True).start()
+    warm_up()
+    desk.work()
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))
