@@ -33,12 +33,6 @@ class Cut:
         out: Array = self.poses(rest, found[:, None])[:, 0]
         return out
 
-    def of_bodies(self, found: Array) -> Array:
-        """Numbers (bodies,) of the cut's bodies as numbers of all the whole's, in their unit: nothing for those it does not feel."""
-        out = np.zeros(len(self.whole.body_mass))
-        out[list(self.bodies)] = found
-        return out
-
     def inner(self, pose: Array) -> Array:
         """A pose (m,) of the whole in the cut's joints, (rows,)."""
         out: Array = pose[list(self.rows)]

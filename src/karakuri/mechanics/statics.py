@@ -93,16 +93,25 @@ def part_arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
 
     q: (m, n) rad or m, complete; gravity: (3,) m/s². Zero for bodies the drive does not carry; those of followers count by virtual work.
     """
-    placed, n = place(tree, q), q.shape[1]
-    out = np.zeros((len(tree.body_mass), n))
+    out: Array = part_arms_each(tree, q, gravity[None, :], j)[0]
+    return out
+
+
+def part_arms_each(tree: Tree, q: Array, gravities: Array, j: int) -> Array:
+    """The same for gravities (p, 3) m/s²: (p, bodies, n) N·m/kg."""
+    placed = place(tree, q)
+    out = np.zeros((len(gravities), len(tree.body_mass), q.shape[1]))
     for k, gain in tree.coupling.loads[j]:
-        rows = np.flatnonzero(tree.rides[k])
-        links = tree.body_link[rows]
-        for link in set(links.tolist()):
-            some = rows[links == link]
-            if tree.slides[k]:
-                out[some] -= gain * dot(placed.axis[k], gravity[:, None])
+        pulls = [cross(placed.axis[k], g[:, None]) for g in gravities]
+        for link in (k, *tree.below[k]):
+            rows = np.flatnonzero(tree.body_link == link)
+            if not len(rows):
                 continue
-            at = place_points(tree, placed, link, tree.body_at[some]) - placed.pivot[k]
-            out[some] += gain * np.einsum("kin,in->kn", at, cross(placed.axis[k], gravity[:, None]))
+            if tree.slides[k]:
+                for p, g in enumerate(gravities):
+                    out[p, rows] -= gain * dot(placed.axis[k], g[:, None])
+                continue
+            at = place_points(tree, placed, link, tree.body_at[rows]) - placed.pivot[k]
+            for p, pull in enumerate(pulls):
+                out[p, rows] += gain * np.einsum("kin,in->kn", at, pull)
     return out

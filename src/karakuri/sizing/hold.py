@@ -18,7 +18,7 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.statics import part_arms
+from karakuri.mechanics.statics import part_arms, part_arms_each
 from karakuri.mechanics.worst import Worst, rest_pose, spread
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
@@ -87,8 +87,7 @@ def extremes(
         return Extremes(0.0, 0.0, np.zeros(0))
     q = _tries(tree, j, known)
     low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
-    for g in gravities:
-        each = part_arms(tree, q, g, j)
+    for g, each in zip(gravities, part_arms_each(tree, q, gravities, j), strict=True):
         torque, off = mass @ each, bound @ np.abs(each)
         low = max(low, float(np.max(np.abs(torque) - off)))
         most = np.abs(torque) + off

@@ -115,15 +115,12 @@ def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array
     step = far * np.diff(share)[:, None]
     push = np.maximum(standing[:-1], standing[1:]) + pull.friction
     brake = can.intermittent + np.minimum(standing[:-1], standing[1:])
+    gain = 2.0 * step / inertia  # what one newton metre adds to the square of the speed
+    slowed = np.flip(np.cumsum(np.flip(np.maximum(brake, 0.0) * gain, 0), axis=0), 0)
     speeds = np.zeros((STEPS + 1, len(start)))
-    for i in range(STEPS):
-        speeds[i + 1] = _sped_up(speeds[i], push[i], inertia, step[i], can)
-    back = np.zeros(len(start))
-    for i in reversed(range(STEPS)):
-        back = np.sqrt(back * back + 2.0 * np.maximum(brake[i], 0.0) / inertia * step[i])
-        speeds[i] = np.minimum(speeds[i], back)
-        if i == STEPS - 1:
-            speeds[STEPS] = 0.0
+    speeds[1:] = _sped_up(push, gain, can)
+    speeds[:-1] = np.minimum(speeds[:-1], np.sqrt(slowed))
+    speeds[STEPS] = 0.0
     mean = 0.5 * (speeds[:-1] + speeds[1:])
     stuck = (push > can.intermittent).any(axis=0) | (brake < 0).any(axis=0)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -131,19 +128,26 @@ def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array
     return np.where(far <= 1e-12, 0.0, np.where(stuck | ~np.isfinite(took), np.inf, took))
 
 
-def _sped_up(speed: Array, standing: Array, inertia: Array, step: Array, can: Capability) -> Array:
-    """The speed, rad/s, one step, rad, farther with all there is: along the straight torque-speed line, the share in passing its cap.
+def _sped_up(push: Array, gain: Array, can: Capability) -> Array:
+    """The speed, rad/s, after each step, from rest, with all there is against `push` (steps, n) N·m; `gain` (steps, n) rad²/s²/(N·m):
+    along the straight torque-speed line, the share in passing its cap.
 
     On the line speed nears its end exponentially, so that no step is too long: the larger of two bounds is never taken. Weight that helps
-    never drives it beyond its free speed, as on a profile: otherwise a heavier load, or a weaker drive, would arrive sooner."""
-    ends = can.free_speed * np.clip(1.0 - standing / can.stall, 0.0, 1.0)
-    capped = np.sqrt(speed * speed + 2.0 * np.maximum(can.intermittent - standing, 0.0) / inertia * step)
-    force = np.maximum(can.stall * (1.0 - speed / can.free_speed) - standing, 0.0)
-    free = np.sqrt(speed * speed + 2.0 * force / inertia * step)
-    middle = 0.5 * (speed + np.minimum(np.minimum(capped, free), ends))
-    force = np.maximum(can.stall * (1.0 - middle / can.free_speed) - standing, 0.0)
-    free = np.sqrt(speed * speed + 2.0 * force / inertia * step)
-    return np.minimum(np.minimum(capped, free), ends)
+    never drives it beyond its free speed, as on a profile: otherwise a heavier load, or a weaker drive, would arrive sooner.
+    """
+    ends = (can.free_speed * np.clip(1.0 - push / can.stall, 0.0, 1.0)) ** 2
+    capped = np.maximum(can.intermittent - push, 0.0) * gain
+    still, slope = (can.stall - push) * gain, can.stall / can.free_speed * gain
+    speed, square = np.zeros(push.shape[1]), np.zeros(push.shape[1])
+    out = np.empty_like(push)
+    for i in range(len(push)):
+        most = np.minimum(square + capped[i], ends[i])
+        free = square + np.maximum(still[i] - slope[i] * speed, 0.0)
+        middle = 0.5 * (speed + np.sqrt(np.minimum(most, free)))
+        free = square + np.maximum(still[i] - slope[i] * middle, 0.0)
+        square = np.minimum(most, free)
+        out[i] = speed = np.sqrt(square)
+    return out
 
 
 def least_time(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:

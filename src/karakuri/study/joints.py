@@ -14,7 +14,7 @@ from karakuri.checks.contract import JointResults, Needed
 from karakuri.mechanics.worst import Worst, rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
-from karakuri.sizing.hold import Extremes, hold
+from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.wanted import PlacedMove, asked_move, judge
 from karakuri.study.requests.joint import Bounds, MovePlaces, WorstPose
@@ -42,8 +42,8 @@ def joint_results(
         there = cut(resting, j)
         rest = _worst(there, f"{joint.id} at rest", gravities, reuse, quick)
         rest_bounds = _bounds(there, rest, gravities, reuse, lightly)
-    held = hold(tree, j, found, bounds, gravities, rest, rest_bounds)
-    known = (held.worst.pose, held.worst.moment_pose, held.resting.pose)
+    held = _whole(hold(felt.tree, felt.j, found, bounds, gravities, rest, rest_bounds), felt)
+    known = (found.pose, found.moment_pose, (rest or found).pose)
     placed = _placed(figure, felt, joint, gravities, known, reuse, lightly)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
     move = judge(placed, can, reflected, joint.friction_Nm) if placed is not None and can is not None else None
@@ -55,13 +55,12 @@ def joint_results(
 def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: Reuse) -> Needed:
     """What decides a joint's hold in an edited figure, as a torque, N·m, that would have to be held for long; from a few starts."""
     joint, j = figure.joint(joint_id), tree.index(joint_id)
-    everywhere = _worst(cut(tree, j), joint.id, gravities, reuse, quick=True)
+    felt = cut(tree, j)
+    everywhere = _in_whole(_worst(felt, joint.id, gravities, reuse, quick=True), felt)
     resting = rested(tree, j, joint)
-    rest = (
-        _worst(cut(resting, j), f"{joint.id} at rest", gravities, reuse, quick=True)
-        if resting is not None
-        else everywhere
-    )
+    rest = everywhere
+    if resting is not None:
+        rest = _in_whole(_worst(cut(resting, j), f"{joint.id} at rest", gravities, reuse, quick=True), felt)
     assumptions, drive = figure.assumptions, figure.drive_of(joint.id)
     metal = drive is not None and drive.actuator.gears == "metal"
     share = assumptions.held_share if metal else assumptions.held_share_plastic
@@ -84,21 +83,31 @@ def rested(tree: Tree, j: int, joint: Joint) -> Tree | None:
 
 
 def _worst(felt: Cut, about: str, gravities: Array, reuse: Reuse, quick: bool) -> Worst:
-    """The worst poses, in the whole tree's joints; the last ones are among the starts."""
-    request = WorstPose(felt.tree, felt.j, gravities)
+    """The worst poses, of the joints that are felt; the last ones are among the starts."""
     known = tuple(map(felt.inner, reuse.last("worst pose", about, len(felt.whole.ids))))
-    inner = reuse.of(request, quick, known)
+    found = reuse.of(WorstPose(felt.tree, felt.j, gravities), quick, known)
     rest = rest_pose(felt.whole)
-    found = replace(inner, pose=felt.pose(rest, inner.pose), moment_pose=felt.pose(rest, inner.moment_pose))
-    reuse.remember("worst pose", about, found.pose, found.moment_pose)
+    reuse.remember("worst pose", about, felt.pose(rest, found.pose), felt.pose(rest, found.moment_pose))
     return found
 
 
 def _bounds(felt: Cut, found: Worst, gravities: Array, reuse: Reuse, quick: bool) -> Extremes:
-    """Extremes over uncertain masses, in the whole tree's bodies."""
-    known = (felt.inner(found.pose), felt.inner(found.moment_pose))
-    inner = reuse.of(Bounds(felt.tree, felt.j, gravities), quick, known)
-    return replace(inner, arms=felt.of_bodies(inner.arms))
+    """Extremes over uncertain masses, of the bodies that are felt."""
+    return reuse.of(Bounds(felt.tree, felt.j, gravities), quick, (found.pose, found.moment_pose))
+
+
+def _whole(held: Hold, felt: Cut) -> Hold:
+    """A hold over the cut as one over the whole tree: its poses and bodies."""
+    shares = tuple((felt.bodies[i], adds, off) for i, adds, off in held.shares)
+    worst = _in_whole(held.worst, felt)
+    return replace(
+        held, shares=shares, worst=worst, resting=worst if held.resting is held.worst else _in_whole(held.resting, felt)
+    )
+
+
+def _in_whole(found: Worst, felt: Cut) -> Worst:
+    rest = rest_pose(felt.whole)
+    return replace(found, pose=felt.pose(rest, found.pose), moment_pose=felt.pose(rest, found.moment_pose))
 
 
 def _placed(
@@ -111,5 +120,5 @@ def _placed(
     servo = drive.actuator if drive else servo_classes()[-1]
     can = capability(servo, figure.supply.voltage_V, figure.assumptions)
     request = MovePlaces(felt.tree, felt.j, gravities, asked_move(joint, joint.move), can, servo.reflected_inertia_kgm2)
-    poses = (*known, *reuse.last("move", joint.id, len(felt.whole.ids)))
-    return reuse.of(request, quick, tuple(map(felt.inner, poses)))
+    last = map(felt.inner, reuse.last("move", joint.id, len(felt.whole.ids)))
+    return reuse.of(request, quick, (*known, *last))
