@@ -14,7 +14,8 @@ from karakuri.bodies.tree import Tree
 @dataclass(frozen=True, eq=False)
 class Cut:
     """`tree` of the joints `rows` alone, in which the joint is number `j`; `bodies` are those whose weight it feels, by their places in
-    the whole. Masses it does not feel are nothing there, names are blank."""
+    the whole. Masses it does not feel are nothing there, names are blank; of what carries it only the directions matter, so that the
+    places of those pivots are nothing too."""
 
     whole: Tree
     tree: Tree
@@ -67,7 +68,7 @@ def cut(tree: Tree, j: int) -> Cut:
         ids=("",) * len(rows),
         parent=tuple(place.get(tree.parent[k], -1) for k in rows),
         axis=tree.axis[pick],
-        pivot=tree.pivot[pick],
+        pivot=np.where(weighs[:-1, None], tree.pivot[pick], 0.0),
         slides=tuple(tree.slides[k] for k in rows),
         low=tree.low[pick],
         high=tree.high[pick],

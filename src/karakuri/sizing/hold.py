@@ -67,11 +67,13 @@ def _ratio(capacity: float, need: float) -> float:
 
 @dataclass(frozen=True, eq=False)
 class Extremes:
-    """low, high N·m of the worst hold with masses at their bounds; arms (bodies,) N·m/kg at the pose of `high`."""
+    """low, high N·m of the worst hold with masses at their bounds; arms (bodies,) N·m/kg at the pose of `high`; `known` (p, bodies) at
+    the first pose that was known, in each posture."""
 
     low: float
     high: float
     arms: Array
+    known: Array
 
 
 def extremes(
@@ -84,10 +86,11 @@ def extremes(
     """
     mass, bound = tree.body_mass, tree.body_bound
     if not len(mass):
-        return Extremes(0.0, 0.0, np.zeros(0))
+        return Extremes(0.0, 0.0, np.zeros(0), np.zeros((len(gravities), 0)))
     q = _tries(tree, j, known)
     low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
-    for g, each in zip(gravities, part_arms_each(tree, q, gravities, j), strict=True):
+    every = part_arms_each(tree, q, gravities, j)
+    for g, each in zip(gravities, every, strict=True):
         torque, off = mass @ each, bound @ np.abs(each)
         low = max(low, float(np.max(np.abs(torque) - off)))
         most = np.abs(torque) + off
@@ -102,7 +105,7 @@ def extremes(
             low = max(low, nominal)
             if found > high:
                 high, arms = found, there
-    return Extremes(low, max(high, 0.0), arms)
+    return Extremes(low, max(high, 0.0), arms, every[:, :, min(1, q.shape[1] - 1)].copy())
 
 
 def _climbed(
@@ -149,10 +152,9 @@ def _tries(tree: Tree, j: int, known: tuple[Array, ...]) -> Array:
 def hold(
     tree: Tree, j: int, worst: Worst, extreme: Extremes, gravities: Array, resting: Worst | None = None, resting_extreme: Extremes | None = None
 ) -> Hold:  # fmt: skip
-    """Joint j's hold, N·m, from its worst poses and extremes under gravities (p, 3) m/s²; those where it may rest, where that is less than its range."""
+    """Joint j's hold, N·m, from its worst poses, and extremes that were looked for from there, under gravities (p, 3) m/s²; those where it may rest, where that is less than its range."""
     g = gravities[worst.posture]
-    each = part_arms(tree, worst.pose[:, None], g, j)[:, 0]
-    mass, bound = tree.body_mass, tree.body_bound
+    each, mass, bound = extreme.known[worst.posture], tree.body_mass, tree.body_bound
     off = np.abs(extreme.arms) * bound if len(extreme.arms) else np.zeros(0)
     carried = _carried(tree, j)
     adds = math.copysign(1.0, worst.hold) * each * mass

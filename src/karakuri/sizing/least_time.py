@@ -12,6 +12,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -88,14 +89,7 @@ def fastest_rate(moving: Array, standing: Array, friction: Array | float, speed:
 
 def of_profile(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:
     """Least time, s (n,), of moves from start (n,) rad by distance (n,) rad on a profile; inf where no time is long enough."""
-    u = np.linspace(0.0, 1.0, SAMPLES)
-    ones = np.ones(SAMPLES)
-    x, v, acc = PROFILES[kind].run(u * (1 - 1e-9), ones, ones, 0 * ones, shape * ones)
-    edges = PROFILES[kind].edges(shape)
-    if edges:
-        at = np.array([e + d for e in edges for d in (-1e-7, 1e-7)])
-        extra = PROFILES[kind].run(at, np.ones(len(at)), np.ones(len(at)), np.zeros(len(at)), np.full(len(at), shape))
-        x, v, acc = (np.concatenate([a, b]) for a, b in zip((x, v, acc), extra, strict=True))
+    x, v, acc = _sampled(kind, shape)
     way = np.where(distance >= 0, 1.0, -1.0)
     angle = start + distance * x[:, None]
     standing = way * pull.weight(angle)
@@ -103,6 +97,15 @@ def of_profile(pull: Pull, start: Array, distance: Array, kind: str, shape: floa
     rate = fastest_rate(pull.inertia * far * acc[:, None], standing, pull.friction, far * v[:, None], can).min(axis=0)
     with np.errstate(divide="ignore"):
         return np.where(far > 1e-12, np.where(rate > 0, 1.0 / rate, np.inf), 0.0)
+
+
+@lru_cache(maxsize=64)
+def _sampled(kind: str, shape: float) -> tuple[Array, Array, Array]:
+    """Offset, speed and acceleration (k,) of a profile over one unit in one second, both sides of where its acceleration leaps."""
+    edges = PROFILES[kind].edges(shape)
+    at = np.array([*np.linspace(0.0, 1.0, SAMPLES) * (1 - 1e-9), *(e + d for e in edges for d in (-1e-7, 1e-7))])
+    ones = np.ones(len(at))
+    return PROFILES[kind].run(at, ones, ones, 0 * ones, shape * ones)
 
 
 def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array:

@@ -11,9 +11,12 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Needed
+from karakuri.digest import digest
 from karakuri.mechanics.worst import Worst, rest_pose
+from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
+from karakuri.model.part import Part
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.wanted import PlacedMove, asked_move, judge
@@ -29,13 +32,25 @@ def joint_results(
     felt = cut(tree, j)
     missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
     drive = figure.drive_of(joint.id)
+    rest = rest_pose(tree)
+    depends = (digest((felt.tree, gravities, rest, felt.rows, felt.bodies)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
+    known = reuse.joint(joint.id, depends, quick)
+    if known is None:
+        known = _joint_results(figure, felt, joint, drive, missing, gravities, reuse, quick)
+        reuse.keep_joint(joint.id, depends, quick, known)
+    return known
+
+
+def _joint_results(
+    figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part, ...], gravities: Array, reuse: Reuse, quick: bool
+) -> JointResults:  # fmt: skip
     servo = drive.actuator if drive else None
     can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
-    lightly = (
-        quick or reuse.trying
-    )  # what is only proposed is judged at known poses: they are those of the builder's own figure
+    # what is only proposed is judged at known poses: they are those of the builder's own figure
+    lightly = quick or reuse.trying
     bounds = _bounds(felt, found, gravities, reuse, lightly)
+    tree, j = felt.whole, felt.rows[felt.j]
     resting = rested(tree, j, joint)
     rest, rest_bounds = None, None
     if resting is not None:
@@ -93,7 +108,7 @@ def _worst(felt: Cut, about: str, gravities: Array, reuse: Reuse, quick: bool) -
 
 def _bounds(felt: Cut, found: Worst, gravities: Array, reuse: Reuse, quick: bool) -> Extremes:
     """Extremes over uncertain masses, of the bodies that are felt."""
-    return reuse.of(Bounds(felt.tree, felt.j, gravities), quick, (found.pose, found.moment_pose))
+    return reuse.of(Bounds(felt.tree, felt.j, gravities, found.pose), quick, (found.moment_pose,))
 
 
 def _whole(held: Hold, felt: Cut) -> Hold:

@@ -6,6 +6,7 @@ from collections import Counter, OrderedDict
 from typing import Any, TypeVar
 
 from karakuri.bodies.inertia import Array
+from karakuri.checks.contract import JointResults
 from karakuri.motion.score_motion import Tracks
 from karakuri.study.requests.contract import Request
 
@@ -24,6 +25,7 @@ class Reuse:
         self._kept: OrderedDict[tuple[str, bytes], Any] = OrderedDict()
         self._most = most
         self._last: dict[tuple[str, str], tuple[Array, ...]] = {}
+        self._joints: dict[str, tuple[tuple[object, ...], bool, JointResults]] = {}
         self.tracks = Tracks()
         self.computed: Counter[str] = Counter()
         self.trying = False
@@ -54,6 +56,20 @@ class Reuse:
         if len(self._kept) > self._most:
             self._kept.popitem(last=False)
         return result
+
+    def joint(self, about: str, depends: tuple[object, ...], quick: bool) -> JointResults | None:
+        """All results of a joint of the builder's own figure, where all they depend on is as it was; settled ones will do for quick ones."""
+        kept = self._joints.get(about)
+        if kept is None or kept[0] != depends or (kept[1] and not quick):
+            return None
+        return kept[2]
+
+    def keep_joint(self, about: str, depends: tuple[object, ...], quick: bool, results: JointResults) -> None:
+        """Keep all results of a joint; not those of a figure that is only proposed."""
+        if not self.trying:
+            self._joints[about] = (depends, quick, results)
+            if len(self._joints) > MOST_POSES:
+                self._joints.pop(next(iter(self._joints)))
 
     def last(self, kind: str, about: str, joints: int) -> tuple[Array, ...]:
         """The last worst poses (joints,) rad or m of that kind, where they still fit the figure."""

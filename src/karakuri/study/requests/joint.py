@@ -29,12 +29,13 @@ class WorstPose(Request[Worst]):
 
 @dataclass(frozen=True, eq=False)
 class Bounds(Request[Extremes]):
-    """Joint j's extremes over uncertain masses; gravities (p, 3) m/s². `known` are its worst poses."""
+    """Joint j's extremes over uncertain masses; gravities (p, 3) m/s². Looked for from `worst` (m,), and told of there too."""
 
     kind = "bounds"
     tree: Tree
     j: int
     gravities: Array
+    worst: Array
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Extremes:
         """At known poses and a spread, or searched on from there."""
@@ -42,7 +43,7 @@ class Bounds(Request[Extremes]):
         def search(other: Tree, gravity: Array, poses: tuple[Array, ...]) -> Worst:
             return worst_pose(other, self.j, gravity, QUICK_STARTS, poses, plain=False)
 
-        return extremes(self.tree, self.j, self.gravities, known, None if quick else search)
+        return extremes(self.tree, self.j, self.gravities, (self.worst, *known), None if quick else search)
 
 
 @dataclass(frozen=True, eq=False)
