@@ -6,7 +6,7 @@ import contextlib
 import threading
 from typing import Any
 
-from karakuri.study.courier import ANEW, Sender
+from karakuri.study.courier import ANEW, WINDOW, Courier
 from karakuri.study.launch import StudyProcess, launch
 from karakuri.study.orders import Answer, Broke, Offer, Order
 
@@ -18,7 +18,7 @@ class Line:
 
     def __init__(self, process: StudyProcess | None = None) -> None:
         self._process = process
-        self._sender = Sender()
+        self._courier = Courier(WINDOW)
         self._lock = threading.Lock()
         self._generation = 0
         self._again_for = -1
@@ -35,11 +35,11 @@ class Line:
             if self._process is None:
                 self._process = launch()
             with contextlib.suppress(OSError):  # one that has ended is begun again by whoever reads
-                if self._sender.full:
-                    self._sender.clear()
+                if self._courier.full:
+                    self._courier.clear()
                     self._generation += 1
                     self._process.wire.send_bytes(ANEW)
-                self._process.wire.send_bytes(self._sender.pack(asked))
+                self._process.wire.send_bytes(self._courier.pack(asked))
 
     def read(self) -> Answer | None:
         """The next answer, when it comes; None once the line is closed. An answer that cannot be read, or that never comes, is Broke."""
@@ -59,7 +59,7 @@ class Line:
                 if int.from_bytes(data[:4], "little") != self._generation:
                     continue  # of before both sides began anew: an answer to an order that is not the newest
                 try:
-                    answer: Any = self._sender.unpack(data[4:])
+                    answer: Any = self._courier.unpack(data[4:])
                 except Exception as trouble:  # noqa: BLE001 - told like any other fault of a study
                     answer = Broke(self.order.number if self.order else -1, f"{type(trouble).__name__}: {trouble}")
             return answer  # type: ignore[no-any-return]
@@ -78,7 +78,7 @@ class Line:
         with self._lock:
             if self._closed or self._process is not process:
                 return None
-            self._process, self._sender, self._generation = None, Sender(), 0
+            self._process, self._courier, self._generation = None, Courier(WINDOW), 0
             order = self.order
         again = order if order is not None and order.number != self._again_for else None
         self._again_for = order.number if order is not None else -1

@@ -13,17 +13,19 @@ import signal
 import sys
 import threading
 import traceback
+from dataclasses import replace
 from multiprocessing.connection import Connection
 
 from karakuri.catalogue import servo_classes
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Part
 from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.study.answers import Answers, portable
-from karakuri.study.courier import ANEW, Receiver
-from karakuri.study.orders import Answer, Offer, Order
+from karakuri.study.courier import ANEW, STUDY, Courier
+from karakuri.study.orders import Answer, Offer, Order, Studied
 from karakuri.study.study import study
 
 
@@ -32,10 +34,11 @@ class Desk:
 
     def __init__(self, wire: Connection) -> None:
         self._wire = wire
-        self._receiver = Receiver()
+        self._courier = Courier(STUDY)
         self._wake = threading.Condition()
         self._order: Order | None = None
         self._offers: list[Offer] = []
+        self._told: dict[Finding, Finding] = {}
         self._ended = False
         self._generation = 0
         self.latest = -1
@@ -59,10 +62,10 @@ class Desk:
     def _take(self, data: bytes) -> None:
         with self._wake:
             if data == ANEW:
-                self._receiver.clear()
+                self._courier.clear()
                 self._generation += 1
                 return
-            asked = self._receiver.unpack(data)
+            asked = self._courier.unpack(data)
             if isinstance(asked, Order):
                 self._order, self._offers, self.latest = asked, [], asked.number
             else:
@@ -70,10 +73,16 @@ class Desk:
             self._wake.notify()
 
     def tell(self, answer: Answer) -> None:
-        """Send an answer."""
+        """Send an answer: findings and joints that are as they were are not sent again."""
         answer = portable(answer)
+        shared: tuple[object, ...] = ()
+        if isinstance(answer, Studied):
+            told = tuple(self._told.setdefault(finding, finding) for finding in answer.study.findings)
+            self._told = {finding: finding for finding in told}
+            answer = replace(answer, study=replace(answer.study, findings=told))
+            shared = (*told, *answer.study.results.joints)
         with self._wake:
-            packed = self._generation.to_bytes(4, "little") + self._receiver.pack(answer)
+            packed = self._generation.to_bytes(4, "little") + self._courier.pack(answer, shared)
         with contextlib.suppress(OSError):
             self._wire.send_bytes(packed)
 
