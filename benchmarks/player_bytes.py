@@ -14,6 +14,7 @@ PROMISE = "13 bytes a move; the size told before export is an upper bound"
 def measure(smoke: bool) -> Iterator[str]:
     from karakuri.demo import owl_path
     from karakuri.exchange.player.bundle import bundle
+    from karakuri.exchange.player.kinds import KINDS
     from karakuri.exchange.player.size import controllers, size
     from karakuri.exchange.player.tables import MOVE_BYTES, tables
     from karakuri.files.disk import load, write_files
@@ -28,7 +29,7 @@ def measure(smoke: bool) -> Iterator[str]:
         return
     with tempfile.TemporaryDirectory() as folder:
         write_files(Path(folder), bundle(owl, controllers()[0]))
-        for kind in ("timer",) if smoke else ("timer", "i2c"):
-            out = subprocess.run(["make", "-s", kind], cwd=folder, capture_output=True, text=True, check=True).stdout
+        for kind in KINDS[:1] if smoke else KINDS:
+            out = subprocess.run(["make", "-s", kind.id], cwd=folder, capture_output=True, text=True, check=True).stdout
             text, data, bss = out.splitlines()[1].split()[:3]
-            yield f"compiled, {kind}: {int(text) + int(data)} bytes of flash, {int(data) + int(bss)} bytes of RAM"
+            yield f"compiled, {kind.name}: {int(text) + int(data)} bytes of flash, {int(data) + int(bss)} bytes of RAM"

@@ -11,6 +11,7 @@ from karakuri.errors import Trouble
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.outputs import board_values, score_frames
 from karakuri.exchange.player.bundle import bundle
+from karakuri.exchange.player.kinds import KINDS
 from karakuri.exchange.player.size import controllers
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
@@ -117,7 +118,7 @@ def test_mutated_figures_are_judged_or_refused(seed):
         all_said(figure)
         assert from_text(to_text(figure)) == figure
         if figure.score.length_s < 1000:
-            for kind in ("timer", "i2c"):
+            for kind in KINDS:
                 told_or_made(bundle, figure, controllers()[0], kind)
             told_or_made(rehearsed, figure)
     assert judged >= 10

@@ -16,6 +16,7 @@ from karakuri.errors import EditRefused, FileTrouble
 from karakuri.exchange.frames_csv import corners_of, read, take_over
 from karakuri.exchange.outputs import outputs, score_frames
 from karakuri.exchange.player.bundle import bundle
+from karakuri.exchange.player.kinds import pulse_kind
 from karakuri.exchange.player.size import controllers
 from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load, read_text
@@ -401,8 +402,8 @@ def test_players_that_cannot_be():
     assert "score.h" in bundle(many, controllers()[1])
     high = apply(scored(Row(0, 1, 5)), Edit("plug", (Set(("drives", "servo", "output"), 12),)))
     with pytest.raises(FileTrouble, match="outputs 0 to 7"):
-        bundle(high, controllers()[0], "timer")
-    assert b"channel 12" in bundle(high, controllers()[0], "i2c")["README.txt"]
+        bundle(high, controllers()[0], pulse_kind("timer"))
+    assert b"channel 12" in bundle(high, controllers()[0], pulse_kind("i2c"))["README.txt"]
 
 
 def test_names_cannot_break_the_tables_out_of_their_comment():

@@ -19,6 +19,7 @@ from karakuri.demo import owl_path
 from karakuri.exchange.frames_csv import read, take_over, write
 from karakuri.exchange.outputs import board_values, score_frames
 from karakuri.exchange.player.bundle import bundle
+from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
@@ -270,12 +271,12 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
 
 
 @needs("avr-g++")
-@pytest.mark.parametrize("kind", ["timer", "i2c"])
+@pytest.mark.parametrize("kind", [kind.id for kind in KINDS])
 def test_size_told_before_export(kind, player):
     folder, owl = player
     build(folder, *AVR, "-o", f"{kind}.elf", "main.cpp", "player.cpp", f"hardware_{kind}.cpp")
     text, data, bss = map(int, build(folder, "avr-size", f"{kind}.elf").splitlines()[1].split()[:3])
-    told = size(tables(owl), controllers()[0], kind)
+    told = size(tables(owl), controllers()[0], pulse_kind(kind))
     assert text + data <= told.flash <= 1.15 * (text + data)
     assert data + bss <= told.ram <= data + bss + 60
     assert told.fits
@@ -289,7 +290,7 @@ def test_bytes_a_move():
 # ---- the firmware, by an independent client
 @needs("avr-g++", "gcc")
 @needs_harness
-@pytest.mark.parametrize("kind", ["timer", "i2c"])
+@pytest.mark.parametrize("kind", [kind.id for kind in KINDS])
 def test_firmware_answers_the_protocol_in_simulation(kind, player):
     folder, _ = player
     build(folder, *AVR, "-o", f"firmware-{kind}.elf", "firmware.cpp", f"hardware_{kind}.cpp")

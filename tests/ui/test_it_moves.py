@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 
+from karakuri.exchange.exporters import FRAMES, PLAYER
 from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
@@ -92,10 +93,10 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     hand.key(Qt.Key.Key_Space)
     assert score.front.grab().toImage() != before
     # out: frames and a player that plays the same frames
-    assert window.exports.export_frames_to(tmp_path / "frames.csv")
+    assert window.exports.export_to(FRAMES, tmp_path / "frames.csv")
     frames = list(csv.reader((tmp_path / "frames.csv").read_text().splitlines()))
     assert len(frames) == round(desk.figure.score.length_s * 50) + 2
-    assert window.exports.export_player_to(tmp_path / "player")
+    assert window.exports.export_to(PLAYER, tmp_path / "player")
     subprocess.run(["make", "-s", "host"], cwd=tmp_path / "player", check=True)
     out = subprocess.run(
         ["./player-host"],
@@ -213,7 +214,7 @@ def test_step_there_and_calibration_on_the_limits_bench(open_window, qtbot):
 
 def test_tables_in_and_out_by_the_window(open_window, qtbot, tmp_path):
     window = open_window()
-    assert window.exports.export_frames_to(tmp_path / "a.csv")
+    assert window.exports.export_to(FRAMES, tmp_path / "a.csv")
     before = window.desk.figure
     assert window.exports.import_frames_from(tmp_path / "a.csv")
     assert window.desk.figure != before and "largest difference" in window.note.text
@@ -223,7 +224,7 @@ def test_tables_in_and_out_by_the_window(open_window, qtbot, tmp_path):
     (tmp_path / "b.csv").write_text("time_s,beak_channel [deg]\n0,1\n2,1\n1,3\n")
     assert not window.exports.import_frames_from(tmp_path / "b.csv")
     assert "row 4" in window.note.text and window.desk.figure == before
-    assert not window.exports.export_frames_to(tmp_path / "a.csv" / "under a file.csv")
+    assert not window.exports.export_to(FRAMES, tmp_path / "a.csv" / "under a file.csv")
 
 
 def test_a_large_table_is_read_beside_the_interface(open_window, qtbot, tmp_path):

@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
+from karakuri.exchange.exporters import PLAYER
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from karakuri.workbench.board import JOINED, MOVING
@@ -242,7 +243,7 @@ def test_sizes_are_told_before_export_and_follow_the_choice(rehearse, qtbot):
     window.card.body.repaint()
     assert "253\u2009952" in painted(window.card.body)
     hand.choose(hand.choice("Pulses by"), "16-channel")
-    assert window.desk.chosen_pulses == "i2c"
+    assert window.desk.chosen(PLAYER)["pulses"] == "i2c"
 
 
 def test_without_a_score_the_exports_say_why_not(open_window, qtbot):

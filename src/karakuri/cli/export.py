@@ -1,4 +1,4 @@
-"""karakuri export: frames as CSV, or the player as a folder of C++."""
+"""karakuri export: what an exporter makes of a figure, as a file or a folder."""
 
 from __future__ import annotations
 
@@ -6,37 +6,53 @@ import argparse
 import sys
 from pathlib import Path
 
-from karakuri.errors import FileTrouble, Trouble
-from karakuri.exchange.frames_csv import write
-from karakuri.exchange.outputs import score_frames
-from karakuri.exchange.player.bundle import bundle
-from karakuri.exchange.player.size import controllers, size
-from karakuri.exchange.player.tables import tables
-from karakuri.files.disk import write_files, write_text
+from karakuri.errors import Trouble
+from karakuri.exchange.contract import Exporter, export
+from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.figure import Figure
+
+
+def export_options(command: argparse.ArgumentParser) -> None:
+    """Arguments of the command: where to, and every option of every exporter."""
+    command.add_argument("--to", nargs="+", required=True, metavar="WHAT", help=_ways())
+    for exporter in EXPORTERS:
+        for option in exporter.options:
+            words = ", ".join(f"{ident}: {name}" for ident, name in option.choices)
+            command.add_argument(
+                f"--{option.id}",
+                default=option.default,
+                choices=[ident for ident, _ in option.choices],
+                help=f"{exporter.id}: {option.help}; {words}",
+            )
 
 
 def export_command(figure: Figure, asked: argparse.Namespace) -> int:
     """Write what --to names. Raises Trouble. Returns 0."""
-    if not figure.score.channels:
-        raise FileTrouble(
-            f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
-        )
-    if asked.to[0] == "player":
-        if len(asked.to) != 2 or not asked.to[1].strip():
-            raise Trouble("--to player wants a directory: --to player DIRECTORY")
-        controller = next(c for c in controllers() if c.id == asked.controller)
-        told = size(tables(figure), controller, asked.pulses)
-        print(f"The player takes {told.words()}.", file=sys.stderr)
-        write_files(Path(asked.to[1]), bundle(figure, controller, asked.pulses))
-        return 0
-    if len(asked.to) != 1 or not asked.to[0].endswith(".csv") or Path(asked.to[0]).name == ".csv":
-        raise Trouble(f"--to {' '.join(asked.to)}: expected a name that ends in .csv, or: player DIRECTORY")
-    made = score_frames(figure)
-    write_text(write(figure, made), Path(asked.to[0]))
-    for channel, clamped in zip(figure.score.channels, made.clamped.tolist(), strict=True):
-        if clamped:
-            print(f"{channel.name}: {clamped} frames were held at the edge of the soft band.", file=sys.stderr)
-    if made.home_s:
-        print(f"The score does not end at park; a way home of {made.home_s:.2f} s was added.", file=sys.stderr)
+    exporter, where = _target(asked.to)
+    chosen = {option.id: getattr(asked, option.id) for option in exporter.options}
+    for told in export(exporter, figure, chosen, where):
+        print(told, file=sys.stderr)
     return 0
+
+
+def _target(words: list[str]) -> tuple[Exporter, Path]:
+    """The exporter and the place that --to names: a file by its suffix, or the exporter's id and a folder."""
+    for exporter in EXPORTERS:
+        if (
+            exporter.suffix
+            and len(words) == 1
+            and words[0].endswith(exporter.suffix)
+            and Path(words[0]).name != exporter.suffix
+        ):
+            return exporter, Path(words[0])
+        if not exporter.suffix and len(words) == 2 and words[0] == exporter.id and words[1].strip():
+            return exporter, Path(words[1])
+    raise Trouble(f"--to {' '.join(words)}: expected {_ways()}")
+
+
+def _ways() -> str:
+    ways = [
+        f"a name that ends in {e.suffix} for {e.name}" if e.suffix else f"{e.id} DIRECTORY for {e.name}"
+        for e in EXPORTERS
+    ]
+    return ", or ".join(ways)

@@ -17,11 +17,10 @@ import numpy as np
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree, posture_gravity
-from karakuri.cli.export import export_command
+from karakuri.cli.export import export_command, export_options
 from karakuri.cli.play import play_command
 from karakuri.cli.size import size_command
 from karakuri.errors import Trouble
-from karakuri.exchange.player.size import controllers
 from karakuri.files.disk import load
 from karakuri.files.schema import schema
 from karakuri.mechanics.kinematics import carried_mass, place
@@ -57,13 +56,11 @@ def parser() -> argparse.ArgumentParser:
     size = commands.add_parser("size", help="what the score asks of every joint")
     size.add_argument("file", type=Path)
     size.add_argument("--json", action="store_true")
-    export = commands.add_parser("export", help="frames as CSV, or a player for a small controller")
-    export.add_argument("file", type=Path)
-    export.add_argument("--to", nargs="+", required=True, metavar="WHAT", help="frames.csv, or: player DIRECTORY")
-    export.add_argument("--controller", default="atmega328p", choices=[c.id for c in controllers()])
-    export.add_argument(
-        "--pulses", default="timer", choices=["timer", "i2c"], help="own timer, or 16-channel generator"
+    export = commands.add_parser(
+        "export", help="the score for elsewhere: frames as CSV, or a player for a small controller"
     )
+    export.add_argument("file", type=Path)
+    export_options(export)
     play = commands.add_parser("play", help="play the score on a board; Ctrl-C stops and parks")
     play.add_argument("file", type=Path)
     play.add_argument(

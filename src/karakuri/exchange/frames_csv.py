@@ -17,6 +17,8 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.contract import Chosen, Exported, Exporter
+from karakuri.exchange.outputs import score_frames
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.score import Moves, Row, moves_of
@@ -180,3 +182,19 @@ def corners_of(times: Array, places: Array, tolerance: float) -> list[int]:
             keep.add(a + k)
             todo += [(a, a + k), (a + k, b)]
     return sorted(keep)
+
+
+def _export(figure: Figure, chosen: Chosen) -> Exported:
+    made = score_frames(figure)
+    told = [f"{len(made.times)} frames."]
+    for channel, held in zip(figure.score.channels, made.clamped.tolist(), strict=True):
+        if held:
+            told.append(
+                f"{channel.name}: {held} frames were held at the edge of the soft band, where the score leaves it."
+            )
+    if made.home_s:
+        told.append(f"The score does not end at park; a way home of {made.home_s:.2f} s was added.")
+    return Exported({"frames.csv": write(figure, made).encode("utf-8")}, tuple(told))
+
+
+EXPORTER = Exporter("frames", "frames as CSV", ".csv", (), lambda figure, chosen: "", _export)

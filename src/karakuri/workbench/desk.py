@@ -13,6 +13,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree
 from karakuri.errors import FileChanged, Trouble
+from karakuri.exchange.contract import Exporter
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
@@ -73,7 +74,7 @@ class Desk(QObject):
         self._tracks, self._moving = Tracks(), cast("tuple[Figure, ScoreMotion] | None", None)
         self.transport = Transport(self)
         self._board = None
-        self.chosen_controller, self.chosen_pulses = "atmega328p", "timer"
+        self._chosen: dict[str, dict[str, str]] = {}
         self._in_place = in_place
         self.worker = Worker(in_place, line)
         self.worker.studied.connect(self._on_study)
@@ -106,10 +107,13 @@ class Desk(QObject):
         """Whether a board is joined."""
         return self._board is not None and self._board.joined
 
-    def choose_player(self, controller: str | None = None, pulses: str | None = None) -> None:
-        """For which controller, and which kind of pulses, a player is exported; view state."""
-        self.chosen_controller = controller or self.chosen_controller
-        self.chosen_pulses = pulses or self.chosen_pulses
+    def chosen(self, exporter: Exporter) -> dict[str, str]:
+        """What is chosen for an exporter, option by option; view state."""
+        return exporter.chosen(self._chosen.get(exporter.id, {}))
+
+    def choose(self, exporter: Exporter, option: str, choice: str) -> None:
+        """Choose for an exporter."""
+        self._chosen.setdefault(exporter.id, {})[option] = choice
         self.selected.emit()
 
     def note(self, make: Callable[[], Entry]) -> bool:

@@ -1,4 +1,4 @@
-"""Out and in, with file dialogs: frames as CSV both ways, the player as a folder."""
+"""Out and in, with file dialogs: every exporter, and frames back in."""
 
 from __future__ import annotations
 
@@ -9,19 +9,26 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog
 
 from karakuri.errors import Trouble
-from karakuri.exchange.frames_csv import read, take_over, write
-from karakuri.exchange.outputs import score_frames
-from karakuri.exchange.player.bundle import bundle
-from karakuri.exchange.player.size import controllers
-from karakuri.files.disk import read_text, write_files, write_text
+from karakuri.exchange.contract import Exporter, export
+from karakuri.exchange.exporters import EXPORTERS
+from karakuri.exchange.frames_csv import read, take_over
+from karakuri.files.disk import read_text
 from karakuri.workbench.aside import Answer, Aside
 
 LONG_S, LARGE = 120.0, 200_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
 
 
+TAKE_OVER = "take frames over"
+
+
+def doing(exporter: Exporter) -> str:
+    """The words that ask for an export."""
+    return f"export {exporter.id}"
+
+
 class Exports:
-    """Deeds of the window. Each `…_to` or `…_from` does it without asking where, which is what tests and scripts use."""
+    """What the window can do with files of other kinds. Each `…_to` or `…_from` does it without asking where, which is what tests and scripts use."""
 
     def __init__(self, window) -> None:
         self._window = weakref.proxy(window)
@@ -34,26 +41,35 @@ class Exports:
     def _stem(self) -> str:
         return self._window.desk.figure.name.lower().replace(" ", "-").replace("/", "-")
 
-    def export_frames(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            None, "Export frames", self._start(f"{self._stem()}.csv"), "Tables (*.csv)"
-        )
-        if name:
-            self.export_frames_to(Path(name))
+    def carry_out(self, words: str) -> None:
+        """What find-or-do, or a card, asks for by its words."""
+        if words == TAKE_OVER:
+            self.import_frames()
+        for exporter in EXPORTERS:
+            if words == doing(exporter):
+                self.export(exporter)
 
-    def export_frames_to(self, path: Path) -> bool:
-        """The frames of the score into a CSV."""
-        figure = self._window.desk.figure
+    def export(self, exporter: Exporter) -> None:
+        """Ask where to, and write there."""
+        if exporter.suffix:
+            name, _ = QFileDialog.getSaveFileName(
+                None, f"Export {exporter.name}", self._start(f"{self._stem()}{exporter.suffix}"), f"*{exporter.suffix}"
+            )
+            where = Path(name)
+        else:
+            name = QFileDialog.getExistingDirectory(None, f"A folder for {exporter.name}", self._start(""))
+            where = Path(name) / f"{self._stem()}-{exporter.id}"
+        if name:
+            self.export_to(exporter, where)
+
+    def export_to(self, exporter: Exporter, where: Path) -> bool:
+        """What an exporter makes of the figure, with what was chosen for it."""
+        desk = self._window.desk
+        figure, chosen = desk.figure, desk.chosen(exporter)
 
         def work() -> Answer:
-            made = score_frames(figure)
-            write_text(write(figure, made), path)
-            held = [c.name for c, n in zip(figure.score.channels, made.clamped.tolist(), strict=True) if n]
-            said = (
-                f" {', '.join(held)} was held at the edge of its soft band where the score leaves it." if held else ""
-            )
-            home = f" A way home of {made.home_s:.2f} s was added." if made.home_s else ""
-            return self._saying(f"{len(made.times)} frames are in {path.name}.{said}{home}")
+            told = export(exporter, figure, chosen, where)
+            return self._saying(" ".join([f"Written to {where.name}.", *told]))
 
         return self._tried(work, figure.score.length_s > LONG_S)
 
@@ -81,23 +97,6 @@ class Exports:
             return answer
 
         return self._tried(work, path.is_file() and path.stat().st_size > LARGE)
-
-    def export_player(self) -> None:
-        name = QFileDialog.getExistingDirectory(None, "A folder for the player", self._start(""))
-        if name:
-            self.export_player_to(Path(name) / f"{self._stem()}-player")
-
-    def export_player_to(self, folder: Path) -> bool:
-        """The player's files into a folder."""
-        desk = self._window.desk
-        controller = next(c for c in controllers() if c.id == desk.chosen_controller)
-        figure, pulses = desk.figure, desk.chosen_pulses
-
-        def work() -> Answer:
-            write_files(folder, bundle(figure, controller, pulses))
-            return self._saying(f"The player is in {folder.name}; its README.txt says how to wire, build and send it.")
-
-        return self._tried(work, figure.score.length_s > LONG_S)
 
     def _saying(self, words: str) -> Answer:
         return lambda: self._window.desk.said.emit(words)

@@ -73,7 +73,7 @@ class Window(QMainWindow):
         self._paging = QTimer(self, singleShot=True, interval=0)
         self._paging.timeout.connect(self._show_page)
         desk.boarded.connect(self._boarded)
-        desk.wanted.connect(lambda name: getattr(self.exports, name)())
+        desk.wanted.connect(lambda words: self.exports.carry_out(words))
         self._keys()
         self.resize(1280, 800)
         desk.turn_to("start" if session is None else "figure")

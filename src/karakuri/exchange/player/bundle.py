@@ -5,16 +5,16 @@ from __future__ import annotations
 from importlib.resources import files
 
 from karakuri.errors import FileTrouble
+from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, tables
 from karakuri.model.figure import Figure
 
 SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
-TIMER_OUTPUTS = 8
 
 
-def bundle(figure: Figure, controller: Controller, kind: str = "timer") -> dict[str, bytes]:
+def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -> dict[str, bytes]:
     """The player of a figure for a controller. Raises FileTrouble where it does not fit, with how much it would take."""
     made = tables(figure)
     told = size(made, controller, kind)
@@ -22,11 +22,12 @@ def bundle(figure: Figure, controller: Controller, kind: str = "timer") -> dict[
         raise FileTrouble(f"The player was not written: it takes {told.words()}.", (),
                           "Take moves out, or choose a larger controller.")  # fmt: skip
     servos = [row[0] for row in made.outputs if not row[2]]
-    if kind == "timer" and any(number >= TIMER_OUTPUTS for number in servos):
+    if any(number >= kind.outputs for number in servos):
+        more = next((other.name for other in KINDS if other.outputs > max(servos)), "")
         raise FileTrouble(
-            f"The player was not written: the controller's own timer drives outputs 0 to {TIMER_OUTPUTS - 1}, "
+            f"The player was not written: the {kind.name} drives outputs 0 to {kind.outputs - 1}, "
             f"and a servo sits on output {max(servos)}.", (),
-            "Choose the 16-channel generator, or put the servos on the lower outputs.",
+            f"{f'Choose the {more}, or put' if more else 'Put'} the servos on the lower outputs.",
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
     out = {name: (folder / name).read_bytes() for name in SOURCES}
@@ -37,18 +38,17 @@ def bundle(figure: Figure, controller: Controller, kind: str = "timer") -> dict[
     return out
 
 
-def readme(made: Tables, told: Size, kind: str) -> str:
+def readme(made: Tables, told: Size, kind: PulseKind) -> str:
     """What to wire, how to build, and what to mind."""
-    pins = ("4", "5", "6", "7", "8", "9", "10", "12")
     rows, lights = [], 0
     for (number, _, light, *_), name in zip(made.outputs, made.names, strict=True):
         if light:
             lights += 1
             where = f"pin {(3, 11)[lights - 1]}, dimmed" if lights <= 2 else "no pin: two lights at most"
         else:
-            where = f"pin {pins[number]}" if kind == "timer" else f"channel {number} of the generator"
+            where = kind.place(number)
         rows.append(f"  output {number:2d}   {where:26s} {name}")
-    make = "make timer" if kind == "timer" else "make i2c"
+    make = f"make {kind.id}"
     return f"""The score of {made.name}, for {told.controller.name}.
 
 It takes {told.words()} (an estimate from above; `{make}` tells the real size).

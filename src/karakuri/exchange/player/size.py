@@ -7,12 +7,10 @@ from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 
+from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.tables import MOVE_BYTES, Tables
 from karakuri.units import digits
 
-CODE_BYTES = {"timer": 8000, "i2c": 7500}
-"""Program without tables, upper bound of what avr-g++ 5.4 to 14 make of it with -Os; a test compiles and compares."""
-RAM_BYTES = {"timer": 70, "i2c": 70}
 STATE_BYTES = 14
 
 
@@ -61,8 +59,8 @@ def controllers() -> tuple[Controller, ...]:
     return tuple(Controller(**row) for row in json.loads(text))
 
 
-def size(made: Tables, controller: Controller, kind: str = "timer") -> Size:
-    """What a player with these tables takes; kind is the hardware file, timer or i2c."""
-    flash = CODE_BYTES[kind] + made.flash_bytes
-    ram = RAM_BYTES[kind] + STATE_BYTES * len(made.channels) + 2 * len(made.outputs)
+def size(made: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
+    """What a player with these tables takes, bytes, pulses made by a kind."""
+    flash = kind.code_bytes + made.flash_bytes
+    ram = kind.ram_bytes + STATE_BYTES * len(made.channels) + 2 * len(made.outputs)
     return Size(flash, ram, controller, len(made.moves))

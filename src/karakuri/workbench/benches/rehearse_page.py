@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import time
-from functools import lru_cache
+from functools import lru_cache, partial
 
 from karakuri.devices.client import RIGHTS
 from karakuri.devices.link import ports
 from karakuri.errors import Trouble
-from karakuri.exchange.player.size import controllers, size
-from karakuri.exchange.player.tables import tables
+from karakuri.exchange.exporters import EXPORTERS
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.exports import TAKE_OVER, doing
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, WriteText
 
 POWER_UP = (
@@ -19,7 +19,6 @@ POWER_UP = (
     "Stop, or Esc, ends all motion where it is; it takes no power away: have a switch for that within reach."
 )
 LOOKS_EVERY_S = 5.0
-KINDS = (("timer", "own timer"), ("i2c", "16-channel generator"))
 
 
 @lru_cache(maxsize=1)
@@ -63,22 +62,30 @@ def rehearse_page(desk: Desk) -> Page:
 
 
 def export_items(desk: Desk) -> list[Item]:
-    """Frames as CSV, both ways; the player, with its size told first."""
-    chosen = desk.chosen_controller
-    kind = desk.chosen_pulses
-    controller = next(c for c in controllers() if c.id == chosen)
-    why = "" if desk.figure.score.channels else "There is no score yet: lay out ribbons on the Score bench."
-    told = ""
-    if not why:
-        try:
-            told = size(tables(desk.figure), controller, kind).words()
-        except Trouble as trouble:
-            why = str(trouble).replace("\n", " ")
-    return [
-        Do("csv", "Export frames as CSV", lambda: desk.wanted.emit("export_frames"), why if not desk.figure.score.channels else ""),
-        Do("in", "Take frames over from CSV", lambda: desk.wanted.emit("import_frames"), "" if desk.figure.score.channels else "It needs ribbons to fill."),
-        Pick("controller", "Controller", controller.name, tuple((c.id, c.name) for c in controllers()), lambda key: desk.choose_player(controller=key)),
-        Pick("pulses", "Pulses by", dict(KINDS)[kind], KINDS, lambda key: desk.choose_player(pulses=key)),
-        *([Note("size", f"The player takes {told} (an estimate from above).")] if told else []),
-        Do("player", "Export the player", lambda: desk.wanted.emit("export_player"), why),
-    ]  # fmt: skip
+    """Every exporter with its options, its size told first; and frames back in."""
+    nothing = "" if desk.figure.score.channels else "There is no score yet: lay out ribbons on the Score bench."
+    items: list[Item] = []
+    for exporter in EXPORTERS:
+        chosen, why, told = desk.chosen(exporter), nothing, ""
+        if not why:
+            try:
+                told = exporter.size(desk.figure, chosen)
+            except Trouble as trouble:
+                why = str(trouble).replace("\n", " ")
+        for option in exporter.options:
+            names = dict(option.choices)
+            choose = partial(desk.choose, exporter, option.id)
+            items.append(Pick(option.id, option.name, names[chosen[option.id]], option.choices, choose))
+        if told:
+            items.append(Note(f"size {exporter.id}", told))
+        items.append(Do(exporter.id, f"Export {exporter.name}", partial(desk.wanted.emit, doing(exporter)), why))
+    items.insert(
+        1,
+        Do(
+            "in",
+            "Take frames over from CSV",
+            lambda: desk.wanted.emit(TAKE_OVER),
+            nothing and "It needs ribbons to fill.",
+        ),
+    )
+    return items

@@ -6,9 +6,11 @@ import re
 
 from karakuri.bodies.tree import wanted_range
 from karakuri.errors import BadQuantity
+from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.units import METRIC, Quantity, read_quantity, show
+from karakuri.workbench.exports import TAKE_OVER, doing
 from karakuri.workbench.routes import BENCHES
 
 ACTIONS = {
@@ -21,7 +23,7 @@ ACTIONS = {
     "twin": "twin",
     "remove": "remove",
 }
-EXPORTS = {"export frames": "export_frames", "export player": "export_player", "take frames over": "import_frames"}
+EXPORTS = (*map(doing, EXPORTERS), TAKE_OVER)
 
 
 def carry_out(window, text: str) -> str:
@@ -40,7 +42,7 @@ def carry_out(window, text: str) -> str:
         getattr(window, ACTIONS[words])()
         return ""
     if words in EXPORTS:
-        desk.wanted.emit(EXPORTS[words])
+        desk.wanted.emit(words)
         return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
     figure = desk.figure

@@ -1,0 +1,12 @@
+"""All exporters, in the order in which they are offered."""
+
+from karakuri.exchange.contract import Exporter
+from karakuri.exchange.frames_csv import EXPORTER as FRAMES
+from karakuri.exchange.player.exporter import EXPORTER as PLAYER
+
+EXPORTERS = (FRAMES, PLAYER)
+
+
+def exporter(ident: str) -> Exporter:
+    """The exporter of that id. Raises StopIteration."""
+    return next(each for each in EXPORTERS if each.id == ident)
