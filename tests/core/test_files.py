@@ -20,7 +20,8 @@ from karakuri.files.disk import WRITTEN, load, save, write_files
 from karakuri.files.schema import schema
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Add, Edit, Remove, Set, apply
-from karakuri.model.edits import add_part, new_id, remove_item, remove_joint, twin_part
+from karakuri.model.edits import add_part, new_id, remove_item, remove_joint
+from karakuri.model.sides import twin_part
 from karakuri.session import copies
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session

@@ -24,11 +24,11 @@ from karakuri.model.edits import (
     make_turn_like,
     remove_item,
     turns_like,
-    twin_part,
 )
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
+from karakuri.model.sides import twin_part
 from karakuri.session.session import Session
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

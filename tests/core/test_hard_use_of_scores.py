@@ -26,7 +26,6 @@ from karakuri.model.score_edits import (
     change_move,
     keep_pose,
     lay_out,
-    mirrored,
     pin_pose,
     remove_channel,
     remove_move,
@@ -35,6 +34,7 @@ from karakuri.model.score_edits import (
     untie,
     write_idle,
 )
+from karakuri.model.sides import mirrored
 from karakuri.motion.idle import idle_moves
 from karakuri.session.session import Session
 from karakuri.study.reuse import Reuse

@@ -33,17 +33,16 @@ from karakuri.model.score_edits import (
     change_move,
     keep_pose,
     lay_out,
-    mirrored,
     missing_channels,
     pin_pose,
     remove_channel,
     remove_move,
     stretch_all,
-    twin_of,
     unpin,
     untie,
     write_idle,
 )
+from karakuri.model.sides import mirrored, twin_of
 from karakuri.motion.idle import idle_moves
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.session.session import Session

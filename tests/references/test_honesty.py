@@ -24,12 +24,12 @@ from karakuri.model.edits import (
     remove_joint,
     set_field,
     set_one_of,
-    twin_part,
 )  # fmt: skip
 from karakuri.model.figure import BallastSite, Posture
 from karakuri.model.finding import finding_id
 from karakuri.model.joint import Move, Support
 from karakuri.model.part import Box, Ellipsoid, Sphere
+from karakuri.model.sides import twin_part
 from karakuri.session.session import Session
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

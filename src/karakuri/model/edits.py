@@ -136,6 +136,7 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
         left = tuple(j for j in channel.joints if j != joint_id)
         where = ("score", "channels", channel.id, "joints")
         steps.append(Set(where, left) if left else Remove("score.channels", channel.id))
+    steps += [Set(("joints", other.id, "twin"), None) for other in figure.joints if other.twin == joint_id]
     for pose in figure.poses:
         kept = tuple(place for place in pose.places if place[0] != joint_id)
         if kept != pose.places:
@@ -159,16 +160,6 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"
     return Edit(f"remove {name}", (Remove(collection, item_id),))
-
-
-def twin_part(figure: Figure, part_id: str) -> Edit:
-    """A copy of a part, mirrored to the figure's other side; one on the middle line stays there, 10 mm higher."""
-    part = figure.part(part_id)
-    x, y, z = part.at_mm
-    at = (x, -y, z) if abs(y) > 0.5 else (x, y, z + 10.0)
-    name = f"{part.name}, twin"[:80]
-    fields = dict(part) | {"id": new_id(figure, name), "name": name, "at_mm": at}
-    return Edit(f"twin of {part.name}", (Add("parts", Part(**fields)),))
 
 
 def reshaped(part: Part, kind: str) -> dict[str, Any]:
@@ -313,11 +304,12 @@ def fresh_joint(figure: Figure, rides_on: str, word: str = "nods") -> Joint:
     )
 
 
-def fresh_part(figure: Figure, rides_on: str) -> Part:
-    """A new part without a mass yet, 40 mm above the pivot it rides on."""
+def fresh_part(figure: Figure, rides_on: str, away_mm: tuple[float, float, float] = (0.0, 0.0, 40.0)) -> Part:
+    """A new part without a mass yet, so far from the pivot it rides on, mm; by default 40 mm above it."""
     name = f"part {len(figure.parts) + 1}"
     x, y, z = figure.joint(rides_on).at_mm if any(j.id == rides_on for j in figure.joints) else (0.0, 0.0, 20.0)
-    return Part(id=new_id(figure, name), name=name, rides_on=rides_on, at_mm=(x, y, z + 40.0))
+    at = (round(x + away_mm[0], 1), round(y + away_mm[1], 1), round(z + away_mm[2], 1))
+    return Part(id=new_id(figure, name), name=name, rides_on=rides_on, at_mm=at)
 
 
 def label_mass(figure: Figure, part_id: str, grams: float) -> Edit:

@@ -177,6 +177,12 @@ def _dangling(figure: Figure) -> Iterable[str]:
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"
+        if joint.twin is not None and joint.twin not in joints - {BASE, joint.id}:
+            yield f"joints.{joint.id}.twin: there is no other joint '{joint.twin}'"
+    twins = [joint.twin for joint in figure.joints if joint.twin is not None]
+    yield from (
+        f"joints: '{i}' is said to be the twin of two" for i in sorted({i for i in twins if twins.count(i) > 1})
+    )
 
 
 def _dangling_moves(figure: Figure) -> Iterable[str]:

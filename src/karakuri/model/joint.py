@@ -86,6 +86,10 @@ class Joint(Value):
         ("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
     )
     region: Region = "neck"
+    twin: Identifier | None = Field(
+        None,
+        description="The joint on the other side that it makes a pair with; left out: by left and right in their names.",
+    )
 
     @property
     def quick(self) -> bool:

@@ -10,10 +10,11 @@ from karakuri.errors import EditRefused
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.edits import new_id
 from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
 from karakuri.model.score import DEFAULT_SHAPE, Channel, Moves, Pin, Pose, ProfileKind, Row, Score, moves_of
+from karakuri.model.sides import twin_of
 
 ORDER: tuple[tuple[str, ...], ...] = (("eyes",), ("lids", "beak"), ("neck",), ("body",))
-PAIR = re.compile(r"(?:^|_)(left|right)(?:_|$)")
 
 
 def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
@@ -45,7 +46,7 @@ def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:
             continue
         twin = twin_of(figure, joint.id)
         other = figure.joint(twin) if twin else None
-        if other is not None and other in waiting and other.axis == joint.axis and other.range_deg == joint.range_deg:
+        if other is not None and other in waiting and _moves_alike(joint, other):
             name = re.sub(r"[ ,]*\b(left|right)\b", "", joint.name).strip() or joint.name
             out.append(((joint.id, other.id), f"{name}, both"[:80]))
             done |= {joint.id, other.id}
@@ -53,6 +54,12 @@ def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:
             out.append(((joint.id,), joint.name))
             done.add(joint.id)
     return out
+
+
+def _moves_alike(one: Joint, other: Joint) -> bool:
+    """Whether one and the same angle, or length, is within the range of both and the same way."""
+    alike = one.range_mm == other.range_mm if one.kind == "slide" else one.range_deg == other.range_deg
+    return alike and one.axis == other.axis
 
 
 def lay_out(figure: Figure) -> Edit:
@@ -72,16 +79,6 @@ def lay_out(figure: Figure) -> Edit:
 def remove_channel(channel: Channel) -> Edit:
     """Take a ribbon out with its moves; pins and poses stay."""
     return Edit(f"take out {channel.name}", (Remove("score.channels", channel.id),))
-
-
-def twin_of(figure: Figure, joint_id: str) -> str | None:
-    """The joint on the other side, by 'left' and 'right' in the ids, or None."""
-    match = PAIR.search(joint_id)
-    if match is None:
-        return None
-    other = "right" if match[1] == "left" else "left"
-    ident = joint_id[: match.start(1)] + other + joint_id[match.end(1) :]
-    return ident if any(joint.id == ident for joint in figure.joints) else None
 
 
 def untie(figure: Figure, channel: Channel) -> Edit:
@@ -149,17 +146,6 @@ def keep_pose(figure: Figure, name: str, places: dict[str, float]) -> Edit:
     """Keep a pose; places: joint → degrees (mm for a slide)."""
     kept = tuple((joint.id, round(places.get(joint.id, 0.0), 2)) for joint in figure.joints if joint.role == "driven")
     return Edit(f"keep pose {name}", (Add("poses", Pose(id=new_id(figure, name), name=name, places=kept)),))
-
-
-def mirrored(figure: Figure, places: dict[str, float]) -> dict[str, float]:
-    """The pose seen in a mirror: what turns about x or z (or slides along y) changes sign, left and right change places."""
-    out: dict[str, float] = {}
-    for ident, value in places.items():
-        joint = figure.joint(ident)
-        x, y, z = (abs(v) for v in joint.axis)
-        sideways = (y > max(x, z)) if joint.kind == "slide" else (y < max(x, z))
-        out[twin_of(figure, ident) or ident] = -value if sideways else value
-    return out
 
 
 def blended(a: Pose, b: Pose, share: float) -> dict[str, float]:

@@ -10,6 +10,7 @@ import random
 
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row
+from karakuri.model.sides import same_way, twin_of
 
 SHUT_S, OPEN_S, REFRACTORY_S, LONGEST_GLANCE_S = 0.092, 0.242, 0.4, 0.15
 
@@ -19,8 +20,13 @@ def saccade_s(by_deg: float) -> float:
     return 0.021 + 0.0022 * abs(by_deg)
 
 
+Together = list[tuple[Channel, float]]
+"""Ribbons that one glance or blink moves, each with the sign of its turning against the first."""
+
+
 def idle_moves(figure: Figure) -> dict[str, list[Row]]:
-    """Channel id → moves in s and degrees: glances together on all ribbons of the eyes, blinks together on all of the lids."""
+    """Channel id → moves in s and degrees: glances together on all ribbons of the eyes, blinks together on all of the lids. A left and a
+    right one look the same way and blink as one, or not at all."""
     score = figure.score
     regions = {c.id: figure.joint(c.joints[0]).region for c in score.channels if c.joints}
     eyes = [c for c in score.channels if regions.get(c.id) == "eyes"]
@@ -28,9 +34,28 @@ def idle_moves(figure: Figure) -> dict[str, list[Row]]:
     chance = random.Random(score.idle.seed)
     out: dict[str, list[Row]] = {c.id: [] for c in (*eyes, *lids)}
     if eyes:
-        _glances(figure, eyes, chance, out)
+        _glances(figure, _pairs(figure, eyes), chance, out)
     if lids:
-        _blinks(figure, lids, chance, out)
+        _blinks(figure, _pairs(figure, lids), chance, out)
+    return out
+
+
+def _pairs(figure: Figure, channels: list[Channel]) -> list[Together]:
+    """The channels, a left and a right one together."""
+    of = {joint: channel for channel in channels for joint in channel.joints}
+    out: list[Together] = []
+    done: set[str] = set()
+    for channel in channels:
+        if channel.id in done:
+            continue
+        joint = channel.joints[0]
+        twin = twin_of(figure, joint)
+        other = of.get(twin) if twin is not None else None
+        together: Together = [(channel, 1.0)]
+        if twin is not None and other is not None and other.id not in done | {channel.id}:
+            together.append((other, same_way(figure.joint(joint), figure.joint(twin))))
+        done |= {c.id for c, _ in together}
+        out.append(together)
     return out
 
 
@@ -66,26 +91,44 @@ def _standing(channel: Channel, at: float) -> float:
     return before[-1].target if before else channel.park
 
 
-def _glances(figure: Figure, eyes: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
-    over = 0.0
+def _glances(figure: Figure, eyes: list[Together], chance: random.Random, out: dict[str, list[Row]]) -> None:
+    over, all_eyes = 0.0, [channel for together in eyes for channel, _ in together]
     for at in _waits(figure, chance, 1.2):
         stay = chance.uniform(0.4, 0.9)
-        aims = [chance.uniform(*figure.joint(channel.joints[0]).range_deg) * 0.6 for channel in eyes]
-        free = _next_free(figure, eyes, max(at, over), stay + 2 * LONGEST_GLANCE_S)
+        aims = [chance.uniform(*_shared(figure, together)) * 0.6 for together in eyes]
+        free = _next_free(figure, all_eyes, max(at, over), stay + 2 * LONGEST_GLANCE_S)
         if free is not None:
             at, over = free, free + stay + 2 * LONGEST_GLANCE_S
-            for channel, to in zip(eyes, aims, strict=True):
-                home = _standing(channel, at)
-                takes = max(0.08, saccade_s(to - home))
-                out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to, 1)),
-                                    Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
+            for together, to in zip(eyes, aims, strict=True):
+                homes = [_standing(channel, at) for channel, _ in together]
+                takes = max(
+                    0.08, *(saccade_s(to * sign - home) for (_, sign), home in zip(together, homes, strict=True))
+                )
+                for (channel, sign), home in zip(together, homes, strict=True):
+                    out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to * sign, 1)),
+                                        Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
 
 
-def _blinks(figure: Figure, lids: list[Channel], chance: random.Random, out: dict[str, list[Row]]) -> None:
+def _shared(figure: Figure, together: Together) -> tuple[float, float]:
+    """The range, degrees, that all of them have, as the first counts."""
+    ends = []
+    for channel, sign in together:
+        low, high = figure.joint(channel.joints[0]).range_deg
+        ends.append((low, high) if sign > 0 else (-high, -low))
+    low, high = max(e[0] for e in ends), min(e[1] for e in ends)
+    return (low, high) if low <= high else (0.0, 0.0)
+
+
+def _blinks(figure: Figure, lids: list[Together], chance: random.Random, out: dict[str, list[Row]]) -> None:
     for at in _waits(figure, chance, SHUT_S + OPEN_S + REFRACTORY_S):
-        for channel in lids:
-            joint = figure.joint(channel.joints[0])
-            home = _standing(channel, at)
-            shut = joint.range_deg[1] if "shut" in joint.ends[1] or "shut" not in joint.ends[0] else joint.range_deg[0]
-            if _free(channel, at, at + SHUT_S + OPEN_S):
-                out[channel.id] += [Row(round(at, 3), SHUT_S, shut), Row(round(at + SHUT_S, 3), OPEN_S, home)]
+        for together in lids:
+            if not all(_free(channel, at, at + SHUT_S + OPEN_S) for channel, _ in together):
+                continue
+            for channel, _ in together:
+                out[channel.id] += [Row(round(at, 3), SHUT_S, _shut(figure, channel)),
+                                    Row(round(at + SHUT_S, 3), OPEN_S, _standing(channel, at))]  # fmt: skip
+
+
+def _shut(figure: Figure, channel: Channel) -> float:
+    joint = figure.joint(channel.joints[0])
+    return joint.range_deg[1] if "shut" in joint.ends[1] or "shut" not in joint.ends[0] else joint.range_deg[0]

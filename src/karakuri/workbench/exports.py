@@ -19,7 +19,7 @@ LONG_S, LARGE = 120.0, 200_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
 
 
-TAKE_OVER = "take frames over"
+TAKE_OVER, TWIN = "take frames over", "twin"
 
 
 def doing(exporter: Exporter) -> str:
@@ -45,6 +45,8 @@ class Exports:
         """What find-or-do, or a card, asks for by its words."""
         if words == TAKE_OVER:
             self.import_frames()
+        if words == TWIN:
+            self._window.twin()
         for exporter in EXPORTERS:
             if words == doing(exporter):
                 self.export(exporter)

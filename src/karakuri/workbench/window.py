@@ -15,12 +15,16 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, Q
 
 from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
-from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item, twin_part
+from karakuri.model.edit import Edit
+from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item
 from karakuri.model.ref import Ref, item_of
+from karakuri.model.sides import twin_joint, twin_part
 from karakuri.session.session import Session
 from karakuri.study.line import Line
+from karakuri.workbench.benches.pose_page import keep
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.routes import BENCHES
+from karakuri.workbench.stage.elevation import Elevation
 from karakuri.workbench.widgets.card import Card
 from karakuri.workbench.widgets.find import carry_out
 from karakuri.workbench.widgets.say import Say
@@ -224,6 +228,13 @@ class Window(QMainWindow):
             self.strip.go(-1 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
         elif event.key() == Qt.Key.Key_W and not event.modifiers():
             self.focus_field("Mass")
+        elif (
+            event.key() == Qt.Key.Key_K
+            and not event.modifiers()
+            and self.desk.bench != "start"
+            and self.desk.figure.joints
+        ):
+            self.keep_pose()
         elif event.key() == Qt.Key.Key_Delete:
             self.remove()
         elif event.key() == Qt.Key.Key_Escape:
@@ -283,9 +294,14 @@ class Window(QMainWindow):
                 self._take(Ref("joint", joint.id))
 
     def add_part(self) -> None:
-        """A part without a mass yet, on what is in hand."""
+        """A part without a mass yet, on what is in hand; where the pointer is, if that is over a drawing."""
         if self.desk.bench != "start":
-            part = fresh_part(self.desk.figure, self._in_hand())
+            rides_on = self._in_hand()
+            drawings = self.benches[self.desk.bench].findChildren(Elevation)
+            away = next(
+                (at for at in (drawing.away_mm(rides_on) for drawing in drawings) if at is not None), (0.0, 0.0, 40.0)
+            )
+            part = fresh_part(self.desk.figure, rides_on, away)
             if self.desk.edit(lambda: add_part(part)):
                 self._take(Ref("part", part.id))
 
@@ -303,9 +319,29 @@ class Window(QMainWindow):
         self.desk.turn_to("figure")
         self.focus_field("Name")
 
+    def keep_pose(self) -> None:
+        """Keep the pose the figure has now; away from the score what is in hand stays in hand."""
+        held = self.desk.subject
+        if keep(self.desk) and self.desk.bench != "score":
+            name = self.desk.figure.poses[-1].name
+            self.desk.select(held)
+            self.desk.said.emit(f"Kept as “{name}”; it is on the shelf of the Score bench.")
+
     def twin(self) -> None:
-        if self.desk.subject.kind == "part":
-            self.desk.edit(lambda: twin_part(self.desk.figure, self.desk.subject.id))
+        """The twin on the other side of what is in hand: a part, or a joint with all that rides on it."""
+        desk, ref = self.desk, self.desk.subject
+        if ref.kind == "part":
+            desk.edit(lambda: twin_part(desk.figure, ref.id))
+        elif ref.kind == "joint":
+            made: list[str] = []
+
+            def edit() -> Edit:
+                twin, ident = twin_joint(desk.figure, ref.id)
+                made.append(ident)
+                return twin
+
+            if desk.edit(edit):
+                self._take(Ref("joint", made[0]))
 
     def remove(self) -> None:
         ref = self.desk.subject

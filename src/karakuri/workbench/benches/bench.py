@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.edits import implausible, set_field, set_one_of
@@ -46,6 +47,7 @@ class Bench(Sheet):
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, f"{self.title} bench", parent)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # a press anywhere on it takes the keyboard out of a field
 
     def page(self) -> Page:
         raise NotImplementedError

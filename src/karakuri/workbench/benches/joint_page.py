@@ -20,6 +20,7 @@ from karakuri.model.edits import (
     turns_like,
 )
 from karakuri.model.joint import Joint, MoveProfile
+from karakuri.model.sides import may_pair, set_twin, twin_of
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, mm, rename
 from karakuri.workbench.desk import Desk
@@ -51,6 +52,26 @@ def range_items(desk: Desk, joint: Joint) -> list[Item]:
         )
 
     return [Write(f"r{i}", f"Wanted {joint.ends[i]}", make(values[i]), kind, end(i)) for i in (0, 1)]
+
+
+def side_items(desk: Desk, joint: Joint) -> list[Item]:
+    """Which joint makes a pair with it: by the names, or by the builder's word."""
+    others = may_pair(desk.figure, joint.id)
+    if not others:
+        return []
+    known = twin_of(desk.figure, joint.id)
+    by_name = f"{desk.figure.joint(known).name}, by name" if known and joint.twin is None else "none, by name"
+    now = desk.figure.joint(joint.twin).name if joint.twin else by_name
+    choices = (("", "by left and right in the names"), *((other.id, other.name) for other in others))
+    return [
+        Pick(
+            "twin of",
+            "Other side",
+            now,
+            choices,
+            lambda key: desk.edit(lambda: set_twin(desk.figure, joint.id, key or None)),
+        )
+    ]
 
 
 def rest_items(desk: Desk, joint: Joint) -> list[Item]:
@@ -272,6 +293,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
             tuple((r, r) for r in REGIONS),
             lambda key: desk.edit(lambda: set_field(desk.figure, "joints", ident, ("region",), key, "region")),
         ),
+        *side_items(desk, joint),
         Note("ng", "Eyes and lids are judged as fast as they go, all else as eased; it also gives the colour."),
         Write(
             "friction",
@@ -289,6 +311,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
         ),
         Head("h2", "Actions"),
         Do("servo", "Its servo, on the Drive bench", lambda: desk.turn_to("drive")),
+        Do("twin", "Twin on the other side, with all that rides on it", lambda: desk.wanted.emit("twin")),
         Do("remove", f"Remove {joint.name}", lambda: _remove(desk, ident)),
         Note("nr", "What it carries is then hung on what it rides on."),
     ]

@@ -8,9 +8,10 @@ from karakuri.bodies.inertia import part_mass_kg
 from karakuri.catalogue import materials
 from karakuri.errors import Trouble
 from karakuri.model.edit import Add, Edit, Set
-from karakuri.model.edits import label_mass, remove_item, reshaped, set_field, set_one_of, twin_part
+from karakuri.model.edits import label_mass, remove_item, reshaped, set_field, set_one_of
 from karakuri.model.finding import Derivation
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
 from karakuri.workbench.desk import Desk

@@ -6,7 +6,8 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import remove_item
 from karakuri.model.ref import Ref
 from karakuri.model.score import Pin, Pose
-from karakuri.model.score_edits import blended, change_pin, keep_pose, mirrored, pin_at, unpin
+from karakuri.model.score_edits import blended, change_pin, keep_pose, pin_at, unpin
+from karakuri.model.sides import mirrored
 from karakuri.motion.score_motion import joint_unit
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -17,14 +18,16 @@ def seconds(value: float) -> Quantity:
     return Quantity(value, "time")
 
 
-def keep(desk: Desk) -> None:
-    """Keep the pose that the figure has now."""
+def keep(desk: Desk) -> bool:
+    """Keep the pose that the figure has now, and take it in hand; False where it was refused."""
     places = {
         joint.id: desk.pose.get(joint.id, 0.0) / joint_unit(desk.figure, joint.id) for joint in desk.figure.joints
     }
     name = f"pose {len(desk.figure.poses) + 1}"
-    if desk.edit(lambda: keep_pose(desk.figure, name, places)):
+    kept = desk.edit(lambda: keep_pose(desk.figure, name, places))
+    if kept:
         desk.select(Ref("pose", desk.figure.poses[-1].id))
+    return kept
 
 
 def pose_page(desk: Desk, pose: Pose) -> Page:

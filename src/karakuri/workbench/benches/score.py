@@ -95,8 +95,6 @@ class ScoreBench(Bench):
                 self.ribbons.hand.pin_at(self.desk.figure.poses[n].id, transport.now)
         elif key == Qt.Key.Key_B:
             self.ribbons.hand.bead_here()
-        elif key == Qt.Key.Key_K:
-            keep(self.desk)
         elif key == Qt.Key.Key_Delete and self.desk.subject.kind in ("move", "pin"):
             self.remove()
         else:

@@ -6,12 +6,13 @@ import math
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, Qt
-from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtGui import QCursor, QPainterPath, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.outline import outline
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import show_reserve
+from karakuri.model.part import BASE
 from karakuri.model.ref import FIGURE, WHERE, Ref, item_of, name_of
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -371,6 +372,19 @@ class Elevation(Sheet):
             part = scene.figure.part(ident)
             return self.to_screen(scene.at(scene.link(part.rides_on), part.at_mm))
         return self.to_screen(scene.room @ scene.placed.pivot[scene.tree.index(ident), :, 0])
+
+    def away_mm(self, rides_on: str) -> tuple[float, float, float] | None:
+        """Where the pointer is, mm from the pivot of what a thing would ride on, in its own frame; None where it is not over the drawing."""
+        here = self.mapFromGlobal(QCursor.pos())
+        if not self.isVisible() or not self.rect().contains(here):
+            return None
+        self._prepare()
+        link = self.scene.link(rides_on)
+        pivot = self.desk.figure.joint(rides_on).at_mm if rides_on != BASE else (0.0, 0.0, 0.0)
+        x, y = self.to_screen(self.scene.at(link, pivot))
+        room = self.axes.T @ np.array([(here.x() - x) / self.k * 1e3, (y - here.y()) / self.k * 1e3])
+        rest = self.scene.rotation(link).T @ room
+        return (float(round(rest[0])), float(round(rest[1])), float(round(rest[2])))
 
     def mousePressEvent(self, event) -> None:
         x, y = event.position().x(), event.position().y()
