@@ -78,3 +78,41 @@ def test_a_pose_is_kept_wherever_it_is_made_and_a_press_takes_the_keyboard(owl_h
     assert len(desk.figure.poses) == before + 1
     assert dict(desk.figure.poses[-1].places)["neck_tilt"] == pytest.approx(11.46, abs=0.01)
     assert bench == "score" or desk.subject == Ref("joint", "neck_tilt")
+
+
+def test_a_parts_list_is_pasted_as_one_step(owl_hand):
+    window, hand = owl_hand
+    before = window.desk.figure
+    QApplication.clipboard().setText("name\tmass [g]\trides on\nWig\t120\tneck tilt\nBell\t30\tbase\n")
+    window.desk.select(Ref("joint", "beak"))
+    hand.key(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert [p.name for p in window.desk.figure.parts[-2:]] == ["Wig", "Bell"] and "guesses" in window.note.text
+    hand.ctrl(Qt.Key.Key_Z)
+    assert window.desk.figure == before
+    QApplication.clipboard().setText("nothing of the kind")
+    hand.key(Qt.Key.Key_V, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    assert window.desk.figure == before and "no parts list" in window.note.text
+
+
+def test_a_servo_of_ones_own_is_kept_and_offered_for_another_joint(owl_hand, qtbot, tmp_path):
+    window, hand = owl_hand
+    desk = window.desk
+    desk.turn_to("drive")
+    desk.select(Ref("joint", "neck_tilt"))
+    qtbot.wait(20)
+    hand.choose(hand.choice("Class"), "own servo")
+    hand.click(hand.field("Called"))
+    hand.fill("Big one")
+    hand.click(hand.field("Stall torque"))
+    hand.fill("40 kg cm")
+    qtbot.wait(20)
+    hand.click(hand.tag("Keep Big one in my drawer"))
+    desk.select(Ref("joint", "neck_roll"))
+    qtbot.wait(20)
+    assert any(c.servo.name == "Big one" for c in window.benches["drive"].rows)
+    hand.choose(hand.choice("Class"), "Big one")
+    fitted = desk.figure.drive_of("neck_roll").actuator
+    assert fitted == desk.figure.drive_of("neck_tilt").actuator and fitted.name == "Big one"
+    assert window.exports.write_drawer_to(tmp_path / "s.json")
+    desk.drawer.take_out("Big one")
+    assert window.exports.read_drawer_from(tmp_path / "s.json") and desk.drawer.servos() == (fitted,)

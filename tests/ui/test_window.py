@@ -280,7 +280,7 @@ def test_a_closed_window_and_its_worker_are_gone(qtbot, qapp):
     window.show()
     qtbot.waitUntil(lambda: window.desk.study is not None, timeout=10000)
     watch, worker = weakref.ref(window), window.desk.worker
-    thread, process = worker._reader, worker._process.process
+    thread, process = worker._reader, worker._line._process.process
     window.close()
     assert not thread.is_alive() and process.returncode is not None
     window = worker = thread = None

@@ -24,14 +24,14 @@ def to_text(figure: Figure) -> str:
 
 def from_text(text: str, where: str = "the text") -> Figure:
     """Parse → version → structure → cross-references. Raises FileTrouble with every fault and its path, twenty at most."""
-    data = _parsed(text, where)
+    data = parsed(text, where)
     _known_version(data, where)
     try:
         return Figure.model_validate_json(text)
     except ValidationError as trouble:
         count = trouble.error_count()
         errors = trouble.errors(include_url=False) if count <= MOST_ERRORS else []
-        faults = [fault for error in errors[:MOST_FAULTS] for fault in _faults(error, data)][:MOST_FAULTS]
+        faults = [fault for error in errors[:MOST_FAULTS] for fault in faults_of(error, data)][:MOST_FAULTS]
         if not faults:
             faults = [
                 Fault(
@@ -49,7 +49,8 @@ def from_text(text: str, where: str = "the text") -> Figure:
         ) from trouble
 
 
-def _parsed(text: str, where: str) -> dict[str, Any]:
+def parsed(text: str, where: str) -> dict[str, Any]:
+    """JSON with an object at its head, each field once. Raises FileTrouble."""
     twice: list[str] = []
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
@@ -71,7 +72,7 @@ def _parsed(text: str, where: str) -> dict[str, Any]:
         fault = Fault("the whole", "numbers of a few digits", "one with thousands of digits")
         raise FileTrouble(f"{where} cannot be read.", (fault,), _FIX) from trouble
     if twice:
-        named = tuple(Fault(_short(name), "each field once", "twice in one place") for name in twice[:MOST_FAULTS])
+        named = tuple(Fault(shortened(name), "each field once", "twice in one place") for name in twice[:MOST_FAULTS])
         raise FileTrouble(f"{where} says something twice, so it is not clear what it means.", named, _FIX)
     if not isinstance(data, dict):
         fault = Fault("the whole", "an object { … }", type(data).__name__)
@@ -81,7 +82,7 @@ def _parsed(text: str, where: str) -> dict[str, Any]:
 
 def _known_version(data: dict[str, Any], where: str) -> None:
     if data.get("format", FORMAT) != FORMAT:
-        fault = Fault("format", f'"{FORMAT}"', _short(data.get("format")))
+        fault = Fault("format", f'"{FORMAT}"', shortened(data.get("format")))
         raise FileTrouble(f"{where} is another kind of file.", (fault,), _FIX)
     version = data.get("version", VERSION)
     if isinstance(version, int) and version > VERSION:
@@ -93,8 +94,9 @@ def _known_version(data: dict[str, Any], where: str) -> None:
         )
 
 
-def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
-    path = _path(error["loc"], data)
+def faults_of(error: Any, data: dict[str, Any]) -> list[Fault]:
+    """One fault of pydantic's as ours: one, or more where several references are wrong."""
+    path = place_of(error["loc"], data)
     message = str(error["msg"]).removeprefix("Value error, ")
     if error["type"] == "value_error":
         return [_cross_fault(path, piece) for piece in message.split("; ", MOST_FAULTS)[:MOST_FAULTS]]
@@ -106,12 +108,12 @@ def _faults(error: Any, data: dict[str, Any]) -> list[Fault]:
             Fault(
                 f"{path}.kind",
                 error["ctx"].get("expected_tags") or "a kind: box, sphere, ellipsoid, cylinder or point",
-                _short(kind) if kind is not None else "none",
+                shortened(kind) if kind is not None else "none",
             )
         ]
     if error["type"] == "missing":
         return [Fault(path, "a value", "nothing")]
-    return [Fault(path, expected(error), _short(error.get("input")))]
+    return [Fault(path, expected(error), shortened(error.get("input")))]
 
 
 def _cross_fault(path: str, piece: str) -> Fault:
@@ -121,7 +123,7 @@ def _cross_fault(path: str, piece: str) -> Fault:
     return Fault(path, "values that go together", piece)
 
 
-def _short(value: Any) -> str:
+def shortened(value: Any) -> str:
     """What was found, on one line that a terminal may show."""
     if isinstance(value, (dict, list)):
         return f"{'an object' if isinstance(value, dict) else 'a list'} of {len(value)}"
@@ -133,7 +135,7 @@ def _short(value: Any) -> str:
     return text if len(text) <= 60 else text[:57] + "…"
 
 
-def _path(loc: tuple[Any, ...], data: Any) -> str:
+def place_of(loc: tuple[Any, ...], data: Any) -> str:
     """parts[2].at_mm[0], with the id of a list's item where it has one."""
     shown, here = "", data
     for bit in loc:

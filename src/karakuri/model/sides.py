@@ -16,7 +16,7 @@ from karakuri.model.edit import Add, Edit, Set, Step
 from karakuri.model.edits import new_id
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.joint import Follow, Joint
-from karakuri.model.part import BASE, Part
+from karakuri.model.part import Part
 
 SIDE = re.compile(r"(?<![^\W_])(left|right)(?![^\W_])", re.IGNORECASE)
 MIDDLE_MM, LIFT_MM = 0.5, 10.0
@@ -99,17 +99,17 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
             f"{joint.name} has a twin already, {figure.joint(twin_of(figure, joint_id) or '').name}: remove that first."
         )
     taken: set[str] = set()
-    ids = {j.id: _fresh(figure, _name(j.name), taken) for j in joints}
+    ids = {j.id: new_id(figure, _name(j.name), taken) for j in joints}
     steps: list[Step] = [Add("joints", _joint(figure, j, ids)) for j in joints]
-    steps += [Add("parts", _part(p, _fresh(figure, _name(p.name), taken), ids[p.rides_on], 0.0)) for p in parts]
+    steps += [Add("parts", _part(p, new_id(figure, _name(p.name), taken), ids[p.rides_on], 0.0)) for p in parts]
     for drive in figure.drives:
         if drive.joint in inside:
             at = _place(drive.at_mm) if drive.at_mm is not None else None
-            fields = dict(drive) | {"id": _fresh(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None}  # fmt: skip
+            fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None}  # fmt: skip
             steps.append(Add("drives", Drive(**fields)))
     for site in figure.ballast_sites:
         if site.rides_on in inside:
-            fields = dict(site) | {"id": _fresh(figure, _name(site.name), taken), "name": _name(site.name), "rides_on": ids[site.rides_on], "at_mm": _place(site.at_mm)}  # fmt: skip
+            fields = dict(site) | {"id": new_id(figure, _name(site.name), taken), "name": _name(site.name), "rides_on": ids[site.rides_on], "at_mm": _place(site.at_mm)}  # fmt: skip
             steps.append(Add("ballast_sites", BallastSite(**fields)))
     steps += [Set(("joints", j.id, "twin"), None) for j in joints if j.twin is not None]
     return Edit(f"twin of {joint.name}, with all that rides on it", tuple(steps)), ids[joint_id]
@@ -136,15 +136,6 @@ def _all_on(figure: Figure, joint_id: str) -> set[str]:
 def _name(name: str) -> str:
     swapped = other_side(name)
     return (swapped if swapped != name else f"{name}, twin")[:80]
-
-
-def _fresh(figure: Figure, name: str, taken: set[str]) -> str:
-    ident = new_id(figure, name)
-    stem, n = ident, 2
-    while ident in taken or ident == BASE:
-        ident, n = f"{stem}_{n}", n + 1
-    taken.add(ident)
-    return ident
 
 
 def _place(at: tuple[float, float, float]) -> tuple[float, float, float]:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from karakuri.actuators.servo import Capability, capability
+from karakuri.bodies.tree import Tree
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.finding import Verdict, verdict_of
@@ -26,6 +28,15 @@ class Candidate:
     reason: str
     lower: tuple[tuple[str, float], ...]
     fitted: bool
+
+
+def levers(tree: Tree, holds: Iterable[tuple[str, Hold]], drive_id: str) -> tuple[tuple[str, float], ...]:
+    """For each joint by name, N·m it must hold more per kilogram that this drive's servo gains; none where it is not a body yet."""
+    body = next((i for i, b in enumerate(tree.bodies) if b.kind == "servo" and b.id == drive_id), None)
+    if body is None or tree.bodies[body].mass <= 0:
+        return ()
+    found = ((name, next((adds for i, adds, _ in held.shares if i == body), None)) for name, held in holds)
+    return tuple((name, adds / tree.bodies[body].mass) for name, adds in found if adds is not None)
 
 
 def candidates(

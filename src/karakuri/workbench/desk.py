@@ -23,6 +23,7 @@ from karakuri.model.record import Entry
 from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
 from karakuri.model.score import Channel, Pose
 from karakuri.motion.score_motion import ScoreMotion, Tracks, joint_unit, score_motion, unit_of
+from karakuri.session.drawer import Drawer
 from karakuri.session.session import Session
 from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
@@ -73,6 +74,7 @@ class Desk(QObject):
         self._tree: tuple | None = None
         self._tracks, self._moving = Tracks(), cast("tuple[Figure, ScoreMotion] | None", None)
         self.transport = Transport(self)
+        self.drawer = Drawer()
         self._board = None
         self._chosen: dict[str, dict[str, str]] = {}
         self._in_place = in_place
@@ -183,6 +185,16 @@ class Desk(QObject):
             self.said.emit(str(trouble))
             return False
         self.after_edit(dragging)
+        return True
+
+    def tried(self, work: Callable[[], object]) -> bool:
+        """Do something that is no edit, such as a file; False, and a sentence, where it did not go."""
+        try:
+            work()
+        except Trouble as trouble:
+            self.said.emit(str(trouble))
+            return False
+        self.selected.emit()
         return True
 
     def after_edit(self, dragging: bool = False) -> None:

@@ -20,6 +20,7 @@ LONG_S, LARGE = 120.0, 200_000
 
 
 TAKE_OVER, TWIN = "take frames over", "twin"
+DRAWER_OUT, DRAWER_IN, PASTE = "write my drawer", "take servos", "paste parts"
 
 
 def doing(exporter: Exporter) -> str:
@@ -45,8 +46,14 @@ class Exports:
         """What find-or-do, or a card, asks for by its words."""
         if words == TAKE_OVER:
             self.import_frames()
-        if words == TWIN:
-            self._window.twin()
+        others = {
+            TWIN: self._window.twin,
+            DRAWER_OUT: self.write_drawer,
+            DRAWER_IN: self.read_drawer,
+            PASTE: self._window.paste_parts,
+        }
+        if words in others:
+            others[words]()
         for exporter in EXPORTERS:
             if words == doing(exporter):
                 self.export(exporter)
@@ -99,6 +106,34 @@ class Exports:
             return answer
 
         return self._tried(work, path.is_file() and path.stat().st_size > LARGE)
+
+    def write_drawer(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(None, "Write my drawer", self._start("my-servos.json"), "*.json")
+        if name:
+            self.write_drawer_to(Path(name))
+
+    def write_drawer_to(self, path: Path) -> bool:
+        """The drawer of servos into a file."""
+        return self._tried(lambda: self._wrote(path), False)
+
+    def _wrote(self, path: Path) -> Answer:
+        self._window.desk.drawer.write_to(path)
+        return self._saying(f"{len(self._window.desk.drawer.servos())} servos are in {path.name}.")
+
+    def read_drawer(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(None, "Take servos", self._start(""), "*.json")
+        if name:
+            self.read_drawer_from(Path(name))
+
+    def read_drawer_from(self, path: Path) -> bool:
+        """Servos of a file into the drawer."""
+        desk = self._window.desk
+
+        def work() -> Answer:
+            count = desk.drawer.take_from(path)
+            return lambda: (desk.selected.emit(), desk.said.emit(f"{count} servos of {path.name} are in the drawer."))
+
+        return self._tried(work, False)
 
     def _saying(self, words: str) -> Answer:
         return lambda: self._window.desk.said.emit(words)

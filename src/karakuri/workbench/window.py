@@ -14,6 +14,7 @@ from PyQt6.QtGui import QColor, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, QMessageBox, QWidget
 
 from karakuri.errors import Trouble
+from karakuri.exchange.parts_table import parts_of
 from karakuri.files.disk import SUFFIX
 from karakuri.model.edit import Edit
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item
@@ -200,6 +201,7 @@ class Window(QMainWindow):
             ("Ctrl+J", self.add_joint),
             ("Ins", self.add_part),
             ("Ctrl+D", self.twin),
+            ("Ctrl+Shift+V", self.paste_parts),
             ("Alt+W", self._to_find),
             ("Ctrl++", lambda: self._text(0.1)),
             ("Ctrl+=", lambda: self._text(0.1)),
@@ -318,6 +320,13 @@ class Window(QMainWindow):
         self.desk.select(ref)
         self.desk.turn_to("figure")
         self.focus_field("Name")
+
+    def paste_parts(self) -> None:
+        """A parts list from the clipboard, onto what is in hand where it does not say."""
+        clipboard = QApplication.clipboard()
+        text, rides_on, desk = clipboard.text() if clipboard is not None else "", self._in_hand(), self.desk
+        if desk.bench != "start" and desk.edit(lambda: parts_of(desk.figure, text, rides_on)):
+            desk.said.emit(f"{desk.session.history.undo_name.capitalize()}: masses are guesses until they are weighed.")
 
     def keep_pose(self) -> None:
         """Keep the pose the figure has now; away from the score what is in hand stays in hand."""

@@ -8,7 +8,7 @@ from karakuri.catalogue import servo_classes
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import show_reserve
 from karakuri.model.ref import Ref
-from karakuri.sizing.candidates import Candidate, candidates
+from karakuri.sizing.candidates import Candidate, candidates, levers
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive_page import drive_page
@@ -94,22 +94,17 @@ class DriveBench(Bench):
     def _candidates(self, r) -> tuple[Candidate, ...]:
         figure, study = self.desk.figure, self.desk.study
         drive = figure.drive_of(r.joint.id)
-        tree = study.results.tree
-        body = next((i for i, b in enumerate(tree.bodies) if drive is not None and b.id == drive.id), None)
-        levers = []
-        for other in study.results.joints:
-            row = next((s for s in other.hold.shares if s[0] == body), None)
-            if row is not None and body is not None and tree.bodies[body].mass > 0:
-                levers.append((other.joint.name, row[1] / tree.bodies[body].mass))
+        holds = [(other.joint.name, other.hold) for other in study.results.joints]
+        felt = levers(study.results.tree, holds, drive.id) if drive is not None else ()
         return candidates(
-            servo_classes(),
+            (*servo_classes(), *self.desk.drawer.servos()),
             r.joint,
             r.hold,
             r.placed,
             figure.supply.voltage_V,
             figure.assumptions,
             drive.actuator if drive else None,
-            tuple(levers),
+            felt,
         )
 
     def _fit(self, key) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from karakuri.actuators.label import from_label, restated
 from karakuri.catalogue import servo_class, servo_classes
-from karakuri.model.drive import Label, labels
+from karakuri.model.drive import Actuator, Label, labels
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.finding import show_reserve
@@ -12,6 +12,7 @@ from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_page import move_items, support_items
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.exports import DRAWER_IN, DRAWER_OUT
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import (
     Block,
@@ -55,6 +56,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
         ]
     else:
         items += _label(desk, drive.id)
+    items += drawer_items(desk, drive.actuator if drive is not None else None)
     move = desk.finding("move", ident)
     items += [Head("hm", "Wanted move"), *move_items(desk, joint)]
     if move is not None:
@@ -91,14 +93,49 @@ def _tone(finding, i: int) -> str:
 def _class_pick(desk: Desk, ident: str) -> Pick:
     drive = desk.figure.drive_of(ident)
 
+    mine = {f"drawer {servo.name}": servo for servo in desk.drawer.servos()}
+
     def done(key: str) -> None:
         if key == "own":
             own_servo(desk, ident)
         else:
-            desk.edit(lambda: fit_servo(desk.figure, ident, servo_class(key)))
+            desk.edit(lambda: fit_servo(desk.figure, ident, mine[key] if key in mine else servo_class(key)))
 
-    options = (*((s.catalogue_id, s.name) for s in servo_classes()), ("own", "own servo, from its label"))
+    options = (
+        *((s.catalogue_id, s.name) for s in servo_classes()),
+        *((key, f"{servo.name}, from my drawer") for key, servo in mine.items()),
+        ("own", "own servo, from its label"),
+    )
     return Pick("class", "Class", drive.actuator.name.split(",")[0] if drive else "choose", options, done)
+
+
+def drawer_items(desk: Desk, fitted: Actuator | None) -> list[Item]:
+    """The drawer of one's own servos: what is fitted into it, out of it, and as a file both ways."""
+    drawer = desk.drawer
+    mine = drawer.servos()
+    items: list[Item] = []
+    if fitted is not None and fitted.catalogue_id is None:
+        same = any(servo == fitted for servo in mine)
+        words = "It lies in the drawer already." if same else ""
+        items.append(
+            Do("keep servo", f"Keep {fitted.name} in my drawer", lambda: desk.tried(lambda: drawer.put(fitted)), words)
+        )
+    if mine:
+        names = tuple((servo.name, servo.name) for servo in mine)
+        items.append(
+            Pick(
+                "out of drawer",
+                "Take out of my drawer",
+                "choose",
+                names,
+                lambda name: desk.tried(lambda: drawer.take_out(name)),
+            )
+        )
+        items.append(Do("drawer out", "Write my drawer as JSON", lambda: desk.wanted.emit(DRAWER_OUT)))
+    items.append(Do("drawer in", "Take servos from JSON into my drawer", lambda: desk.wanted.emit(DRAWER_IN)))
+    if drawer.trouble:
+        items.append(Note("drawer trouble", drawer.trouble))
+    return [Head("hdr", "My drawer of servos"), *items]
 
 
 def own_servo(desk: Desk, ident: str) -> None:

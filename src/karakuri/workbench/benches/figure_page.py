@@ -9,6 +9,7 @@ from karakuri.model.edits import add_posture, allow_ballast, foot_of, remove_ite
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.exports import PASTE
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 
 FINISH = (("25", "bare mechanism, + 25 %"), ("10", "shell on, + 10 %"), ("0", "finished, nothing to add"))
@@ -126,6 +127,7 @@ def figure_page(desk: Desk) -> Page:
         ]
     items += [
         Do("site", "Allow ballast somewhere", lambda: add_site(desk)),
+        Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
         Head("ha", "Assumptions, saved with the figure"),
     ]
     for field, words, kind, scale in SHARES:

@@ -10,7 +10,7 @@ from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.units import METRIC, Quantity, read_quantity, show
-from karakuri.workbench.exports import TAKE_OVER, doing
+from karakuri.workbench.exports import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, doing
 from karakuri.workbench.routes import BENCHES
 
 ACTIONS = {
@@ -23,7 +23,7 @@ ACTIONS = {
     "twin": "twin",
     "remove": "remove",
 }
-EXPORTS = (*map(doing, EXPORTERS), TAKE_OVER)
+EXPORTS = (*map(doing, EXPORTERS), TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE)
 
 
 def carry_out(window, text: str) -> str:
