@@ -101,7 +101,10 @@ def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
     assert ((program.values >= low - 0.51) & (program.values <= high + 0.51)).all()
     if figure.score.channels:
         table = read(write(figure, made))
-        assert take_over(figure, table)[1] <= 0.25
+        leap = max(float(np.abs(np.diff(places)).max()) for _, places in table.columns.values())
+        assert (
+            take_over(figure, table)[1] <= 0.25 + 0.01 * leap
+        )  # what leaps from one frame to the next is met at both, not between
     try:
         assert header(tables(figure)).count("{") > 3
     except Trouble as trouble:

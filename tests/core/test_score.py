@@ -13,7 +13,8 @@ from pydantic import ValidationError
 from karakuri.bodies.tree import build_tree
 from karakuri.demo import owl_path
 from karakuri.errors import EditRefused, FileTrouble
-from karakuri.exchange.frames_csv import corners_of, read, take_over
+from karakuri.exchange.frames_csv import read, take_over
+from karakuri.exchange.moves_of_places import corners_of
 from karakuri.exchange.outputs import outputs, score_frames
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import pulse_kind

@@ -11,17 +11,16 @@ import io
 import math
 import re
 from dataclasses import dataclass
-from itertools import pairwise
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.contract import Chosen, Exported, Exporter
+from karakuri.exchange.moves_of_places import moves_that_follow
 from karakuri.exchange.outputs import score_frames
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
-from karakuri.model.score import Moves, Row, moves_of
 from karakuri.motion.frames import Frames
 from karakuri.motion.score_motion import unit_of
 
@@ -127,7 +126,7 @@ def _numbers(rows: list[list[str]], faults: list[Fault]) -> Array:
 def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Edit, float]:
     """The moves that follow a table within `tolerance` (degrees, mm, percent), as one edit, and the largest difference there is.
 
-    Between corners they go at a steady speed. Raises FileTrouble where a column names no channel, or another unit.
+    They are those that were meant, as far as can be told from the places. Raises FileTrouble where a column names no channel, or another unit.
     """
     known = {channel.id for channel in figure.score.channels}
     faults = [Fault(f"column {ident}", f"one of {', '.join(sorted(known)) or 'no channel at all'}", ident) for ident in table.columns if ident not in known]  # fmt: skip
@@ -143,45 +142,12 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Ed
     steps: list[Step] = []
     worst = 0.0
     for ident, (_, places) in table.columns.items():
-        moves, off = _moves(table.times, places, figure.score.channel(ident).park, tolerance)
+        moves, off = moves_that_follow(table.times, places, figure.score.channel(ident).park, tolerance)
         worst = max(worst, off)
         steps.append(Set(("score", "channels", ident, "moves"), moves))
     length = max(figure.score.length_s, round(float(table.times[-1]), 3))
     steps.append(Set(("score", "length_s"), length))
     return Edit("take over frames", tuple(steps)), worst
-
-
-def _moves(times: Array, places: Array, park: float, tolerance: float) -> tuple[Moves, float]:
-    """Corners of the table (Ramer 1972, Douglas & Peucker 1973), and the moves between them."""
-    corners = corners_of(times, places, tolerance)
-    rows = []
-    if abs(places[0] - park) > 1e-3:
-        rows.append(Row(0.0, max(round(float(times[0]), 4), 0.0), round(float(places[0]), 3), "trapezoid", 0.02))
-    for a, b in pairwise(corners):
-        if abs(places[b] - places[a]) > 1e-9:
-            departs = round(float(times[a]), 4)
-            rows.append(
-                Row(departs, round(float(times[b]) - departs, 4), round(float(places[b]), 3), "trapezoid", 0.02)
-            )
-    straight = np.interp(times, times[corners], places[corners])
-    return moves_of(rows), float(np.max(np.abs(straight - places), initial=0.0))
-
-
-def corners_of(times: Array, places: Array, tolerance: float) -> list[int]:
-    """Indices of the points (k,) to keep so that straight lines between them stay within `tolerance` of all, times (n,) s."""
-    keep, todo = {0, len(times) - 1}, [(0, len(times) - 1)]
-    while todo:
-        a, b = todo.pop()
-        if b - a < 2:
-            continue
-        t, x = times[a : b + 1], places[a : b + 1]
-        line = x[0] + (x[-1] - x[0]) * (t - t[0]) / (t[-1] - t[0])
-        off = np.abs(x - line)
-        k = int(np.argmax(off))
-        if off[k] > tolerance:
-            keep.add(a + k)
-            todo += [(a, a + k), (a + k, b)]
-    return sorted(keep)
 
 
 def _export(figure: Figure, chosen: Chosen) -> Exported:
