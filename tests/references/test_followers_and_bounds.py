@@ -243,6 +243,9 @@ def test_the_same_shaking_is_as_hot_in_a_long_score():
         study(scored(*rows, length_s=length, mass_g=500.0)).results.loads.joints[0] for length in (302.0, 3600.0)
     )
     assert long.rms == pytest.approx(short.rms, rel=1e-3) and long.rms_over == 120.0
+    late = [row._replace(departs=row.departs + 400.0) for row in rows[:300]]
+    there = study(scored(*late, length_s=900.0, mass_g=500.0)).results.loads.joints[0]
+    assert 399.0 <= there.rms_at <= 431.5 and there.rms == pytest.approx(short.rms, rel=1e-2)
     assert long.rms >= study(scored(*rows[:8], length_s=4.5, mass_g=500.0)).results.loads.joints[0].rms * 0.98
 
 

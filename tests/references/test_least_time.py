@@ -13,6 +13,7 @@ from scipy.integrate import solve_ivp
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_classes
+from karakuri.checks import RULES
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import Edit, Set, apply
@@ -23,9 +24,12 @@ from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.least_time import Pull, all_it_has, at_once, least_time, of_profile
 from karakuri.sizing.pulls import inertia_of, pull_of
 from karakuri.sizing.wanted import asked_move, judge, place_move
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
 from tests.figures import head, random_figure, scored
 
+RULE = {rule.id: rule for rule in RULES}
 KINDS = ("minimum jerk", "cosine", "trapezoid", "sudden")
 
 
@@ -293,3 +297,36 @@ def test_eyes_lids_and_ears_are_not_judged_for_easing():
         and one.reserve > other.reserve
     )
     assert isinstance(quick, Figure)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_the_time_a_remedy_offers_is_enough_and_little_more(seed):
+    """For a wanted move and for one of the score: it holds with the time offered, and would not with a tenth less."""
+    rng = np.random.default_rng(seed)
+    mass, by = float(rng.uniform(200, 500)), float(rng.uniform(15, 25))
+
+    def wanted(time):
+        return study(head(mass_g=mass, servo="class_35", move=Move(by=by, time_s=time, profile="minimum jerk")))
+
+    before = wanted(0.03)
+    finding = before.finding("move.tilt")
+    assert finding.verdict == "fails"
+    offered = [p for p in RULE["move"].propose(finding, before.results) if p.group == "slower"]
+    for proposal, wish in zip(offered, (before.figure.assumptions.wished_margin, 1.0), strict=True):
+        time = proposal.edit.steps[0].value
+        least = before.results.joints[0].move.least
+        assert least * wish <= time <= least * wish + 0.05 and wanted(time).finding("move.tilt").reserve >= wish * (
+            1 - 1e-9
+        )
+
+    def played(takes):
+        return study(scored(Row(0.5, takes, by), Row(3.0, 1.0, 0.0), length_s=6.0, mass_g=mass, servo="class_35"))
+
+    before = played(0.05)
+    finding = before.finding("toofast.nod.0")
+    assert finding.verdict == "fails"
+    remedy = next(r for r in remedies(before, finding, Reuse()) if "Stretch the move" in r.label.text)
+    takes = remedy.label.quantities[0].value
+    assert played(takes).finding("toofast.nod.0").verdict == remedy.verdict == "holds"
+    again = played(takes * 0.9).finding("toofast.nod.0")
+    assert again.verdict != "holds"

@@ -17,7 +17,13 @@ from tests.figures import fig1, part, random_figure
 from tests.references.mujoco_twin import CRUMB, Twin, compensated, gravity_of
 
 # Shells whose inertia MuJoCo computes for an ellipsoid's surface are left out: it has no closed form; see test_solids.
-FIGURES = [fig1(), *(random_figure(seed, 1 + seed % 8, slides=seed % 3 == 0) for seed in range(12))]
+SLIDING = [random_figure(seed, 6, slides=True) for seed in range(20, 30)]
+FIGURES = [fig1(), *(random_figure(seed, 1 + seed % 8) for seed in range(12)), *SLIDING]
+
+
+def test_there_are_slides_and_they_ride_on_what_turns():
+    slides = [(f, j) for f in SLIDING for j in f.joints if j.kind == "slide"]
+    assert len(slides) >= 10 and sum(j.rides_on != "base" and f.joint(j.rides_on).kind == "turn" for f, j in slides) >= 4
 
 
 def solid_owl() -> Figure:
