@@ -23,7 +23,9 @@ FIGURES = [fig1(), *(random_figure(seed, 1 + seed % 8) for seed in range(12)), *
 
 def test_there_are_slides_and_they_ride_on_what_turns():
     slides = [(f, j) for f in SLIDING for j in f.joints if j.kind == "slide"]
-    assert len(slides) >= 10 and sum(j.rides_on != "base" and f.joint(j.rides_on).kind == "turn" for f, j in slides) >= 4
+    assert (
+        len(slides) >= 10 and sum(j.rides_on != "base" and f.joint(j.rides_on).kind == "turn" for f, j in slides) >= 4
+    )
 
 
 def solid_owl() -> Figure:

@@ -54,7 +54,7 @@ def test_the_twin_of_a_joint_by_key_and_undone_at_once(open_window, qtbot):
     assert desk.figure == before
     desk.select(Ref("joint", ident))
     qtbot.wait(20)
-    hand.click(hand.tag("Twin on the other side"))
+    hand.click(hand.tag("Twin, with all"))
     assert len(desk.figure.joints) == 10
     desk.select(Ref("joint", ident))
     hand.ctrl(Qt.Key.Key_D)

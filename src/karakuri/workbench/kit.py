@@ -67,6 +67,15 @@ def text_width(look: Look, text: str, size: float, weight: int = 400) -> float:
     return _advance(text, max(11, round(size * look.scale)), weight)
 
 
+def fit(look: Look, text: str, width: float, ways: tuple[tuple[float, int], ...]) -> tuple[float, list[str]]:
+    """The first size, design pixels, at which a text has no more lines than given with it; at the last size cut, with an ellipsis."""
+    for size, most in ways:
+        lines = wrapped(look, text, width, size)
+        if len(lines) <= most:
+            return size, lines
+    return size, [*lines[: most - 1], lines[most - 1].rstrip(" .,:;") + " …"]
+
+
 def wrapped(look: Look, text: str, width: float, size: float, weight: int = 400) -> list[str]:
     """Lines no wider than width; numbers keep their units, cos and sin their angles."""
     text = _KEEP.sub("\\1\u00a0\\2", text).replace("cos ", "cos\u00a0").replace("sin ", "sin\u00a0")

@@ -64,7 +64,7 @@ class Window(QMainWindow):
         self.stop = StopButton(desk, self.middle)
         self.slide = Tag(desk, "Card", self.middle, self.toggle_card)
         self.slide.setCheckable(True)
-        self.card_out, self.was_over = True, False
+        self.card_out, self.was_over, self.folded = True, False, False
         self.centre = (0, 0, 900, 600)
         self.top.finder.returnPressed.connect(self._find)
         desk.turned.connect(self._turned)
@@ -112,7 +112,7 @@ class Window(QMainWindow):
             self.was_over, self.card_out = over, not over
         rail = u(76) if not over else u(62)
         rows = 3 if h < 1000 else 4 if h < 1300 else 6
-        strip = u(HEAD) + (2 if over else rows) * u(ROW) + u(3)
+        strip = u(HEAD) + (1 if self.folded else 2 if over else rows) * u(ROW) + u(3)
         card = u(276) if w < u(1600) else u(320)
         top = u(44)
         self.rail.setGeometry(0, 0, rail, h)
@@ -203,6 +203,7 @@ class Window(QMainWindow):
             ("Ctrl+D", self.twin),
             ("Ctrl+Shift+V", self.paste_parts),
             ("Alt+W", self._to_find),
+            ("Alt+F", self.fold_findings),
             ("Ctrl++", lambda: self._text(0.1)),
             ("Ctrl+=", lambda: self._text(0.1)),
             ("Ctrl+-", lambda: self._text(-0.1)),
@@ -247,6 +248,11 @@ class Window(QMainWindow):
 
     def _text(self, by: float) -> None:
         self.desk.set_scale(round(self.desk.look.scale + by, 2))
+
+    def fold_findings(self) -> None:
+        """The strip to its head and the worst row, or back."""
+        self.folded = not self.folded
+        self.lay()
 
     def _to_find(self) -> None:
         self.top.finder.setFocus()

@@ -311,7 +311,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
         ),
         Head("h2", "Actions"),
         Do("servo", "Its servo, on the Drive bench", lambda: desk.turn_to("drive")),
-        Do("twin", "Twin on the other side, with all that rides on it", lambda: desk.wanted.emit("twin")),
+        Do("twin", "Twin, with all that rides on it", lambda: desk.wanted.emit("twin")),
         Do("remove", f"Remove {joint.name}", lambda: _remove(desk, ident)),
         Note("nr", "What it carries is then hung on what it rides on."),
     ]

@@ -21,7 +21,7 @@ from karakuri.workbench.marks import bob, tag_path, tumbler
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
-LABEL, RULER, LANE, ROW, TALLEST = 128, 28, 24, 41, 72
+LABEL, RULER, LANE, ROW, TALLEST = 128, 28, 24, 41, 150
 CLOSEST_S = 0.05
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 30, 60, 120, 300, 600, 1800, 3600)
 

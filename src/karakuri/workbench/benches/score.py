@@ -25,6 +25,7 @@ class ScoreBench(Bench):
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, parent)
+        self.large = False
         self.shelf = Shelf(desk, self)
         self.front = Elevation(desk, "front", self, posing=True)
         self.ribbons = Ribbons(desk, self)
@@ -95,6 +96,10 @@ class ScoreBench(Bench):
                 self.ribbons.hand.pin_at(self.desk.figure.poses[n].id, transport.now)
         elif key == Qt.Key.Key_B:
             self.ribbons.hand.bead_here()
+        elif key == Qt.Key.Key_M:
+            self.large = not self.large
+            self._place()
+            self.ribbons.fresh()
         elif key == Qt.Key.Key_Delete and self.desk.subject.kind in ("move", "pin"):
             self.remove()
         else:
@@ -115,11 +120,11 @@ class ScoreBench(Bench):
         u, w, h = self.u, self.width(), self.height()
         self.shelf_top = u(40)
         tall = min(u(112), round(h * 0.24))
-        stage = min(u(290), round(w * 0.3))
+        stage = round(w * 0.36) if self.large else min(u(290), round(w * 0.3))
         self.shelf.setGeometry(u(14), self.shelf_top, w - stage - u(42), tall)
-        self.front.setGeometry(w - stage - u(12), u(8), stage, self.shelf_top + tall - u(8))
+        self.front.setGeometry(w - stage - u(12), u(8), stage, (h if self.large else self.shelf_top + tall) - u(8))
         top = self.shelf_top + tall + u(6)
-        self.ribbons.setGeometry(u(6), top, w - u(10), h - top - u(2))
+        self.ribbons.setGeometry(u(6), top, w - u(10) - (stage + u(12) if self.large else 0), h - top - u(2))
         size = self.run.sizeHint()
         self.run.setGeometry(
             u(2), round(u(RULER) / 2 - size.height() / 2), min(size.width(), u(LABEL - 4)), size.height()

@@ -7,14 +7,14 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.finding import Action, Finding, show_reserve
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.kit import Kit, wrapped
+from karakuri.workbench.kit import Kit, fit
 from karakuri.workbench.marks import tumbler
 from karakuri.workbench.routes import lead_to, open_finding
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Press, Sheet
 from karakuri.workbench.widgets.tag import RemedyTag, Tag
 
-ROW, HEAD, HELD_MS = 37, 24, 500
+ROW, HEAD, HELD_MS, TWO_FROM = 40, 24, 500, 1600
 
 
 class FindingRow(Press):
@@ -31,7 +31,7 @@ class FindingRow(Press):
         number = show_reserve(finding.reserve) if finding.reserve is not None else ""
         self.setAccessibleName(f"{finding.verdict} {number} {sentence}")
         extra = finding.decides.show(self.desk.units) if finding.decides else ""
-        self.setToolTip(extra)
+        self.setToolTip(extra or sentence)
         self.update()
 
     def _open(self) -> None:
@@ -60,10 +60,8 @@ class FindingRow(Press):
                 kit.text(self.u(72), y, show_reserve(f.reserve), 15, 700, colour)
         sentence = f.sentence.show(self.desk.units)
         left = self.u(120)
-        lines = wrapped(self.desk.look, sentence, self.width() - left - self.u(6), 13)
-        size = 13 if len(lines) <= 2 else 11.5
-        lines = lines if size == 13 else wrapped(self.desk.look, sentence, self.width() - left - self.u(6), size)
-        step = self.u(16 if size == 13 else 12.5)
+        size, lines = fit(self.desk.look, sentence, self.width() - left - self.u(6), ((13, 2), (11.5, 3)))
+        step = self.u(16 if size == 13 else 12.2)
         for i, line in enumerate(lines):
             kit.text(left, y + (i - (len(lines) - 1) / 2) * step, line, size)
         if self.hasFocus():
@@ -116,8 +114,12 @@ class Strip(Sheet):
         self.refresh()
         self.repaint()
 
+    def columns(self) -> int:
+        """Two where there is room for two sentences with their remedies."""
+        return 2 if self.width() >= self.u(TWO_FROM) else 1
+
     def visible_rows(self) -> int:
-        return max(1, (self.height() - self.u(HEAD)) // self.u(ROW))
+        return max(1, (self.height() - self.u(HEAD)) // self.u(ROW)) * self.columns()
 
     def listed(self) -> list[Finding]:
         if self.desk.study is None:
@@ -166,14 +168,21 @@ class Strip(Sheet):
             self.setTabOrder(self.rows[i], tag)
 
     def sentence_width(self) -> int:
-        return self.u(516) if self.width() < 1600 * self.desk.look.scale else self.u(700)
+        return self.u(516)
 
     def _place(self) -> None:
-        top, left, right = self.u(HEAD), self.u(14), self.width() - self.u(14)
+        top, columns = self.u(HEAD), self.columns()
+        column = (self.width() - self.u(28)) // columns
+        rows = max(1, self.visible_rows() // columns)
         for i, row in enumerate(self.rows):
-            y = top + i * self.u(ROW)
+            left = self.u(14) + (i // rows) * column
+            right = left + column - (self.u(14) if columns > 1 else 0)
+            y = top + (i % rows) * self.u(ROW)
             wide = min(self.sentence_width(), round((right - left) * 0.62))
-            wide = wide if self.tags[i] else right - left
+            if self.tags[i]:  # the first remedy is told whole, the sentence gives way down to half
+                wide = max(min(wide, right - left - self.tags[i][0].sizeHint().width() - 8), (right - left) // 2)
+            else:
+                wide = right - left
             row.setGeometry(left, y, wide, self.u(ROW))
             x = left + wide + 4
             for n, tag in enumerate(self.tags[i]):
