@@ -69,6 +69,34 @@ def tumbler(kit: Kit, cx: float, cy: float, h: float, verdict: str) -> None:
     p.restore()
 
 
+def moving_head(kit: Kit, cx: float, cy: float, h: float) -> None:
+    """The mark of the program: a head with an eye and a jaw, tilted on its pivot, and where it came from."""
+    p = kit.p
+    p.save()
+    p.translate(cx, cy + 0.40 * h)
+    line = max(1.2, 0.06 * h)
+    for turn, solid in ((-24, False), (16, True)):
+        p.save()
+        p.rotate(turn)
+        head = QPainterPath()
+        head.addEllipse(QPointF(0, -0.62 * h), 0.27 * h, 0.30 * h)
+        if solid:
+            kit.draw(head, "card", None)
+            kit.pen(None)
+            kit.brush("indigo")
+            p.drawEllipse(QPointF(0.09 * h, -0.70 * h), 0.055 * h, 0.055 * h)
+            kit.line(0.02 * h, -0.52 * h, 0.27 * h, -0.50 * h, "indigo", line)
+            kit.line(0, -0.33 * h, 0, 0, "card", 1.6 * line)
+        else:
+            kit.draw(head, None, "card", 0.7 * line)
+            kit.line(0, -0.33 * h, 0, 0, "card", 0.7 * line)
+        p.restore()
+    kit.pen(None)
+    kit.brush("brass_f")
+    p.drawEllipse(QPointF(0, 0), 0.095 * h, 0.095 * h)
+    p.restore()
+
+
 def tag_path(x: float, y: float, w: float, h: float, cut: float) -> QPainterPath:
     """The one button shape: its left corners are cut."""
     return Kit.path([(x + cut, y), (x + w, y), (x + w, y + h), (x + cut, y + h), (x, y + h - cut), (x, y + cut)], True)

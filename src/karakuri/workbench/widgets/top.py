@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.units import ALL_UNITS
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, text_width
-from karakuri.workbench.marks import glyph, slip, tumbler
+from karakuri.workbench.marks import glyph, moving_head, slip
 from karakuri.workbench.routes import BENCHES, bench_of
 from karakuri.workbench.widgets.field import Field
 from karakuri.workbench.widgets.sheet import Press, Sheet
@@ -107,12 +107,7 @@ class Rail(Sheet):
         kit.line(w - 0.5, 0, w - 0.5, self.height(), "rule")
         kit.line(w / 2, u(58), w / 2, u(44) + len(self.buttons) * u(70), "rule", 1, "dot")
         kit.rect(0, 0, w, u(44), "indigo")
-        kit.p.save()
-        swapped = dict(kit.look.colours)
-        kit.look = type(kit.look)(swapped | {"moss": swapped["paper"], "card": swapped["indigo"]}, kit.look.scale)
-        tumbler(kit, w / 2, u(23), u(24), "holds")
-        kit.look = self.desk.look
-        kit.p.restore()
+        moving_head(kit, w / 2, u(22), u(34))
 
 
 class TurnButton(Press):
