@@ -1,0 +1,153 @@
+"""The study in a process of its own: the same answers, the same objects, the newest order, and begun again when it dies."""
+
+import contextlib
+import os
+import signal
+import time
+
+import pytest
+
+from karakuri.demo import owl_path
+from karakuri.files.disk import load
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.study import courier as post
+from karakuri.study import line as lines
+from karakuri.study.answers import Answers, portable
+from karakuri.study.courier import STUDY, WINDOW, Courier
+from karakuri.study.line import Line
+from karakuri.study.orders import Broke, Finished, Offer, Order, Remedied, Studied
+from karakuri.study.study import same_body, study
+from tests.figures import head, scored
+
+
+@pytest.fixture
+def line():
+    made = Line()
+    yield made
+    made.close()
+
+
+def until(line, kind, number, seconds=60.0):
+    """Answers up to the first of a kind and number."""
+    end, seen = time.monotonic() + seconds, []
+    while time.monotonic() < end:
+        answer = line.read()
+        seen.append(answer)
+        if isinstance(answer, kind) and answer.number == number:
+            return seen
+        assert answer is not None
+    raise AssertionError(f"no {kind.__name__} {number}")
+
+
+def verdicts(done):
+    return {f.id: (f.verdict, f.reserve) for f in done.findings}
+
+
+def heavier(figure, grams):
+    return apply(figure, Edit("m", (Set(("parts", "skull", "mass_g"), grams),)))
+
+
+def test_it_answers_what_is_answered_in_place(line):
+    figure = head(mass_g=900.0)
+    line.send(Order(1, figure, False))
+    theirs, ours = until(line, Finished, 1), []
+    Answers(ours.append, lambda: 1).order(Order(1, figure, False))
+    assert [type(a) for a in theirs] == [type(a) for a in ours]
+    assert verdicts(theirs[0].study) == verdicts(ours[0].study)
+    found = {a.finding: [r.edit.name for r in a.remedies] for a in theirs if isinstance(a, Remedied)}
+    assert found == {a.finding: [r.edit.name for r in a.remedies] for a in ours if isinstance(a, Remedied)} and any(
+        found.values()
+    )
+    holds = next(f for f in theirs[0].study.findings if f.verdict == "holds")
+    line.send(Offer(1, holds.id))
+    assert until(line, Remedied, 1)[-1].finding == holds.id
+
+
+def test_what_did_not_change_is_the_same_object(line):
+    """So that what compares by identity, such as same_body, works on both sides."""
+    owl = load(owl_path())
+    line.send(Order(1, owl, True))
+    one = until(line, Studied, 1)[-1].study
+    assert one.figure is owl and one.results.figure is owl
+    assert all(r.joint is owl.joint(r.joint.id) for r in one.results.joints)
+    edited = apply(owl, Edit("m", (Set(("parts", "reading_lamp", "mass_g"), 300.0),)))
+    line.send(Order(2, edited, True))
+    two = until(line, Studied, 2)[-1].study
+    assert two.figure is edited and same_body(two.figure, edited)
+    before = {id(f) for f in one.findings}
+    assert sum(id(f) in before for f in two.findings) > 0.5 * len(two.findings)
+    assert sum(a is b for a, b in zip(one.results.joints, two.results.joints, strict=True)) == len(one.results.joints)
+
+
+def test_the_newest_order_wins(line):
+    figure = scored(*[], mass_g=300.0)
+    for number in range(1, 12):
+        line.send(Order(number, heavier(figure, 300.0 + number), False))
+    answers = until(line, Finished, 11)
+    assert (
+        next(a for a in answers if isinstance(a, Studied) and a.number == 11).study.figure.part("skull").mass_g == 311.0
+    )
+    assert len([a for a in answers if isinstance(a, Studied)]) < 11
+
+
+def killed(line):
+    os.kill(line._process.process.pid, signal.SIGKILL)
+
+
+def test_one_that_dies_is_begun_again_once_and_then_it_is_told(line):
+    line.send(Order(1, head(), True))
+    until(line, Studied, 1)
+    killed(line)
+    assert until(line, Studied, 1)[-1].study.findings  # the newest order was given again
+    killed(line)
+    assert until(line, Broke, 1)[-1].why == lines.ENDED
+    line.send(Order(2, heavier(head(), 200.0), True))
+    assert until(line, Studied, 2)[-1].study.figure.part("skull").mass_g == 200.0
+
+
+def test_closing_wakes_the_one_who_reads(line):
+    line.send(Order(1, head(), True))
+    until(line, Studied, 1)
+    process = line._process.process
+    line.close()
+    assert line.read() is None and process.poll() is not None
+    line.send(Order(2, head(), True))  # after that nothing is begun
+    assert line._process is None
+
+
+def test_where_no_process_can_be_begun_that_is_said(monkeypatch):
+    def refused():
+        raise OSError(11, "Resource temporarily unavailable")
+
+    monkeypatch.setattr(lines, "launch", refused)
+    with pytest.raises(OSError, match="unavailable"):
+        Line().send(Order(1, head(), True))
+
+
+def test_both_ends_begin_anew_after_many_things(monkeypatch):
+    monkeypatch.setattr(post, "MOST", 40)
+    window, other = Courier(WINDOW), Courier(STUDY)
+    figure = head()
+    for number in range(60):
+        figure = heavier(figure, 100.0 + number)
+        if window.full:
+            window.clear()
+            other.clear()
+        order = other.unpack(window.pack(Order(number, figure, True)))
+        assert order.figure == figure
+        done = portable(Studied(number, study(order.figure, quick=True), 0.0))
+        back = window.unpack(other.pack(done, (*done.study.findings, *done.study.results.joints)))
+        assert back.study.figure is figure and verdicts(back.study) == verdicts(done.study)
+        assert len(window._known) < 250 and len(other._known) < 250
+
+
+def test_an_answer_of_before_both_began_anew_is_dropped(line, monkeypatch):
+    line.send(Order(1, head(), True))
+    until(line, Studied, 1)
+    monkeypatch.setattr(post, "MOST", 1)
+    line.send(Order(2, heavier(head(), 222.0), True))
+    monkeypatch.setattr(post, "MOST", 6000)
+    assert until(line, Studied, 2)[-1].study.figure.part("skull").mass_g == 222.0
+    with contextlib.suppress(AssertionError):
+        line.send(Order(3, heavier(head(), 223.0), True))
+        assert until(line, Studied, 3)[-1].number == 3
