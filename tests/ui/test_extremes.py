@@ -1,0 +1,73 @@
+"""Extremes typed into every field of every bench: a sentence or a finding, never a fault, and one step of undo at most."""
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from karakuri.files.text import from_text, to_text
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import allow_ballast
+from karakuri.model.joint import Move
+from karakuri.model.ref import Ref
+from karakuri.model.score import Row
+from karakuri.session.session import Session
+from karakuri.units import METRIC
+from karakuri.workbench.widgets.items import Write, WriteText
+from tests.figures import scored
+
+PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")), ("drive", Ref("joint", "tilt")),
+         ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
+         ("score", Ref("move", "nod", 0)))  # fmt: skip
+EXTREMES = (
+    "0",
+    "-1",
+    "1e308",
+    "9999999999",
+    "0.000001",
+    "nan",
+    "inf",
+    "",
+    "9" * 5000,
+    "(" * 300 + "1" + ")" * 300,
+    "1/0",
+    "10^99",
+    "−0",
+    "1e-320",
+)
+
+
+@pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v.kind or "whole")
+def test_extremes_in_every_field(bench, subject, open_window, qtbot, monkeypatch):
+    monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
+    figure = scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0), move=Move(by=20.0, time_s=0.5), stops_deg=(-40.0, 40.0))
+    figure = apply(figure, allow_ballast(figure, "tilt"))
+    window = open_window(Session(apply(figure, Edit("x", (Set(("joints", "tilt", "rests_deg"), (-5.0, 5.0)),)))))
+    desk, body = window.desk, window.card.body
+    desk.select(subject)
+    desk.turn_to(bench)
+    qtbot.wait(5)
+    whole = desk.figure
+    keys = [(type(item), item.key) for item in body.page.items if isinstance(item, Write | WriteText)]
+    assert keys
+    for kind, key in keys:
+        for text in EXTREMES:
+            item = next(i for i in body.page.items if isinstance(i, kind) and i.key == key)
+            field = body.editor_of(item)
+            steps = len(desk.session.history._done)
+            field.setFocus()
+            field.setText(text)
+            QTest.keyClick(field, Qt.Key.Key_Return)
+            qtbot.wait(1)
+            if desk.figure == whole:
+                QTest.keyClick(field, Qt.Key.Key_Escape)
+            else:
+                assert len(desk.session.history._done) <= steps + 1
+                assert from_text(to_text(desk.figure)) == desk.figure and desk.study.figure is desk.figure
+                assert all(f.sentence.show(METRIC).isprintable() for f in desk.study.findings)
+                if key.startswith("rec "):
+                    whole = desk.figure
+                    continue
+                desk.undo()
+            assert desk.figure == whole, (key, text[:20])
+            desk.select(subject)
+            qtbot.wait(1)
