@@ -24,6 +24,20 @@ def best_angle(a: Array, b: Array, low: float, high: float, now: Array) -> Array
     return np.where(np.abs(a) + np.abs(b) > 1e-15, best, now)
 
 
+def flattest_angle(a: Array, b: Array, c: Array, low: float, high: float, now: Array) -> Array:
+    """The q (n,) in [low, high] at which |a cos q + b sin q + c| is least: at a root, a turning point or an end; q where none is better."""
+    size, middle = np.hypot(a, b), np.arctan2(b, a)
+    off = np.arccos(np.clip(-c / np.where(size > 1e-15, size, 1.0), -1.0, 1.0))
+    tries = np.stack(
+        [now, middle + off, middle - off, middle, middle + math.pi, np.full_like(now, low), np.full_like(now, high)]
+    )
+    inside = low + np.mod(tries - low, 2 * math.pi)
+    tries[1:5] = np.where(inside[1:5] <= high, inside[1:5], now)
+    values = np.abs(a * np.cos(tries) + b * np.sin(tries) + c)
+    out: Array = tries[values.argmin(axis=0), np.arange(len(now))]
+    return out
+
+
 class Turn:
     """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
 

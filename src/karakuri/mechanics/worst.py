@@ -17,7 +17,7 @@ from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import carried_mass, carried_moment, cross, dot, place
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tied import climb_tied, free_of, is_tied
-from karakuri.mechanics.turn import turns
+from karakuri.mechanics.turn import flattest_angle, turns
 
 STARTS, QUICK_STARTS = 32, 4
 FEW = 4
@@ -227,26 +227,59 @@ _SIDES: dict[tuple[object, ...], float] = {}
 
 
 def _across_most(tree: Tree, j: int, gravities: Array) -> float:
-    """The largest part of gravity, m/s², across joint j's axis over the ranges of what carries it."""
+    """The largest part of gravity, m/s², across joint j's axis over the ranges of what carries it: where least of it lies along."""
     chain = tree.chains[j][:-1]
     free = free_of(tree, chain)
+    tied = is_tied(tree, chain)
 
     def across(q: Array, g: Array) -> Array:
-        direction = np.repeat(g[:, None], q.shape[1], axis=1)
-        for k in chain:
-            direction = turns(tree)[k].spin(-q[k], direction)
-        off = cross(np.repeat(tree.axis[j][:, None], q.shape[1], axis=1), direction)
-        out: Array = np.sqrt(dot(off, off))
-        return out
+        along = _along(tree, j, chain, q, g)
+        return np.asarray(np.sqrt(np.maximum(float(g @ g) - along * along, 0.0)))
 
     most = 0.0
     for g in gravities:
-        if not free:
-            most = max(most, float(across(rest_pose(tree)[:, None], g)[0]))
-            continue
-        q = complete(tree.coupling, _starts(tree, free, 8, ()))
-        most = max(most, float(climb_tied(tree, partial(across, g=g), free, q).max()))
+        q = complete(tree.coupling, _starts(tree, free, 8 if free else 1, ()))
+        if tied:
+            most = max(most, float(climb_tied(tree, partial(across, g=g), free, q).max()))
+        else:
+            _least_along(tree, j, chain, q, g)
+            most = max(most, float(across(q, g).max()))
     return most
+
+
+def _along(tree: Tree, j: int, chain: tuple[int, ...], q: Array, g: Array) -> Array:
+    """The part (n,) of gravity along joint j's axis in poses q (m, n)."""
+    direction = np.repeat(g[:, None], q.shape[1], axis=1)
+    for k in chain:
+        direction = turns(tree)[k].spin(-q[k], direction)
+    return np.asarray(tree.axis[j] @ direction)
+
+
+def _least_along(tree: Tree, j: int, chain: tuple[int, ...], q: Array, g: Array) -> None:
+    """Set the chain's angles in q (m, n), one exactly after the other, so that as little of gravity as can be lies along joint j's axis."""
+    every = turns(tree)
+    turning = [k for k in chain if not tree.slides[k]]
+    slack = 1e-9 * float(np.linalg.norm(g))
+    best = np.abs(_along(tree, j, chain, q, g))
+    for _ in range(30):
+        if not turning or float(best.min()) <= slack:
+            return
+        rights = [np.repeat(tree.axis[j][:, None], q.shape[1], axis=1)]
+        for k in reversed(turning[1:]):
+            rights.append(every[k].spin(q[k], rights[-1]))
+        left = np.repeat(g[:, None], q.shape[1], axis=1)
+        for k, right in zip(turning, reversed(rights), strict=True):
+            turn = every[k]
+            if turn.moves:
+                a = np.einsum("in,in->n", left, turn.across @ right)
+                b = np.einsum("in,in->n", left, turn.skew @ right)
+                c = np.einsum("in,in->n", left, turn.along @ right)
+                q[k] = flattest_angle(a, b, c, turn.low, turn.high, q[k])
+            left = turn.spin(-q[k], left)
+        now = np.abs(_along(tree, j, chain, q, g))
+        if np.all(best - now <= 1e-9 * (1e-6 + best)):
+            return
+        best = now
 
 
 def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
