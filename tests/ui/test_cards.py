@@ -126,7 +126,11 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
         desk.turn_to(bench)
         qtbot.wait(5)
         for item in [i for i in window.card.body.page.items if isinstance(i, Do)]:
-            if item.label in done or item.why_not or item.label.startswith(("Step", "Export", "Take frames")):
+            if (
+                item.label in done
+                or item.why_not
+                or item.label.startswith(("Step", "Export", "Take frames", "Take servos", "Write my drawer"))
+            ):
                 continue
             desk.set_pose("neck_pan", 0.1)
             before, place, pose, window.note.text = desk.figure, desk.bench, desk.pose, ""

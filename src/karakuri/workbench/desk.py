@@ -187,7 +187,7 @@ class Desk(QObject):
         self.after_edit(dragging)
         return True
 
-    def tried(self, work: Callable[[], object]) -> bool:
+    def tried(self, work: Callable[[], object], said: str) -> bool:
         """Do something that is no edit, such as a file; False, and a sentence, where it did not go."""
         try:
             work()
@@ -195,6 +195,7 @@ class Desk(QObject):
             self.said.emit(str(trouble))
             return False
         self.selected.emit()
+        self.said.emit(said)
         return True
 
     def after_edit(self, dragging: bool = False) -> None:

@@ -118,7 +118,12 @@ def drawer_items(desk: Desk, fitted: Actuator | None) -> list[Item]:
         same = any(servo == fitted for servo in mine)
         words = "It lies in the drawer already." if same else ""
         items.append(
-            Do("keep servo", f"Keep {fitted.name} in my drawer", lambda: desk.tried(lambda: drawer.put(fitted)), words)
+            Do(
+                "keep servo",
+                f"Keep {fitted.name} in my drawer",
+                lambda: desk.tried(lambda: drawer.put(fitted), f"{fitted.name} lies in the drawer now."),
+                words,
+            )
         )
     if mine:
         names = tuple((servo.name, servo.name) for servo in mine)
@@ -128,7 +133,9 @@ def drawer_items(desk: Desk, fitted: Actuator | None) -> list[Item]:
                 "Take out of my drawer",
                 "choose",
                 names,
-                lambda name: desk.tried(lambda: drawer.take_out(name)),
+                lambda name: desk.tried(
+                    lambda: drawer.take_out(name), f"{name} is out of the drawer; figures that have it keep it."
+                ),
             )
         )
         items.append(Do("drawer out", "Write my drawer as JSON", lambda: desk.wanted.emit(DRAWER_OUT)))
