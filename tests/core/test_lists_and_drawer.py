@@ -52,6 +52,7 @@ def test_units_in_cells_and_doubled_names():
         ("mass\tup\n3\t4", "no column of names"),
         ("name\tmass\nA\tmany", "row 2, mass"),
         ("name\tmass\nA\t-3", "row 2"),
+        ("name\tmass\nA\t1,200", "1200 or 1.200"),
         ("name\tmass\nA\t1e400", "row 2"),
         ("name\tmass\nA\t900000000", "row 2"),
         ("name\trides on\nA\tmoon", "row 2, rides on"),

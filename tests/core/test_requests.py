@@ -115,11 +115,14 @@ def test_when_a_score_begins_changes_no_verdict(steps, later):
     shifted = [row._replace(departs=round(row.departs + later, 3)) for row in made]
     again = scored(*shifted, length_s=at + 5.0 + later, mass_g=900.0)
     one, other = (study(f).results.loads.joints[0] for f in (once, again))
-    assert other.reserve == pytest.approx(one.reserve, rel=2e-3)
-    assert other.least == pytest.approx(one.least, rel=2e-3)
-    assert other.torque == pytest.approx(one.torque, rel=2e-3, abs=1e-6)
+    close = 1e-2  # a move is sampled at 25 places and at every tenth of a second: where these fall shifts with it
+    assert other.reserve == pytest.approx(one.reserve, rel=close)
+    assert other.least == pytest.approx(one.least, rel=close)
+    assert other.torque == pytest.approx(one.torque, rel=close, abs=1e-6)
     heat, hotter = (load.rms**2 * load.rms_over for load in (one, other))  # it stands at park so much longer
-    assert hotter - one.effort[0] ** 2 * later == pytest.approx(heat, rel=5e-3)
+    assert hotter - one.effort[0] ** 2 * later == pytest.approx(
+        heat, rel=2e-2
+    )  # twice the half per cent of a root mean square, each way
 
 
 def test_a_digest_tells_values_apart():
@@ -146,3 +149,17 @@ def test_a_digest_tells_values_apart():
     assert digest(replace(one, mass=one.mass * (1 + 1e-15) + 1e-18)) != digest(one)
     with pytest.raises(TypeError, match="no digest"):
         digest({1: 2})
+
+
+@pytest.mark.parametrize("lag", [0.1, 0.4])
+def test_a_following_move_asks_the_same_whatever_its_time_says(lag):
+    """Its motion is its lag's alone; with no time, and once also after its time, nobody looked at what it asks."""
+    loads = [
+        study(
+            scored(Row(0.5, takes, 25.0, "following", lag), Row(6.0, 1.0, 0.0), length_s=8.0, mass_g=700.0)
+        ).results.loads.joints[0]
+        for takes in (0.0, 0.05, 0.6, 1.5)
+    ]
+    for load in loads[1:]:
+        assert load.torque[0] == pytest.approx(loads[0].torque[0], rel=2e-2)
+        assert load.reserve[0] == pytest.approx(loads[0].reserve[0], rel=2e-2)

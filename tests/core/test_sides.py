@@ -171,3 +171,17 @@ def test_pairs_by_the_builders_word():
             apply(said, set_twin(said, "a0", wrong))
     with pytest.raises(Trouble, match="twin of two"):
         apply(said, set_twin(said, "a2", "a1"))
+
+
+def test_a_pair_by_word_inside_a_twin_is_a_pair_again_and_stays_one():
+    figures = [left_arm(seed)[0] for seed in range(12)]
+    figure, mate = next((f, j.id) for f in figures for j in may_pair(f, "j2") if j.id in ("j3", "j4"))
+    said, ident = apply(figure, set_twin(figure, "j2", mate)), "j1"
+    both = apply(said, twin_joint(said, ident)[0])
+    assert both.joint("j2").twin == mate
+    copies = [
+        j
+        for j in both.joints
+        if j.id not in {k.id for k in said.joints} and j.twin is not None and j.twin not in {k.id for k in said.joints}
+    ]
+    assert len(copies) == 1

@@ -151,3 +151,19 @@ def test_an_answer_of_before_both_began_anew_is_dropped(line, monkeypatch):
     with contextlib.suppress(AssertionError):
         line.send(Order(3, heavier(head(), 223.0), True))
         assert until(line, Studied, 3)[-1].number == 3
+
+
+def test_after_a_process_was_refused_the_next_order_begins_one(line, monkeypatch):
+    line.send(Order(1, head(), True))
+    until(line, Studied, 1)
+    real = lines.launch
+
+    def refused():
+        raise OSError(11, "Resource temporarily unavailable")
+
+    monkeypatch.setattr(lines, "launch", refused)
+    killed(line)
+    assert "unavailable" in until(line, Broke, 1)[-1].why and line.read() is None
+    monkeypatch.setattr(lines, "launch", real)
+    line.send(Order(2, heavier(head(), 210.0), True))
+    assert until(line, Studied, 2)[-1].study.figure.part("skull").mass_g == 210.0

@@ -217,6 +217,7 @@ def test_tables_in_and_out_by_the_window(open_window, qtbot, tmp_path):
     assert window.exports.export_to(FRAMES, tmp_path / "a.csv")
     before = window.desk.figure
     assert window.exports.import_frames_from(tmp_path / "a.csv")
+    qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=20_000)
     assert window.desk.figure != before and "largest difference" in window.note.text
     assert window.desk.session.history.undo_name == "take over frames"
     window.desk.undo()

@@ -19,7 +19,7 @@ from karakuri.motion.track import build_track
 STILL, SHAPES, CLOSE = 0.0012, (0.1, 0.2, 0.25, 1 / 3, 0.4, 0.5), 0.05
 KINDS = (("minimum jerk", 0.0), ("cosine", 0.0), *(("trapezoid", shape) for shape in SHAPES))
 LEAP_FRAMES, MOST_FITTED, PIECE, RAMP_S = 1, 4000, 200, 0.02
-LAGS, LEAST_LAG = tuple(0.04 * 1.04**k for k in range(90)), 6
+LAGS, LEAST_LAG, MOST_LAGGED = tuple(0.04 * 1.04**k for k in range(90)), 6, 400
 
 
 def moves_that_follow(times: Array, places: Array, park: float, tolerance: float) -> tuple[Moves, float]:
@@ -94,7 +94,7 @@ def _following(times: Array, places: Array, a: int, b: int, close: float) -> lis
     """A stretch that begins at its fastest and lags: as much of it as one following move explains, and from there one move at that speed, or another
     that follows."""
     speeds = np.abs(np.diff(places[a : b + 1]))
-    if float(speeds[:2].max()) < 0.8 * float(speeds.max()):
+    if b - a > MOST_LAGGED or float(speeds[:2].max()) < 0.8 * float(speeds.max()):
         return []
     for end in (b, *range(b - 2, a + LEAST_LAG, -2)):
         t, x = times[a + 1 : end + 1] - times[a], places[a + 1 : end + 1]

@@ -28,6 +28,7 @@ COLUMNS: dict[str, tuple[str, ...]] = {
     "y": ("left", "to its left", "y"),
     "z": ("up", "above", "height", "z"),
 }
+THOUSANDS = re.compile(r"[-+−]?\d{1,3}(,\d{3})+(\.\d*)?")
 KINDS: dict[str, Kind] = {"mass": "mass", "x": "length", "y": "length", "z": "length"}
 UNITS = {"mass": "g", "x": "mm", "y": "mm", "z": "mm"}
 
@@ -111,6 +112,15 @@ def _part(
 def _number(text: str, key: str, unit: str, number: int, faults: list[Fault]) -> float | None:
     """A cell in SI; a bare number is in the unit of its column's head."""
     if not text:
+        return None
+    if THOUSANDS.fullmatch(text):
+        faults.append(
+            Fault(
+                f"row {number}, {key}",
+                "a number without marks between thousands",
+                f"{text[:40]!r}: {text.replace(',', '')} or {text.replace(',', '.', 1)}?",
+            )
+        )
         return None
     try:
         return read_quantity(f"{text} {unit or UNITS[key]}" if _bare(text) else text, KINDS[key], METRIC)

@@ -111,7 +111,6 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if site.rides_on in inside:
             fields = dict(site) | {"id": new_id(figure, _name(site.name), taken), "name": _name(site.name), "rides_on": ids[site.rides_on], "at_mm": _place(site.at_mm)}  # fmt: skip
             steps.append(Add("ballast_sites", BallastSite(**fields)))
-    steps += [Set(("joints", j.id, "twin"), None) for j in joints if j.twin is not None]
     return Edit(f"twin of {joint.name}, with all that rides on it", tuple(steps)), ids[joint_id]
 
 
@@ -162,7 +161,7 @@ def _joint(figure: Figure, joint: Joint, ids: dict[str, str]) -> Joint:
         "rides_on": ids.get(joint.rides_on, joint.rides_on),
         "at_mm": _place(joint.at_mm),
         "axis": axis,
-        "twin": joint.id if other_side(joint.name) == joint.name else None,
+        "twin": _twin(figure, joint, ids),
     }
     if about:
         for name in ("range_deg", "range_mm", "stops_deg", "stops_mm", "rests_deg"):
@@ -173,6 +172,14 @@ def _joint(figure: Figure, joint: Joint, ids: dict[str, str]) -> Joint:
     if joint.follows is not None:
         fields["follows"] = _follow(figure, joint, joint.follows, ids)
     return Joint(**fields)
+
+
+def _twin(figure: Figure, joint: Joint, ids: dict[str, str]) -> str | None:
+    """A pair inside is a pair again on the other side; else the name says it, or has to be told."""
+    if joint.twin is not None:
+        return ids.get(joint.twin)
+    paired = any(other.twin == joint.id for other in figure.joints)
+    return joint.id if other_side(joint.name) == joint.name and not paired else None
 
 
 def _follow(figure: Figure, joint: Joint, follow: Follow, ids: dict[str, str]) -> Follow:

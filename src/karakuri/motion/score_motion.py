@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -65,6 +66,11 @@ class ScoreMotion:
         moving = set(self.source)
         tracks = tuple(t.excerpt(begin, end) if c in moving else NOTHING for c, t in enumerate(self.tracks))
         return replace(self, channels=(), tracks=tracks)
+
+    @cached_property
+    def trackless(self) -> ScoreMotion:
+        """All of it but what the channels do: for keys, beside the digests of their excerpts."""
+        return replace(self, channels=(), tracks=())
 
     def excerpt_key(self, begin: float, end: float) -> bytes:
         """The digest of that excerpt's tracks, worked out once for each track and time."""

@@ -14,7 +14,7 @@ from karakuri.model.score import Channel, Moves
 from karakuri.motion.profiles import BY_CODE, CODES
 
 SUDDEN = CODES["sudden"]
-LEAP_S = 10.0
+LEAP_S, THERE = 10.0, 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,11 +52,14 @@ class Track:
 
     @cached_property
     def until(self) -> Array:
-        """Until when each move may still ask something of its drive, (n,) s: its end; where it goes at once, as long as that may take."""
+        """Until when each move may still ask something of its drive, (n,) s: its end; where it goes at once, as long as that may take;
+        where it lags, until it is as good as there."""
         if len(self.departs) == 0:
             return self.departs
-        long = self.departs + np.where(self.at_once, np.maximum(self.takes, LEAP_S), self.takes)
-        out: Array = np.minimum(long, np.append(self.departs[1:], np.inf))
+        lags = np.array([not BY_CODE[code].arrives for code in self.code.tolist()])
+        long = np.where(lags, np.maximum(self.takes, THERE * self.shape), self.takes)
+        long = np.where(self.at_once, np.maximum(self.takes, LEAP_S), long)
+        out: Array = np.minimum(self.departs + long, np.append(self.departs[1:], np.inf))
         return out
 
     def reaching(self, begin: float, end: float) -> NDArray[np.int64]:

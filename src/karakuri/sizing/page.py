@@ -152,7 +152,7 @@ def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
         if len(rows):
             a = track.departs[rows]
             takes = track.takes[rows]
-            b = np.where(track.code[rows] == SUDDEN, a, np.minimum(track.ends[rows], a + 30.0))
+            b = np.where(track.code[rows] == SUDDEN, a, np.minimum(track.until[rows], a + 30.0))
             found.append((a[:, None] + (b - a)[:, None] * (grid * (1 - 1e-9))).ravel())
             found += [a - HAIR_S, b - HAIR_S, b + HAIR_S]
             for code in set(track.code[rows].tolist()):
@@ -216,7 +216,7 @@ def _moves(
     if n == 0:
         empty = np.zeros(0)
         return empty, empty, empty, empty, empty, empty, empty
-    departs, ends = track.departs[which], track.ends[which]
+    departs, ends = track.departs[which], track.until[which]
     first = np.minimum(times.searchsorted(departs), len(times) - 1)
     last = np.maximum(times.searchsorted(np.maximum(departs, ends - 1e-12)), first + 1)
     at = np.minimum(first[:, None] + np.arange(int((last - first).max())), last[:, None] - 1)
@@ -231,8 +231,9 @@ def _moves(
     reserve, when = rate[where], times[where]
     asked = speed[where]
     remains = np.maximum(joint.can.free_speed * (1.0 - worst[where] / joint.can.stall), 0.0)
+    given = np.where(track.takes[which] > 0, track.takes[which], ends - departs)
     with np.errstate(divide="ignore", invalid="ignore"):
-        least = np.where(reserve > 0, track.takes[which] / reserve, np.inf)
+        least = np.where(reserve > 0, given / reserve, np.inf)
     sudden = leap.sudden
     if sudden.any():
         needs, way = leap.least, np.abs(motion.gain[joint.joint] * track.distance[which])

@@ -20,7 +20,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
-from karakuri.sizing.page import ScoredJoint, page_loads, spans
+from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.study.requests.page import PageOfScore
 from karakuri.study.requests.standing import Standing
@@ -77,7 +77,9 @@ def loads(given: Given) -> ScoreLoads | None:
     joints = tuple(_scored(figure, tree, motion.source[r.index], r) for r in given.joints)
     bands = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
     bare = carried_only(tree)
-    requests = [PageOfScore(bare, motion, joints, given.gravities, begin, end) for begin, end in spans(motion.length)]
+    requests = [
+        PageOfScore(Page(bare, motion, joints, given.gravities, begin, end)) for begin, end in spans(motion.length)
+    ]
     found = []
     for first in range(0, len(requests), AT_ONCE):
         if given.stop():

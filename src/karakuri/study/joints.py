@@ -33,7 +33,7 @@ def joint_results(
     missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
-    depends = (digest((felt.tree, gravities, rest, felt.rows, felt.bodies)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
+    depends = (digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.bodies)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
     known = reuse.joint(joint.id, depends, quick)
     if known is None:
         known = _joint_results(figure, felt, joint, drive, missing, gravities, reuse, quick)

@@ -84,7 +84,7 @@ class Line:
         self._again_for = order.number if order is not None else -1
         try:
             with self._lock:
-                if not self._closed:
+                if not self._closed and self._process is None:  # who sends meanwhile has begun it
                     self._process = launch()
             if again is not None:
                 self.send(again)

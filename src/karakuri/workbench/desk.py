@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable
 from pathlib import Path
-from typing import cast
+from typing import TYPE_CHECKING, cast
 
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
@@ -13,7 +13,6 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree
 from karakuri.errors import FileChanged, Trouble
-from karakuri.exchange.contract import Exporter
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
@@ -31,6 +30,9 @@ from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Worker
+
+if TYPE_CHECKING:
+    from karakuri.exchange.contract import Exporter
 
 AUTOSAVE_MS, SETTLE_MS, FIRST_PATIENCE = 4000, 180, 0.3
 

@@ -14,18 +14,10 @@ from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.files.disk import read_text
 from karakuri.workbench.aside import Answer, Aside
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, TWIN, doing
 
-LONG_S, LARGE = 120.0, 200_000
+LONG_S, LARGE = 120.0, 4_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
-
-
-TAKE_OVER, TWIN = "take frames over", "twin"
-DRAWER_OUT, DRAWER_IN, PASTE = "write my drawer", "take servos", "paste parts"
-
-
-def doing(exporter: Exporter) -> str:
-    """The words that ask for an export."""
-    return f"export {exporter.id}"
 
 
 class Exports:

@@ -14,7 +14,6 @@ from PyQt6.QtGui import QColor, QKeySequence, QPainter, QShortcut
 from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, QMessageBox, QWidget
 
 from karakuri.errors import Trouble
-from karakuri.exchange.parts_table import parts_of
 from karakuri.files.disk import SUFFIX
 from karakuri.model.edit import Edit
 from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item
@@ -329,6 +328,8 @@ class Window(QMainWindow):
 
     def paste_parts(self) -> None:
         """A parts list from the clipboard, onto what is in hand where it does not say."""
+        from karakuri.exchange.parts_table import parts_of
+
         clipboard = QApplication.clipboard()
         text, rides_on, desk = clipboard.text() if clipboard is not None else "", self._in_hand(), self.desk
         if desk.bench != "start" and desk.edit(lambda: parts_of(desk.figure, text, rides_on)):

@@ -61,7 +61,7 @@ class Worker(QObject):
 
     def listen(self) -> None:
         """Begin to tell of answers; those that came before have waited."""
-        if self._here is None and self._reader is None:
+        if self._here is None and (self._reader is None or not self._reader.is_alive()):
             self._reader = threading.Thread(target=self._read, name="answers", daemon=True)
             self._reader.start()
 

@@ -2,64 +2,42 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.tree import Tree
 from karakuri.digest import digest
-from karakuri.motion.score_motion import ScoreMotion
 from karakuri.sizing.leaps import HAIR_S
-from karakuri.sizing.page import Page, PageLoad, ScoredJoint, page_loads
+from karakuri.sizing.page import Page, PageLoad, page_loads
 from karakuri.study.requests.contract import Request
 
 
 @dataclass(frozen=True, eq=False)
 class PageOfScore(Request[tuple[PageLoad, ...]]):
-    """Stretch begin … end, s, of a motion. What runs is given the excerpt only, and the key is the excerpt's: each track's digest is
+    """A page of a score's whole motion. What runs is given the excerpt only, and the key is made of that: the digest of each track's excerpt is
     worked out once, so that an hour of score asks for its pages quickly."""
 
     kind = "page"
-    tree: Tree
-    motion: ScoreMotion
-    joints: tuple[ScoredJoint, ...]
-    gravities: Array
-    begin: float
-    end: float
+    of: Page
 
     @cached_property
     def since(self) -> float:
         """From when on it must be known what moves, s: moves that go at once are judged from where all stands as they depart."""
-        tracks = [self.motion.tracks[joint.channel] for joint in self.joints if joint.channel >= 0]
-        return min([self.begin, *(track.since(self.begin, self.end) for track in tracks)]) - 2 * HAIR_S
+        of = self.of
+        tracks = [of.motion.tracks[joint.channel] for joint in of.joints if joint.channel >= 0]
+        return min([of.begin, *(track.since(of.begin, of.end) for track in tracks)]) - 2 * HAIR_S
 
     @cached_property
     def key(self) -> bytes:
-        """Of everything `page` is made of."""
-        m = self.motion
-        moves = m.excerpt_key(self.since, self.end)
-        return digest(
-            (
-                self.tree,
-                self.joints,
-                self.gravities,
-                m.source,
-                m.gain,
-                m.offset,
-                m.rest,
-                m.length,
-                self.begin,
-                self.end,
-                moves,
-            )
-        )
+        """All of the page, its tracks by the digests of their excerpts."""
+        of = self.of
+        moves = of.motion.excerpt_key(self.since, of.end)
+        return digest((replace(of, motion=of.motion.trackless), moves))
 
     @property
     def page(self) -> Page:
         """The page by itself, s."""
-        return Page(
-            self.tree, self.motion.excerpt(self.since, self.end), self.joints, self.gravities, self.begin, self.end
-        )
+        return replace(self.of, motion=self.of.motion.excerpt(self.since, self.of.end))
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[PageLoad, ...]:
         """N·m, rad/s and s; many at once: page_loads."""

@@ -12,7 +12,6 @@ from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_page import move_items, support_items
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.exports import DRAWER_IN, DRAWER_OUT
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import (
     Block,
@@ -27,6 +26,7 @@ from karakuri.workbench.widgets.items import (
     Write,
     WriteText,
 )
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT
 
 STATED_FIRST = ("torque_Nm", "at_voltage_V", "speed_s_per_60deg", "mass_g")
 

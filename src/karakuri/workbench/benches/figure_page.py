@@ -9,8 +9,8 @@ from karakuri.model.edits import add_posture, allow_ballast, foot_of, remove_ite
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.exports import PASTE
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.wishes import PASTE
 
 FINISH = (("25", "bare mechanism, + 25 %"), ("10", "shell on, + 10 %"), ("0", "finished, nothing to add"))
 HELD = {"stands": "stands free", "fixed": "is screwed or clamped down", "worn": "is worn or carried"}

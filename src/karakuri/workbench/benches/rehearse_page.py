@@ -11,8 +11,8 @@ from karakuri.errors import Trouble
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.exports import TAKE_OVER, doing
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, WriteText
+from karakuri.workbench.wishes import TAKE_OVER, doing
 
 POWER_UP = (
     "Before power comes on: take the horns off or hold clear. Joints approach one at a time, at 20 °/s. "

@@ -6,12 +6,11 @@ import re
 
 from karakuri.bodies.tree import wanted_range
 from karakuri.errors import BadQuantity
-from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.units import METRIC, Quantity, read_quantity, show
-from karakuri.workbench.exports import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, doing
 from karakuri.workbench.routes import BENCHES
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, doing
 
 ACTIONS = {
     "new": "new",
@@ -23,7 +22,7 @@ ACTIONS = {
     "twin": "twin",
     "remove": "remove",
 }
-EXPORTS = (*map(doing, EXPORTERS), TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE)
+WISHES = (TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE)
 
 
 def carry_out(window, text: str) -> str:
@@ -41,7 +40,7 @@ def carry_out(window, text: str) -> str:
     if words in ACTIONS:
         getattr(window, ACTIONS[words])()
         return ""
-    if words in EXPORTS:
+    if words in WISHES or words in _exports():
         desk.wanted.emit(words)
         return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
@@ -60,6 +59,12 @@ def carry_out(window, text: str) -> str:
             desk.turn_to("figure")
         return ""
     return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or a action such as “save as” can be found."
+
+
+def _exports() -> tuple[str, ...]:
+    from karakuri.exchange.exporters import EXPORTERS
+
+    return tuple(map(doing, EXPORTERS))
 
 
 def _posed(desk, joint: Joint, text: str) -> str:
