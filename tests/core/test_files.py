@@ -20,7 +20,9 @@ from karakuri.files.disk import WRITTEN, load, save, write_files
 from karakuri.files.schema import schema
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Add, Edit, Remove, Set, apply
-from karakuri.model.edits import add_part, new_id, remove_item, remove_joint
+from karakuri.model.edits import add_part, remove_item
+from karakuri.model.ids import new_id
+from karakuri.model.joint_edits import remove_joint
 from karakuri.model.sides import twin_part
 from karakuri.session import copies
 from karakuri.session.places import last_figures

@@ -14,19 +14,10 @@ from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Remove, Set, apply
-from karakuri.model.edits import (
-    TURNS_LIKE,
-    add_joint,
-    add_part,
-    fit_servo,
-    fresh_joint,
-    fresh_part,
-    make_turn_like,
-    remove_item,
-    turns_like,
-)
+from karakuri.model.edits import add_joint, add_part, fit_servo, fresh_part, remove_item
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Follow, Joint
+from karakuri.model.joint_edits import MOTIONS, fresh_joint, motion_of, set_motion
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
 from karakuri.model.sides import twin_part
 from karakuri.session.session import Session
@@ -100,7 +91,7 @@ def edits(figure, draw):
         lambda: Edit("range", (Set(("joints", joint, "range_deg"), (number - 20, number)),)),
         lambda: Edit("rides", (Set(("joints", joint, "rides_on"), draw(st.sampled_from([*joints, "base"]))),)),
         lambda: Edit("role", (Set(("joints", joint, "role"), draw(st.sampled_from(["driven", "free", "follows"]))),)),
-        lambda: make_turn_like(figure, joint, draw(st.sampled_from(sorted(TURNS_LIKE)))),
+        lambda: set_motion(figure, joint, draw(st.sampled_from(sorted(MOTIONS)))),
         lambda: fit_servo(figure, joint, draw(st.sampled_from(servo_classes()))),
         lambda: twin_part(figure, any_part),
         lambda: remove_item(figure, "joints", joint),
@@ -188,8 +179,8 @@ def test_a_mass_can_come_from_a_material(shape):
 
 def test_turning_like_something_names_axis_and_ends():
     figure = apply(Figure(), add_joint(fresh_joint(Figure(), "base")))
-    for word, (axis, ends, kind) in TURNS_LIKE.items():
-        joint = apply(figure, make_turn_like(figure, "joint_1", word)).joint("joint_1")
-        assert (joint.axis, joint.ends, joint.kind) == (axis, ends, kind)
-        assert turns_like(joint) == word
-    assert apply(figure, make_turn_like(figure, "joint_1", "opens")).joint("joint_1").range_deg == (0.0, 25.0)
+    for word, motion in MOTIONS.items():
+        joint = apply(figure, set_motion(figure, "joint_1", word)).joint("joint_1")
+        assert (joint.axis, joint.ends, joint.kind) == (motion.axis, motion.ends, motion.kind)
+        assert motion_of(joint) == word
+    assert apply(figure, set_motion(figure, "joint_1", "opens")).joint("joint_1").range_deg == (0.0, 25.0)

@@ -16,9 +16,11 @@ from karakuri.exchange.outputs import score_frames
 from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
-from karakuri.model.edits import remove_item, remove_joint
+from karakuri.model.edits import remove_item
+from karakuri.model.joint_edits import remove_joint
+from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import PROFILE_KINDS, Pin, Row
+from karakuri.model.score import Pin, Row
 from karakuri.model.score_edits import (
     add_light,
     add_move,

@@ -13,7 +13,8 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.digest import digest
 from karakuri.mechanics.statics import part_arms
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, rest_pose, worst_pose
-from karakuri.model.score import PROFILE_KINDS, Channel, Row, moves_of
+from karakuri.model.profiles import PROFILE_KINDS
+from karakuri.model.score import Channel, Row, moves_of
 from karakuri.motion.track import build_track
 from karakuri.sizing.page import spans
 from karakuri.study.requests.joint import WorstPose

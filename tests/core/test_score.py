@@ -24,7 +24,8 @@ from karakuri.files.disk import load, read_text
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.edits import remove_item, remove_joint
+from karakuri.model.edits import remove_item
+from karakuri.model.joint_edits import remove_joint
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Channel, Idle, Moves, Pin, Pose, Row, Score, moves_of
 from karakuri.model.score_edits import (

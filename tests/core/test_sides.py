@@ -11,9 +11,9 @@ from karakuri.errors import EditRefused, Trouble
 from karakuri.mechanics.kinematics import place, place_points
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.edits import remove_joint
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint
+from karakuri.model.joint_edits import remove_joint
 from karakuri.model.score import Channel, Idle, Score
 from karakuri.model.sides import may_pair, mirrored, other_side, set_twin, twin_joint, twin_of, twin_part
 from karakuri.motion.idle import idle_moves
@@ -133,10 +133,10 @@ def test_words_of_sides(name, wanted):
 
 
 def eyes(**more):
-    joints = tuple(Joint(id=f"a{i}", name=f"{what} {side}", axis=(0.0, 0.0, 1.0), region=region, ends=ends, range_deg=span)
-                   for i, (what, side, region, ends, span) in enumerate([
-                       ("Pan", "left", "eyes", ("a", "b"), (-30.0, 20.0)), ("Pan", "right", "eyes", ("a", "b"), (-20.0, 30.0)),
-                       ("Lid", "left", "lids", ("open", "shut"), (0.0, 25.0)), ("Lid", "right", "lids", ("open", "shut"), (0.0, 22.0))]))  # fmt: skip
+    joints = tuple(Joint(id=f"a{i}", name=f"{what} {side}", axis=(0.0, 0.0, 1.0), timing=timing, ends=ends, range_deg=span)
+                   for i, (what, side, timing, ends, span) in enumerate([
+                       ("Pan", "left", "eye", ("a", "b"), (-30.0, 20.0)), ("Pan", "right", "eye", ("a", "b"), (-20.0, 30.0)),
+                       ("Lid", "left", "lid", ("open", "shut"), (0.0, 25.0)), ("Lid", "right", "lid", ("open", "shut"), (0.0, 22.0))]))  # fmt: skip
     channels = tuple(Channel(id=f"c{j.id}", name=j.name, joints=(j.id,)) for j in joints)
     return Figure(joints=joints, score=Score(length_s=60.0, channels=channels, idle=Idle(waits_s=(2.0, 5.0))), **more)
 

@@ -189,7 +189,7 @@ def test_supports_carry_more_the_more_they_are():
     kinds = ("bush", "bearing_pair", "turntable")
     moments = [permitted_moment_Nm(kind) for kind in kinds]
     assert moments == sorted(moments) and permitted_moment_Nm("spline") is None
-    assert support_name("spline") == "the servo's own spline"
+    assert support_name("spline") == "the servo's own shaft"
 
 
 def test_candidates_smallest_that_holds_first_then_why_not():

@@ -11,23 +11,20 @@ import numpy as np
 from karakuri.catalogue import servo_classes
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import (
-    TURNS_LIKE,
     add_joint,
     add_part,
     ballast_edit,
     fit_servo,
-    fresh_joint,
     fresh_part,
     label_mass,
-    make_turn_like,
     remove_item,
-    remove_joint,
     set_field,
     set_one_of,
-)  # fmt: skip
+)
 from karakuri.model.figure import BallastSite, Posture
 from karakuri.model.finding import finding_id
 from karakuri.model.joint import Move, Support
+from karakuri.model.joint_edits import MOTIONS, fresh_joint, remove_joint, set_motion  # fmt: skip
 from karakuri.model.part import Box, Ellipsoid, Sphere
 from karakuri.model.sides import twin_part
 from karakuri.session.session import Session
@@ -83,9 +80,7 @@ class Builder:
         self.do("add joint", add_joint(joint))
         self.do(
             "turn like",
-            make_turn_like(
-                self.figure, joint.id, ["nods", "nods", "leans", "opens", "shakes"][int(self.rng.integers(5))]
-            ),
+            set_motion(self.figure, joint.id, ["nods", "nods", "leans", "opens", "shakes"][int(self.rng.integers(5))]),
         )
         for axis in range(3):
             at = joint.at_mm[axis] + self.u(-15, 15)
@@ -243,4 +238,4 @@ def test_two_hundred_figures_are_judged_as_mujoco_finds_them():
     assert not [kind for kind in KINDS if not used[kind]], "a kind of edit was never used"
     assert sum(0.8 <= r <= 1.5 for r in ratios) >= len(ratios) / 3
     assert run >= FIGURES and remedied >= 20
-    assert set(TURNS_LIKE) >= {"nods", "shakes", "leans", "opens"}
+    assert set(MOTIONS) >= {"nods", "shakes", "leans", "opens"}

@@ -288,7 +288,7 @@ def test_moves_in_no_time_cost_what_they_cost():
 
 
 def test_eyes_lids_and_ears_are_not_judged_for_easing():
-    quick = head(mass_g=20.0, servo="class_1_6", region="eyes", move=Move(by=20.0, time_s=0.08))
+    quick = head(mass_g=20.0, servo="class_1_6", timing="eye", move=Move(by=20.0, time_s=0.08))
     eased = apply(quick, Edit("x", (Set(("joints", "tilt", "move", "profile"), "minimum jerk"),)))
     one, other = (study(f).finding("move.tilt") for f in (quick, eased))
     assert (

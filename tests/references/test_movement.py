@@ -13,7 +13,8 @@ from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import apply
 from karakuri.model.figure import Posture
-from karakuri.model.score import PROFILE_KINDS, Channel, Row, moves_of
+from karakuri.model.profiles import PROFILE_KINDS
+from karakuri.model.score import Channel, Row, moves_of
 from karakuri.model.score_edits import stretch_all
 from karakuri.motion.idle import OPEN_S, SHUT_S, saccade_s
 from karakuri.motion.profiles import PROFILES

@@ -33,7 +33,7 @@ def test_a_builder_sets_down_a_head_and_sees_it_hold(open_window, qtbot, tmp_pat
     # two joints: a shake, and a nod on it
     hand.ctrl(Qt.Key.Key_J)
     hand.fill("Neck pan")
-    hand.choose(hand.choice("Turns like"), "shakes")
+    hand.choose(hand.choice("Motion"), "shakes")
     hand.click(hand.field("Pivot above"))
     hand.fill("80")
     hand.ctrl(Qt.Key.Key_J)

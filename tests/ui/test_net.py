@@ -6,10 +6,13 @@ import threading
 import pytest
 from PyQt6.QtCore import QTimer
 
+from karakuri.checks import RULES
 from karakuri.model.edits import set_field
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.places import state_folder
+from karakuri.workbench.marks import GLYPHS
 from karakuri.workbench.net import MOST_TOLD, Net
+from karakuri.workbench.routes import BENCH_OF_RULE, BENCHES
 
 
 @pytest.fixture
@@ -88,3 +91,15 @@ def test_what_is_in_hand_is_there_whatever_was_pressed(open_window, qtbot, monke
                 act()
                 qtbot.wait(1)
     assert desk.figure.parts == figure.parts
+
+
+def test_every_bench_has_its_module_and_glyph_and_every_rule_its_bench(open_window):
+    """The table of benches is the only one."""
+    window = open_window()
+    assert {rule.id for rule in RULES} <= set(BENCH_OF_RULE) and sum(map(len, BENCHES.values())) == len(BENCH_OF_RULE)
+    assert set(BENCHES) <= set(GLYPHS) and [b.bench for b in window.rail.buttons] == list(BENCHES)
+    for bench in BENCHES:
+        window.to_bench(bench)
+        assert (
+            type(window.benches[bench]).__name__ == f"{bench.capitalize()}Bench" and window.benches[bench].isVisible()
+        )

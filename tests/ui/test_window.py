@@ -323,7 +323,7 @@ def test_ten_of_the_honest_figures_by_real_mouse_and_keyboard(seed, open_window,
     for i in range(1 + seed % 2):
         hand.ctrl(Qt.Key.Key_J)
         hand.fill(f"axis {i}")
-        hand.choose(hand.choice("Turns like"), ["nods", "leans", "opens"][int(rng.integers(3))])
+        hand.choose(hand.choice("Motion"), ["nods", "leans", "opens"][int(rng.integers(3))])
         hand.click(hand.field("Pivot above"))
         hand.fill(f"{60 + 40 * i}")
         for _ in range(int(rng.integers(1, 3))):

@@ -30,23 +30,15 @@ class Coupling:
     loads: tuple[tuple[tuple[int, float], ...], ...]
 
 
-def unit_of_joint(joint: Joint) -> float:
-    """What turns a joint's degrees into rad, or its millimetres into m."""
-    return 1e-3 if joint.kind == "slide" else math.pi / 180.0
-
-
 def reach(joint: Joint) -> tuple[float, float]:
     """Where a joint may be, rad or m: its wanted range; one that hangs free, wherever it can swing to: to its stops, else right round."""
-    unit = unit_of_joint(joint)
-    slides = joint.kind == "slide"
-    low, high = joint.range_mm if slides else joint.range_deg
+    low, high = joint.range
     if joint.role == "free":
-        stops = joint.stops_mm if slides else joint.stops_deg
-        if stops is not None:
-            low, high = stops
-        elif not slides:
+        if joint.stops is not None:
+            low, high = joint.stops
+        elif joint.kind == "turn":
             return -TURN, TURN
-    return low * unit, high * unit
+    return low * joint.measure.si, high * joint.measure.si
 
 
 def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
@@ -59,11 +51,8 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
         here, joint = k, figure.joint(ident)
         while joint.role == "follows" and joint.follows is not None:
             ahead = figure.joint(joint.follows.joint)
-            unit = unit_of_joint(joint)
-            offset[k] += (
-                gain[k] * (joint.follows.offset_mm if joint.kind == "slide" else joint.follows.offset_deg) * unit
-            )
-            gain[k] *= joint.follows.ratio * unit / unit_of_joint(ahead)
+            offset[k] += gain[k] * joint.offset * joint.measure.si
+            gain[k] *= joint.follows.ratio * joint.measure.si / ahead.measure.si
             here, joint = place[ahead.id], ahead
         leader[k] = here
     loads: list[list[tuple[int, float]]] = [[(k, 1.0)] for k in range(m)]

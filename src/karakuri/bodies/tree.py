@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.bodies.coordinates import Coupling, coupling, reach, unit_of_joint
+from karakuri.bodies.coordinates import Coupling, coupling, reach
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
@@ -165,8 +165,8 @@ def build_tree(figure: Figure) -> Tree:
 
 def wanted_range(joint: Joint) -> tuple[float, float]:
     """Wanted range of a joint: low and high in rad (turn) or m (slide)."""
-    low, high = joint.range_mm if joint.kind == "slide" else joint.range_deg
-    return low * unit_of_joint(joint), high * unit_of_joint(joint)
+    low, high = joint.range
+    return low * joint.measure.si, high * joint.measure.si
 
 
 def posture_rotation(posture: Posture) -> Array:

@@ -59,14 +59,17 @@ def materials() -> tuple[Material, ...]:
 
 def permitted_moment_Nm(kind: SupportKind) -> float | None:
     """Typical permitted tilting moment, N·m, of a support other than the spline; an estimate, ± 50 %."""
-    rows = {row["kind"]: float(row["permitted_moment_Nm"]) for row in _data("supports.json")["supports"]}
-    return rows.get(kind)
+    carries: float | None = _supports()[kind]["permitted_moment_Nm"]
+    return carries
 
 
 def support_name(kind: SupportKind) -> str:
     """The support in words."""
-    rows = {row["kind"]: str(row["name"]) for row in _data("supports.json")["supports"]}
-    return rows.get(kind, "the servo's own spline")
+    return str(_supports()[kind]["name"])
+
+
+def _supports() -> dict[str, dict[str, Any]]:
+    return {row["kind"]: row for row in _data("supports.json")["supports"]}
 
 
 def lead_ml(grams: float) -> tuple[float, float]:

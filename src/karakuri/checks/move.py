@@ -11,11 +11,10 @@ from karakuri.checks.contract import JointResults, Results, angle_words, posture
 from karakuri.checks.helps import best_ballast
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.sizing.wanted import WantedMove
 from karakuri.units import Quantity
-
-SPOKEN = {"sudden": "as fast as it goes", "minimum jerk": "minimum jerk", "cosine": "cosine", "trapezoid": "trapezoid"}
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -31,7 +30,7 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
     does = {"holds": "makes", "tight": "just makes"}.get(verdict, "cannot make")
     start, posture = angle_words(r.joint, move.start).replace("{0}", "{2}"), posture_words(results, move.posture)
     possible = math.isfinite(move.least)
-    made = f"in {{1}} ({SPOKEN[move.kind]})" if possible else "in any time"
+    made = f"in {{1}} ({DESCRIBED[move.kind].spoken})" if possible else "in any time"
     what = f"{r.joint.name} {does} {{0}} {made}, worst from {start}{posture}"
     quantities = (Quantity(move.by, "angle"), Quantity(move.time, "time"), Quantity(abs(move.start), "angle"))
     if possible:
@@ -95,7 +94,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
                 f"slow {r.joint.name}'s move to {slower:g} s", (Set(("joints", r.joint.id, "move", "time_s"), slower),)
             )
             yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(slower, "time"),)), "slower")
-    if r.move.kind != "sudden" and math.isfinite(r.move.least):
+    if DESCRIBED[r.move.kind].timed and math.isfinite(r.move.least):
         sudden = replace(r.placed, kind="sudden") if r.placed is not None else None
         if sudden is not None:
             edit = Edit(

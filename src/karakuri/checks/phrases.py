@@ -16,7 +16,8 @@ from karakuri.checks.contract import JointResults, Results, wished
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
-from karakuri.model.score import DEFAULT_SHAPE, Channel
+from karakuri.model.profiles import DEFAULT_SHAPE
+from karakuri.model.score import Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
 from karakuri.sizing.response import late_s

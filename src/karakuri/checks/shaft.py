@@ -13,12 +13,10 @@ from karakuri.mechanics.statics import carried_centre
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
-from karakuri.model.joint import Support, SupportKind
+from karakuri.model.joint import SUPPORT_KINDS, Support
 from karakuri.model.ref import Ref
 from karakuri.sizing.shaft import Shaft
 from karakuri.units import Quantity
-
-_ORDER: tuple[SupportKind, ...] = ("spline", "bush", "bearing_pair", "turntable")
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -89,7 +87,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if r.shaft is None:
         return
     yield from _towards_the_middle(r, results)
-    for kind in _ORDER[_ORDER.index(r.joint.support.kind) + 1 :]:
+    for kind in SUPPORT_KINDS[SUPPORT_KINDS.index(r.joint.support.kind) + 1 :]:
         permitted = permitted_moment_Nm(kind)
         if permitted is None or (r.shaft.moment > 0 and permitted / r.shaft.moment < 1):
             continue

@@ -22,7 +22,6 @@ from karakuri.exchange.outputs import score_frames
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.motion.frames import Frames
-from karakuri.motion.score_motion import unit_of
 
 HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
 MOST_FAULTS, MOST_ROWS, MOST_S, MOST_PLACE = 12, 2_000_000, 86_400, 20_000.0
@@ -38,10 +37,7 @@ class Table:
 
 def unit_name(figure: Figure, channel_id: str) -> str:
     """deg, mm or %."""
-    channel = figure.score.channel(channel_id)
-    if channel.kind == "light":
-        return "%"
-    return "mm" if figure.joint(channel.joints[0]).kind == "slide" else "deg"
+    return figure.measure(figure.score.channel(channel_id)).unit
 
 
 def write(figure: Figure, made: Frames) -> str:
@@ -50,7 +46,7 @@ def write(figure: Figure, made: Frames) -> str:
     writer = csv.writer(out, lineterminator="\r\n")
     channels = figure.score.channels
     writer.writerow(["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in channels)])
-    columns = [made.places[i] / unit_of(figure, channel) for i, channel in enumerate(channels)]
+    columns = [made.places[i] / figure.measure(channel).si for i, channel in enumerate(channels)]
     for k, t in enumerate(made.times.tolist()):
         writer.writerow([f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)])
     return out.getvalue()
@@ -78,7 +74,7 @@ def read(text: str, name: str = "the table") -> Table:
     for i, (match, cell) in enumerate(zip(heads, rows[0][1:], strict=True), start=2):
         if match is None:
             faults.append(
-                Fault(f"row 1, column {i}", "a channel's id and its unit, such as 'beak [deg]'", repr(cell[:40]))
+                Fault(f"row 1, column {i}", "a channel's id and its unit, such as 'jaw [deg]'", repr(cell[:40]))
             )
     names = [match[1] for match in heads if match is not None]
     for twice in sorted({n for n in names if names.count(n) > 1}):

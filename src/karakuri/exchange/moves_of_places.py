@@ -12,6 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.model.profiles import RAMP
 from karakuri.model.score import Channel, Moves, Row, moves_of
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import build_track
@@ -142,7 +143,7 @@ def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> 
             ramp = max(min(ramp, 0.5 * tolerance / (abs(steady - v) + 1e-9)), 1e-4)
         if j == corners[-1]:
             rows.append(
-                Row(round(begin, 4), round(wide, 4), round(float(places[j]), 3), "trapezoid", round(ramp / wide, 6))
+                Row(round(begin, 4), round(wide, 4), round(float(places[j]), 3), "trapezoid", _ramp_share(ramp, wide))
             )
             break
         steady = (by - 0.5 * v * ramp) / (wide - 0.5 * ramp)
@@ -153,11 +154,15 @@ def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> 
                 round(takes, 4),
                 round(float(places[i]) + reach, 4),
                 "trapezoid",
-                round(ramp / takes, 6),
+                _ramp_share(ramp, takes),
             )
         )
         v = steady
     return rows
+
+
+def _ramp_share(ramp: float, takes: float) -> float:
+    return RAMP.within(round(ramp / takes, 6))
 
 
 def corners_of(times: Array, places: Array, tolerance: float) -> list[int]:

@@ -13,7 +13,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
 from karakuri.motion.frames import RATE_HZ, Frames, followed, frames
-from karakuri.motion.score_motion import Tracks, joint_unit, unit_of
+from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
 
 
@@ -74,16 +74,14 @@ def channel_band(figure: Figure, channel: Channel) -> tuple[float, float]:
     """The band of a channel, rad, m or share; of tied joints the narrower."""
     if channel.kind == "light":
         return 0.0, 1.0
-    joints = [figure.joint(ident) for ident in channel.joints]
-    ranges = [j.range_mm if j.kind == "slide" else j.range_deg for j in joints]
-    unit = joint_unit(figure, channel.joints[0])
+    ranges, unit = [figure.joint(ident).range for ident in channel.joints], figure.measure(channel).si
     return max(r[0] for r in ranges) * unit, min(r[1] for r in ranges) * unit
 
 
 def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...]:
     """The track of every channel, SI."""
     kept = kept or Tracks()
-    return tuple(kept.of(channel, unit_of(figure, channel)) for channel in figure.score.channels)
+    return tuple(kept.of(channel, figure.measure(channel).si) for channel in figure.score.channels)
 
 
 def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:

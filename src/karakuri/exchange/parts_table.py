@@ -14,8 +14,9 @@ from pydantic import ValidationError
 
 from karakuri.errors import BadQuantity, Fault, FileTrouble
 from karakuri.model.edit import Add, Edit, Step
-from karakuri.model.edits import fresh_part, new_id
+from karakuri.model.edits import fresh_part
 from karakuri.model.figure import Figure
+from karakuri.model.ids import new_id
 from karakuri.model.part import BASE, Part
 from karakuri.units import METRIC, Kind, read_quantity
 

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from typing import Any
 
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Actuator, Drive
-from karakuri.model.edit import Add, Edit, Remove, Set, Step, apply
+from karakuri.model.edit import Add, Edit, Remove, Set, apply
 from karakuri.model.figure import BallastSite, Figure
+from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
+from karakuri.model.joint_edits import remove_joint
 from karakuri.model.part import BASE, Part
 
 
@@ -42,27 +43,6 @@ def new_figure(
         Set(("assumptions", "growth_percent"), growth),
     )
     return apply(Figure(), Edit("make this figure", steps))
-
-
-def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
-    """An identifier made from a name that nothing in the figure uses yet, nor any of those `taken`, which it then joins."""
-    stem = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "part"
-    if not stem[0].isalpha():
-        stem = "n_" + stem
-    stem = stem[:50]
-    used = {
-        item.id
-        for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials", "poses")
-        for item in getattr(figure, kind)
-    } | {"base", "idle"}
-    used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}
-    used |= taken or set()
-    candidate, n = stem, 2
-    while candidate in used:
-        candidate, n = f"{stem}_{n}", n + 1
-    if taken is not None:
-        taken.add(candidate)
-    return candidate
 
 
 def implausible(figure: Figure, rides_on: str, at_mm: tuple[float, ...]) -> str:
@@ -113,38 +93,6 @@ def fit_servo(figure: Figure, joint_id: str, actuator: Actuator) -> Edit:
     return Edit(
         name, (Add("drives", Drive(id=new_id(figure, f"{joint_id}_servo"), joint=joint_id, actuator=actuator)),)
     )
-
-
-def remove_joint(figure: Figure, joint_id: str) -> Edit:
-    """Remove a joint: what it carried rides on its parent from then on, its drive goes with it, one named edit.
-
-    Raises EditRefused when another joint follows it.
-    """
-    joint = figure.joint(joint_id)
-    followers = [j.name for j in figure.joints if j.follows is not None and j.follows.joint == joint_id]
-    if followers:
-        raise EditRefused(
-            f"{joint.name} stays: {', '.join(followers)} follows it. Give that another joint to follow first."
-        )
-    steps: list[Step] = []
-    for kind in ("parts", "joints", "ballast_sites"):
-        steps += [
-            Set((kind, item.id, "rides_on"), joint.rides_on)
-            for item in getattr(figure, kind)
-            if item.rides_on == joint_id
-        ]
-    steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
-    channel = figure.score.channel_of(joint_id)
-    if channel is not None:
-        left = tuple(j for j in channel.joints if j != joint_id)
-        where = ("score", "channels", channel.id, "joints")
-        steps.append(Set(where, left) if left else Remove("score.channels", channel.id))
-    steps += [Set(("joints", other.id, "twin"), None) for other in figure.joints if other.twin == joint_id]
-    for pose in figure.poses:
-        kept = tuple(place for place in pose.places if place[0] != joint_id)
-        if kept != pose.places:
-            steps.append(Set(("poses", pose.id, "places"), kept))
-    return Edit(f"remove {joint.name}, what it carried re-hung", (*steps, Remove("joints", joint_id)))
 
 
 def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
@@ -205,108 +153,6 @@ def set_one_of(figure: Figure, collection: str, item_id: str, field: str, which:
     )
 
 
-TURNS_LIKE: dict[str, tuple[tuple[float, float, float], tuple[str, str], str]] = {
-    "nods": ((0.0, 1.0, 0.0), ("nose-up", "nose-down"), "turn"),
-    "shakes": ((0.0, 0.0, 1.0), ("to its right", "to its left"), "turn"),
-    "leans": ((1.0, 0.0, 0.0), ("left side down", "left side up"), "turn"),
-    "opens": ((0.0, 1.0, 0.0), ("shut", "open"), "turn"),
-    "slides": ((0.0, 0.0, 1.0), ("in", "out"), "slide"),
-}
-
-
-def turns_like(joint: Joint) -> str:
-    """Which of the five a joint is, or 'its own axis'."""
-    for word, (axis, ends, kind) in TURNS_LIKE.items():
-        if (
-            joint.kind == kind
-            and joint.axis == axis
-            and (kind == "slide" or joint.ends == ends or word in ("shakes", "leans"))
-        ):
-            return word
-    return "nods" if joint.axis == (0.0, 1.0, 0.0) and joint.kind == "turn" else "its own axis"
-
-
-def make_turn_like(figure: Figure, joint_id: str, word: str) -> Edit:
-    """Nod, shake, lean, opens or slides: axis and the names of both ends; an opening joint begins shut at 0°."""
-    axis, ends, kind = TURNS_LIKE[word]
-    joint = figure.joint(joint_id)
-    steps: list[Step] = [
-        Set(("joints", joint_id, field), value) for field, value in (("kind", kind), ("axis", axis), ("ends", ends))
-    ]
-    if word == "opens" and joint.range_deg == (-30.0, 30.0):
-        steps.append(Set(("joints", joint_id, "range_deg"), (0.0, 25.0)))
-    return Edit(f"{joint.name} {word}", tuple(steps))
-
-
-ROLES: dict[str, str] = {"driven": "its own servo", "follows": "another joint", "free": "nothing, it hangs free"}
-
-
-def may_follow(figure: Figure, joint_id: str) -> list[Joint]:
-    """Joints that a joint may follow: any that does not follow it, by whatever way."""
-    out = []
-    for other in figure.joints:
-        at, seen = other, {other.id}
-        while at.role == "follows" and at.follows is not None and at.follows.joint not in seen:
-            seen.add(at.follows.joint)
-            at = figure.joint(at.follows.joint)
-        if joint_id not in seen:
-            out.append(other)
-    return out
-
-
-def set_role(figure: Figure, joint_id: str, role: str) -> Edit:
-    """What moves a joint. One that begins to follow takes the likest joint it may, one to one. Raises EditRefused where there is none."""
-    joint = figure.joint(joint_id)
-    steps: list[Step] = []
-    if role == "follows" and joint.follows is None:
-        others = may_follow(figure, joint_id)
-        if not others:
-            raise EditRefused(f"{joint.name} has nothing to follow: add the joint that drives it first.")
-        like = min(others, key=lambda o: (o.region != joint.region, o.kind != joint.kind, o.rides_on != joint.rides_on))
-        steps.append(Set(("joints", joint_id, "follows"), {"joint": like.id}))
-    steps.append(Set(("joints", joint_id, "role"), role))
-    return Edit(f"what moves {joint.name}", tuple(steps))
-
-
-def rest_where(figure: Figure, joint_id: str, which: int, value: float | None) -> Edit:
-    """One end of where a joint may stand for long; the other is its wanted range's until it is written. None: all of the range again."""
-    joint = figure.joint(joint_id)
-    if value is None:
-        return set_field(figure, "joints", joint_id, ("rests_deg",), None, "rest")
-    return _one_end(joint, "rests_deg", joint.rests_deg or joint.range_deg, which, value, "rest")
-
-
-def stop_where(figure: Figure, joint_id: str, which: int, value: float) -> Edit:
-    """One hard stop, degrees; the other lies 5° beyond the wanted range until it is measured too."""
-    joint = figure.joint(joint_id)
-    assumed = (joint.range_deg[0] - 5.0, joint.range_deg[1] + 5.0)
-    return _one_end(joint, "stops_deg", joint.stops_deg or assumed, which, value, "stops")
-
-
-def _one_end(joint: Joint, field: str, ends: tuple[float, float], which: int, value: float, words: str) -> Edit:
-    now = (value, ends[1]) if which == 0 else (ends[0], value)
-    return Edit(f"{words} of {joint.name}", (Set(("joints", joint.id, field), now),), f"{joint.id} {field} {which}")
-
-
-def fresh_joint(figure: Figure, rides_on: str, word: str = "nods") -> Joint:
-    """A new joint with a default for every field: above what it rides on."""
-    axis, ends, kind = TURNS_LIKE[word]
-    name = f"joint {len(figure.joints) + 1}"
-    at = (0.0, 0.0, 100.0)
-    if any(joint.id == rides_on for joint in figure.joints):
-        x, y, z = figure.joint(rides_on).at_mm
-        at = (x, y, z + 30.0)
-    return Joint(
-        id=new_id(figure, name),
-        name=name,
-        rides_on=rides_on,
-        at_mm=at,
-        axis=axis,
-        ends=ends,
-        kind="slide" if kind == "slide" else "turn",
-    )
-
-
 def fresh_part(figure: Figure, rides_on: str, away_mm: tuple[float, float, float] = (0.0, 0.0, 40.0)) -> Part:
     """A new part without a mass yet, so far from the pivot it rides on, mm; by default 40 mm above it."""
     name = f"part {len(figure.parts) + 1}"
@@ -322,7 +168,7 @@ def label_mass(figure: Figure, part_id: str, grams: float) -> Edit:
 
 def ballast_edit(figure: Figure, site: BallastSite, grams: float) -> Edit:
     """Lead at a site; what the site has already is replaced by the new amount."""
-    ident = f"ballast_{site.id}"
+    ident = site.ballast_id
     label = f"ballast {grams:g} g at {site.name}"
     if any(part.id == ident for part in figure.parts):
         return Edit(label, (Set(("parts", ident, "mass_g"), grams),), ident)

@@ -11,9 +11,10 @@ from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Coordinate_mm, Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
+from karakuri.model.measures import LIGHT, Measure
 from karakuri.model.part import BASE, Material, Part
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Pose, Score
+from karakuri.model.score import Channel, Pose, Score
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
 VERSION: Literal[1] = 1
@@ -68,6 +69,11 @@ class BallastSite(Value):
     at_mm: Place
     most_g: Mass_g
 
+    @property
+    def ballast_id(self) -> str:
+        """The id of the part that is its ballast, whether there is one or not."""
+        return f"ballast_{self.id}"[:60]
+
 
 class Supply(Value):
     """What feeds the servos."""
@@ -109,6 +115,10 @@ class Figure(Value):
     def joint(self, joint_id: str) -> Joint:
         """The joint of that id. Raises KeyError."""
         return _find(self.joints, joint_id)
+
+    def measure(self, channel: Channel) -> Measure:
+        """How a channel's targets are written."""
+        return LIGHT if channel.kind == "light" else self.joint(channel.joints[0]).measure
 
     def part(self, part_id: str) -> Part:
         """The part of that id. Raises KeyError."""

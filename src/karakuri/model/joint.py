@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import math
-from typing import Literal, Self
+from typing import Annotated, Literal, Self, get_args
 
-from pydantic import Field, model_validator
+from pydantic import AfterValidator, BeforeValidator, Field, model_validator
 
 from karakuri.model.base import (
     Angle_deg,
@@ -23,11 +23,27 @@ from karakuri.model.base import (
     Value,
     Width_deg,
 )
+from karakuri.model.measures import MEASURES, Measure
 from karakuri.model.part import BASE
+from karakuri.model.profiles import DESCRIBED, ProfileKind
+from karakuri.model.timings import TIMINGS, Timing, TimingKind, timing_of
 
 SupportKind = Literal["spline", "bush", "bearing_pair", "turntable"]
-Region = Literal["neck", "eyes", "lids", "beak", "body"]
-MoveProfile = Literal["minimum jerk", "cosine", "trapezoid", "sudden"]
+RegionKind = Literal["neck", "eyes", "lids", "jaw", "body"]
+Region = Annotated[
+    RegionKind, BeforeValidator(lambda word: "jaw" if word == "beak" else word)
+]  # as files before wrote it
+SUPPORT_KINDS: tuple[SupportKind, ...] = get_args(SupportKind)
+REGIONS: tuple[RegionKind, ...] = get_args(RegionKind)
+
+
+def _may_be_wanted(kind: ProfileKind) -> ProfileKind:
+    if not DESCRIBED[kind].wanted:
+        raise ValueError(f"a wanted move arrives in its time, '{kind}' does not")
+    return kind
+
+
+WantedProfile = Annotated[ProfileKind, AfterValidator(_may_be_wanted)]
 
 
 class Support(Value):
@@ -45,8 +61,9 @@ class Move(Value):
 
     by: float = Field(ge=0.001, le=20_000, description="Degrees for a turning joint, millimetres for a sliding one.")
     time_s: Duration_s
-    profile: MoveProfile | None = Field(
-        None, description="How it is made; left out: minimum jerk, or as fast as it goes for eyes, lids and ears."
+    profile: WantedProfile | None = Field(
+        None,
+        description="How it is made; left out: minimum jerk, or as fast as it goes where the joint's timing is quick.",
     )
 
 
@@ -85,16 +102,46 @@ class Joint(Value):
     ends: tuple[Name, Name] = Field(
         ("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
     )
-    region: Region = "neck"
+    region: Region = Field("neck", description="The colour it is drawn in, nothing else.")
+    timing: TimingKind | None = Field(
+        None,
+        description="How a wanted move is judged, when it sets off in a pinned pose, what it does when idle; left out: by its name.",
+    )
     twin: Identifier | None = Field(
         None,
         description="The joint on the other side that it makes a pair with; left out: by left and right in their names.",
     )
 
     @property
-    def quick(self) -> bool:
-        """Whether what it moves is quick by nature, so that nobody waits for easing: eyes, lids, ears."""
-        return self.region in ("eyes", "lids") or any(word in self.name.lower().split() for word in ("ear", "ears"))
+    def measure(self) -> Measure:
+        """How its values are written."""
+        return MEASURES[self.kind]
+
+    def named(self, field: str) -> str:
+        """The field that holds a thing for this kind of joint: range → range_deg or range_mm."""
+        return f"{field}_{self.measure.unit}"
+
+    @property
+    def range(self) -> tuple[float, float]:
+        """The wanted range, in degrees or millimetres."""
+        return self.range_mm if self.kind == "slide" else self.range_deg
+
+    @property
+    def stops(self) -> tuple[float, float] | None:
+        """The hard stops, in degrees or millimetres; None where they are not measured."""
+        return self.stops_mm if self.kind == "slide" else self.stops_deg
+
+    @property
+    def offset(self) -> float:
+        """How far a follower stands ahead of its leader, in degrees or millimetres; 0 for what does not follow."""
+        if self.follows is None:
+            return 0.0
+        return self.follows.offset_mm if self.kind == "slide" else self.follows.offset_deg
+
+    @property
+    def timed(self) -> Timing:
+        """Its timing: as the builder says, else by its name."""
+        return TIMINGS[self.timing or timing_of(self.name)]
 
     @model_validator(mode="after")
     def _check(self) -> Self:

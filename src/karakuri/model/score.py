@@ -8,10 +8,8 @@ from typing import Annotated, Any, Literal, NamedTuple, Self
 from pydantic import FailFast, Field, model_validator
 
 from karakuri.model.base import Duration_s, Identifier, Name, Time_s, Value
+from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 
-ProfileKind = Literal["minimum jerk", "cosine", "trapezoid", "sudden", "following"]
-PROFILE_KINDS: tuple[ProfileKind, ...] = ("minimum jerk", "cosine", "trapezoid", "sudden", "following")
-DEFAULT_SHAPE: dict[str, float] = {"trapezoid": 1 / 3, "following": 0.15}
 LONGEST_S = 24 * 3600.0
 MOST_MOVES, LEAST_MOVE_S = 200_000, 1e-4
 Target = Annotated[float, Field(ge=-20_000, le=20_000)]
@@ -79,10 +77,9 @@ class Moves(Value):
                 f"a move takes 0 s or at least {LEAST_MOVE_S:g} s, move {short + 1} takes {self.takes_s[short]:g} s"
             )
         for kind, shape in zip(self.profile, self.shape, strict=True):
-            if kind == "trapezoid" and not 0.0 < shape <= 0.5:
-                raise ValueError(f"a trapezoid's ramp share lies above 0 and up to 0.5, not at {shape:g}")
-            if kind == "following" and shape < 1e-3:
-                raise ValueError("following needs a time constant of at least 0.001 s")
+            own = DESCRIBED[kind].shape
+            if own is not None and not own.least <= shape <= own.most:
+                raise ValueError(f"{own.bounds}, not {shape:g}")
         return self
 
     def __len__(self) -> int:
@@ -164,7 +161,7 @@ class Pin(Value):
     arrives_s: Time_s
     takes_s: Duration_s = 0.6
     manner: Literal["together", "in order"] = Field(
-        "together", description="In order: eyes, then lids and beak, then head, each `gap_s` later."
+        "together", description="In order: eyes, then lids, ears and jaw, then head, then body, each `gap_s` later."
     )
     gap_s: Time_s = 0.08
 

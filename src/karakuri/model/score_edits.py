@@ -3,18 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
 from typing import Any
 
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
-from karakuri.model.edits import new_id
 from karakuri.model.figure import Figure
+from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
-from karakuri.model.score import DEFAULT_SHAPE, Channel, Moves, Pin, Pose, ProfileKind, Row, Score, moves_of
+from karakuri.model.profiles import DEFAULT_SHAPE
+from karakuri.model.score import Channel, Moves, Pin, Pose, Row, Score, moves_of
 from karakuri.model.sides import twin_of
-
-ORDER: tuple[tuple[str, ...], ...] = (("eyes",), ("lids", "beak"), ("neck",), ("body",))
 
 
 def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
@@ -24,11 +22,14 @@ def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None =
 
 def add_channel(figure: Figure, joints: tuple[str, ...], name: str | None = None) -> Edit:
     """A channel for one joint, or for several that move together; it parks at rest, or at the nearest end of the range."""
-    first = figure.joint(joints[0])
-    low, high = first.range_mm if first.kind == "slide" else first.range_deg
-    name = name or first.name
-    channel = Channel(id=new_id(figure, f"{name} channel"), name=name, joints=joints, park=min(max(0.0, low), high))
-    return Edit(f"lay out {name}", (Add("score.channels", channel),))
+    name = name or figure.joint(joints[0]).name
+    return Edit(f"lay out {name}", (Add("score.channels", _channel(figure, joints, name, set())),))
+
+
+def _channel(figure: Figure, joints: tuple[str, ...], name: str, taken: set[str]) -> Channel:
+    low, high = figure.joint(joints[0]).range
+    ident = new_id(figure, f"{joints[0]} channel", taken)
+    return Channel(id=ident, name=name, joints=joints, park=min(max(0.0, low), high))
 
 
 def add_light(figure: Figure, name: str = "Lamp") -> Edit:
@@ -58,8 +59,7 @@ def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:
 
 def _moves_alike(one: Joint, other: Joint) -> bool:
     """Whether one and the same angle, or length, is within the range of both and the same way."""
-    alike = one.range_mm == other.range_mm if one.kind == "slide" else one.range_deg == other.range_deg
-    return alike and one.axis == other.axis
+    return one.kind == other.kind and one.range == other.range and one.axis == other.axis
 
 
 def lay_out(figure: Figure) -> Edit:
@@ -67,13 +67,9 @@ def lay_out(figure: Figure) -> Edit:
     wanted = missing_channels(figure)
     if not wanted:
         raise EditRefused("Every driven joint has its ribbon. Add a joint on the Figure bench first.")
-    steps: list[Step] = []
-    for joints, name in wanted:
-        step = add_channel(figure, joints, name).steps[0]
-        assert isinstance(step, Add)
-        ident = f"{joints[0]}_channel"[:60]
-        steps.append(Add("score.channels", Channel(**(dict(step.item) | {"id": ident}))))
-    return Edit("lay out ribbons", tuple(steps))
+    taken: set[str] = set()
+    made = (_channel(figure, joints, name, taken) for joints, name in wanted)
+    return Edit("lay out ribbons", tuple(Add("score.channels", channel) for channel in made))
 
 
 def remove_channel(channel: Channel) -> Edit:
@@ -86,14 +82,10 @@ def untie(figure: Figure, channel: Channel) -> Edit:
     if len(channel.joints) < 2:
         raise EditRefused(f"{channel.name} moves one joint only; there is nothing to untie.")
     steps: list[Step] = [Remove("score.channels", channel.id)]
+    taken: set[str] = set()
     for joint_id in channel.joints:
-        fields = dict(channel) | {
-            "id": f"{joint_id}_channel"[:60],
-            "name": figure.joint(joint_id).name,
-            "joints": (joint_id,),
-        }
-        if fields["id"] == channel.id:
-            fields["id"] = f"{joint_id}_own"[:60]
+        ident = new_id(figure, f"{joint_id} channel", taken)
+        fields = dict(channel) | {"id": ident, "name": figure.joint(joint_id).name, "joints": (joint_id,)}
         steps.append(Add("score.channels", Channel(**fields)))
     return Edit(f"untie {channel.name}", tuple(steps))
 
@@ -218,14 +210,13 @@ def set_idle(figure: Figure, words: str, **fields: Any) -> Edit:
 
 
 def _lags(figure: Figure, pin: Pin) -> dict[str, float]:
-    """How much later than the first each channel departs: eyes, lids and beak, head, body; only groups that move count."""
+    """How much later than the first each channel departs: by the timing of its joint; only groups that move count."""
     places = {joint for joint, _ in figure.pose(pin.pose).places}
     groups: dict[str, int] = {}
     for channel in figure.score.channels:
         named = [j for j in channel.joints if j in places]
         if named:
-            region = figure.joint(named[0]).region
-            groups[channel.id] = next(i for i, regions in enumerate(ORDER) if region in regions)
+            groups[channel.id] = figure.joint(named[0]).timed.order
     present = sorted(set(groups.values()))
     if pin.manner == "together":
         return {c.id: 0.0 for c in figure.score.channels}
@@ -286,15 +277,3 @@ def write_idle(figure: Figure, made: dict[str, list[Row]]) -> Edit:
     if not steps:
         raise EditRefused("Nothing to do when idle: glances want a ribbon of the eyes, blinks one of the lids.")
     return Edit("write idle moves", tuple(steps))
-
-
-def profile_words(kinds: Iterable[ProfileKind]) -> tuple[tuple[str, str], ...]:
-    """Key and plain words of profiles."""
-    said = {
-        "minimum jerk": "minimum jerk, soft at both ends",
-        "cosine": "cosine, a little brisker",
-        "trapezoid": "trapezoid, steady between ramps",
-        "sudden": "sudden, as fast as the servo goes",
-        "following": "following, never quite arrives",
-    }
-    return tuple((kind, said[kind]) for kind in kinds)

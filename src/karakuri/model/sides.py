@@ -13,8 +13,8 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Add, Edit, Set, Step
-from karakuri.model.edits import new_id
 from karakuri.model.figure import BallastSite, Figure
+from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.part import Part
 

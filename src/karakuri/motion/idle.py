@@ -11,6 +11,7 @@ import random
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row
 from karakuri.model.sides import same_way, twin_of
+from karakuri.model.timings import TIMINGS
 
 SHUT_S, OPEN_S, REFRACTORY_S, LONGEST_GLANCE_S = 0.092, 0.242, 0.4, 0.15
 
@@ -28,9 +29,9 @@ def idle_moves(figure: Figure) -> dict[str, list[Row]]:
     """Channel id → moves in s and degrees: glances together on all ribbons of the eyes, blinks together on all of the lids. A left and a
     right one look the same way and blink as one, or not at all."""
     score = figure.score
-    regions = {c.id: figure.joint(c.joints[0]).region for c in score.channels if c.joints}
-    eyes = [c for c in score.channels if regions.get(c.id) == "eyes"]
-    lids = [c for c in score.channels if regions.get(c.id) == "lids"]
+    timed = {c.id: figure.joint(c.joints[0]).timed for c in score.channels if c.joints}
+    eyes = [c for c in score.channels if timed.get(c.id) is TIMINGS["eye"]]
+    lids = [c for c in score.channels if timed.get(c.id) is TIMINGS["lid"]]
     chance = random.Random(score.idle.seed)
     out: dict[str, list[Row]] = {c.id: [] for c in (*eyes, *lids)}
     if eyes:

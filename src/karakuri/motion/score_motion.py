@@ -8,7 +8,6 @@ from functools import cached_property
 
 import numpy as np
 
-from karakuri.bodies.coordinates import unit_of_joint
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.figure import Figure
@@ -77,18 +76,6 @@ class ScoreMotion:
         return b"".join(self.tracks[c].excerpt_key(begin, end) for c in sorted(set(self.source) - {-1}))
 
 
-def unit_of(figure: Figure, channel: Channel) -> float:
-    """What turns a channel's targets into SI: rad a degree, m a millimetre, share a percent."""
-    if channel.kind == "light":
-        return 0.01
-    return joint_unit(figure, channel.joints[0])
-
-
-def joint_unit(figure: Figure, joint_id: str) -> float:
-    """What turns a joint's degrees into rad, or its millimetres into m."""
-    return unit_of_joint(figure.joint(joint_id))
-
-
 def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> ScoreMotion:
     """The score over the figure's tree; rest (m,) rad or m is where joints without a channel stand. Followers go with their leader."""
     channels = figure.score.channels
@@ -101,5 +88,5 @@ def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Sco
             source[j] = source[leader]
     gain = np.where(own, 1.0, tied.gain)
     offset = np.where(own, 0.0, tied.offset)
-    made = tuple(tracks.of(channel, unit_of(figure, channel)) for channel in channels)
+    made = tuple(tracks.of(channel, figure.measure(channel).si) for channel in channels)
     return ScoreMotion(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)

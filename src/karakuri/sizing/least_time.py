@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
+from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 
 SAMPLES, STEPS = 65, 64
@@ -87,7 +88,7 @@ def fastest_rate(moving: Array, standing: Array, friction: Array | float, speed:
     return np.where((push < 0) | (brake < 0), 0.0, np.maximum(x, 0.0))
 
 
-def of_profile(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:
+def of_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float, can: Capability) -> Array:
     """Least time, s (n,), of moves from start (n,) rad by distance (n,) rad on a profile; inf where no time is long enough."""
     x, v, acc = _sampled(kind, shape)
     way = np.where(distance >= 0, 1.0, -1.0)
@@ -100,7 +101,7 @@ def of_profile(pull: Pull, start: Array, distance: Array, kind: str, shape: floa
 
 
 @lru_cache(maxsize=64)
-def _sampled(kind: str, shape: float) -> tuple[Array, Array, Array]:
+def _sampled(kind: ProfileKind, shape: float) -> tuple[Array, Array, Array]:
     """Offset, speed and acceleration (k,) of a profile over one unit in one second, both sides of where its acceleration leaps."""
     edges = PROFILES[kind].edges(shape)
     at = np.array([*np.linspace(0.0, 1.0, SAMPLES) * (1 - 1e-9), *(e + d for e in edges for d in (-1e-7, 1e-7))])
@@ -153,8 +154,8 @@ def _sped_up(push: Array, gain: Array, can: Capability) -> Array:
     return out
 
 
-def least_time(pull: Pull, start: Array, distance: Array, kind: str, shape: float, can: Capability) -> Array:
-    """Least time, s (n,), of either law; `kind` 'sudden' is as fast as it goes."""
-    if kind == "sudden":
+def least_time(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float, can: Capability) -> Array:
+    """Least time, s (n,), of either law; a kind that takes no time of its own is as fast as it goes."""
+    if not DESCRIBED[kind].timed:
         return at_once(pull, start, distance, can)
     return of_profile(pull, start, distance, kind, shape, can)

@@ -20,7 +20,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tied import climb_tied, free_of
 from karakuri.mechanics.worst import rest_pose, spread
 from karakuri.model.joint import Joint, Move
-from karakuri.model.score import DEFAULT_SHAPE
+from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.least_time import Pull, least_time
 from karakuri.sizing.pulls import inertia_of, pull_of
@@ -36,7 +36,7 @@ class AskedMove:
 
     by: float
     time: float
-    kind: str
+    kind: ProfileKind
     shape: float
     friction: float
 
@@ -55,7 +55,7 @@ class PlacedMove:
     postures: NDArray[np.int64]
     by: float
     time: float
-    kind: str
+    kind: ProfileKind
     shape: float
 
 
@@ -67,7 +67,7 @@ class WantedMove:
     by: float
     time: float
     least: float
-    kind: str
+    kind: ProfileKind
     start: float
     way: float
     pose: Array
@@ -85,9 +85,13 @@ class WantedMove:
         return self.time / self.least if self.least > 0 else math.inf
 
 
-def profile_of(joint: Joint, move: Move) -> tuple[str, float]:
+_TRIANGLE: tuple[ProfileKind, float] = ("trapezoid", 0.5)
+"""What a move as fast as it goes is tried as: a triangle of speed."""
+
+
+def profile_of(joint: Joint, move: Move) -> tuple[ProfileKind, float]:
     """The profile a wanted move is judged with, and its own number: as written, else by what kind of joint it is."""
-    kind = move.profile or ("sudden" if joint.quick else "minimum jerk")
+    kind: ProfileKind = move.profile or ("sudden" if joint.timed.quick else "minimum jerk")
     return kind, DEFAULT_SHAPE.get(kind, 0.0)
 
 
@@ -108,7 +112,7 @@ def place_move(
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, free, poses, settle)
     starts, ways = _places(tree, j, by)
-    drive = _Drive(tree, j, gravities, can, reflected, move.friction, by, "trapezoid" if kind == "sudden" else kind, 0.5 if kind == "sudden" else shape)  # fmt: skip
+    drive = _Drive(tree, j, gravities, can, reflected, move.friction, by, *(_TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
     found = drive.tried(q, starts, ways)
     if settle and free:
         worst = np.argsort(-found.least.max(axis=0))[:CLIMBED]
@@ -151,10 +155,9 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
     )  # fmt: skip
 
 
-def _peaks(kind: str, shape: float) -> tuple[float, float]:
+def _peaks(kind: ProfileKind, shape: float) -> tuple[float, float]:
     """v T ÷ D and a T² ÷ D at their largest; as fast as it goes counts as a triangle of speed."""
-    if kind == "sudden":
-        return 2.0, 4.0
+    kind, shape = (kind, shape) if DESCRIBED[kind].timed else _TRIANGLE
     return PROFILES[kind].peak_speed(shape), PROFILES[kind].peak_acceleration(shape)
 
 
@@ -228,7 +231,7 @@ class _Drive:
     reflected: float
     friction: float
     by: float
-    kind: str
+    kind: ProfileKind
     shape: float
 
     def tried(self, q: Array, starts: Array, ways: Array) -> _Tried:

@@ -21,7 +21,7 @@ from karakuri.model.part import BASE
 from karakuri.model.record import Entry
 from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
 from karakuri.model.score import Channel, Pose
-from karakuri.motion.score_motion import ScoreMotion, Tracks, joint_unit, score_motion, unit_of
+from karakuri.motion.score_motion import ScoreMotion, Tracks, score_motion
 from karakuri.session.drawer import Drawer
 from karakuri.session.session import Session
 from karakuri.study.line import Line
@@ -303,7 +303,7 @@ class Desk(QObject):
 
     def kept_places(self, pose: Pose) -> dict[str, float]:
         """A kept pose in SI."""
-        return {joint: value * joint_unit(self.figure, joint) for joint, value in pose.places}
+        return {joint: value * self.figure.joint(joint).measure.si for joint, value in pose.places}
 
     def recall(self, pose_id: str) -> None:
         """Pose the figure as it was kept."""
@@ -313,7 +313,7 @@ class Desk(QObject):
         """Where a channel is at a time, s, in its own unit: degrees, mm or percent."""
         moving = self.moving()
         track = moving.tracks[moving.channels.index(channel)]
-        return float(track.at(np.array([at]))[0][0]) / unit_of(self.figure, channel)
+        return float(track.at(np.array([at]))[0][0]) / self.figure.measure(channel).si
 
     def pose_at(self, at: float) -> None:
         """Pose the figure as the score has it at a time, s."""

@@ -186,7 +186,7 @@ def glyph(
     p.scale(k, k)
     kit.pen(colour, 1.6, round_cap=True)
     kit.brush(None)
-    _GLYPHS[name](kit, colour, patch)
+    GLYPHS[name](kit, colour, patch)
     p.restore()
 
 
@@ -299,7 +299,7 @@ def _turned(kit: Kit, colour: str, patch: str, back: bool) -> None:
     kit.p.drawPolyline(QPolygonF([QPointF(s * -6.3, -6), QPointF(s * -6.3, -0.6), QPointF(s * -0.8, -0.8)]))
 
 
-_GLYPHS = {
+GLYPHS = {
     "figure": _figure,
     "drive": _drive,
     "balance": _balance,

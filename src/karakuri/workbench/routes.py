@@ -6,25 +6,16 @@ from karakuri.model.finding import Action, Finding
 from karakuri.model.ref import item_of
 from karakuri.workbench.desk import Desk
 
-BENCHES = ("figure", "drive", "balance", "limits", "score", "rehearse")
-BENCH_OF_RULE = {
-    "hold": "drive",
-    "move": "drive",
-    "shaft": "drive",
-    "supply": "drive",
-    "stops": "limits",
-    "travel": "limits",
-    "tipping": "balance",
-    "mass": "figure",
-    "weigh": "figure",
-    "masses": "figure",
-    "unjudged": "figure",
-    "toofast": "score",
-    "effort": "score",
-    "heat": "score",
-    "band": "score",
-    "park": "score",
+BENCHES: dict[str, tuple[str, ...]] = {
+    "figure": ("mass", "weigh", "masses", "unjudged"),
+    "drive": ("hold", "move", "shaft", "supply"),
+    "balance": ("tipping",),
+    "limits": ("stops", "travel"),
+    "score": ("toofast", "effort", "heat", "band", "park"),
+    "rehearse": (),
 }
+"""Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""
+BENCH_OF_RULE = {rule: bench for bench, rules in BENCHES.items() for rule in rules}
 FIELDS = {
     ("part", "mass"): ("figure", "Mass"),
     ("drive", "mass"): ("drive", "Weighs"),

@@ -50,7 +50,7 @@ REGION = {
     "neck": ("indigo", "indigo_t"),
     "eyes": ("asagi", "asagi_t"),
     "lids": ("plum", "plum_t"),
-    "beak": ("chest", "chest_t"),
+    "jaw": ("chest", "chest_t"),
     "body": ("ink2", "desk"),
 }
 FAMILY = "Source Sans 3"

@@ -16,7 +16,8 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QLineEdit, QMainWindow, Q
 from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
 from karakuri.model.edit import Edit
-from karakuri.model.edits import add_joint, add_part, fresh_joint, fresh_part, remove_item
+from karakuri.model.edits import add_joint, add_part, fresh_part, remove_item
+from karakuri.model.joint_edits import fresh_joint
 from karakuri.model.ref import Ref, item_of
 from karakuri.model.sides import twin_joint, twin_part
 from karakuri.session.session import Session

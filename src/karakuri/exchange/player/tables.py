@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, channel_band, outputs
 from karakuri.model.figure import Figure
-from karakuri.model.score import PROFILE_KINDS, Channel
+from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
+from karakuri.model.score import Channel
 
-MOST_PLACE, MOST_TICKS, MOST_OUTPUTS = 32767, 2**32 - 1, 16
+MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 16, 65535
 MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES = 13, 11, 21
 
 
@@ -68,10 +69,11 @@ def tables(figure: Figure) -> Tables:
             target = round(row.target * 100)
             if abs(target) > MOST_PLACE:
                 faults.append(Fault(f"channel {channel.id}, move {k + 1}", "a target within ± 327°", f"{row.target:g}"))
-            if row.takes * 1e4 > MOST_TICKS or (row.profile == "following" and row.shape * 1000 > 65535):
+            own = DESCRIBED[row.profile].shape
+            shape = round(row.shape * own.counts) if own is not None else 0
+            if row.takes * 1e4 > MOST_TICKS or shape > MOST_SHAPE:
                 faults.append(Fault(f"channel {channel.id}, move {k + 1}", "times below 65 s for following, 119 h for all else", f"{row.takes:g} s, {row.shape:g}"))  # fmt: skip
-            shape = round(row.shape * (10000 if row.profile == "trapezoid" else 1000))
-            moves.append((round(row.departs * 1e4), round(row.takes * 1e4), target, PROFILE_KINDS.index(row.profile), min(shape, 65535)))  # fmt: skip
+            moves.append((round(row.departs * 1e4), round(row.takes * 1e4), target, PROFILE_KINDS.index(row.profile), min(shape, MOST_SHAPE)))  # fmt: skip
     if len(moves) > 65535:
         faults.append(Fault("the score", "at most 65 535 moves", str(len(moves))))
     if not channels:

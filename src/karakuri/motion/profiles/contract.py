@@ -1,7 +1,7 @@
 """The contract of a profile.
 
-To add one: write motion/profiles/NAME.py with a PROFILE, name it in PROFILE_KINDS of model/score.py and in __init__.py, and give the
-player's C++ in exchange/player the same formula; tests compare both.
+To add one: a row in model/profiles.py, motion/profiles/NAME.py with a PROFILE, named in __init__.py, and the same formula in the
+player's C++ of exchange/player; tests compare both.
 """
 
 from __future__ import annotations

@@ -30,7 +30,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
             items += [Calc(f"d{i}", d, tone if i == 0 else "ink") for i, d in enumerate(finding.derivations)]
     items.append(Head("hb", "Ballast, in grams of lead"))
     for site in figure.ballast_sites:
-        part = next((p for p in figure.parts if p.id == f"ballast_{site.id}"), None)
+        part = next((p for p in figure.parts if p.id == site.ballast_id), None)
         items.append(
             Write(
                 f"b{site.id}",
@@ -75,7 +75,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
 def _lead(desk: Desk, site_id: str):
     def done(value: float) -> None:
         site = next(s for s in desk.figure.ballast_sites if s.id == site_id)
-        ident, weight = f"ballast_{site_id}", round(value * 1e3, 3)
+        ident, weight = site.ballast_id, round(value * 1e3, 3)
         if weight <= 0:
             if any(part.id == ident for part in desk.figure.parts):
                 desk.edit(Edit(f"take the ballast from {site.name}", (Remove("parts", ident),)))

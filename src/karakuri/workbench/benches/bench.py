@@ -1,5 +1,5 @@
-"""What the benches share: a head with title and question, and the page of the card. To add a bench: imitate limits.py, add its name
-to widgets/top.py BENCHES and its class to window.py."""
+"""What the benches share: a head with title and question, and the page of the card. To add a bench NAME: a row in routes.py,
+benches/NAME.py with a class NameBench, and its glyph in marks.py."""
 
 from __future__ import annotations
 

@@ -10,7 +10,8 @@ from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.finding import show_reserve
 from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
-from karakuri.workbench.benches.joint_page import move_items, support_items
+from karakuri.workbench.benches.joint_moves import move_items
+from karakuri.workbench.benches.joint_page import setter, support_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import (
@@ -58,14 +59,14 @@ def drive_page(desk: Desk, ident: str) -> Page:
         items += _label(desk, drive.id)
     items += drawer_items(desk, drive.actuator if drive is not None else None)
     move = desk.finding("move", ident)
-    items += [Head("hm", "Wanted move"), *move_items(desk, joint)]
+    items += [Head("hm", "Wanted move"), *move_items(joint, setter(desk, joint.id))]
     if move is not None:
         items += [
             Block("vm", move, figure.assumptions.wished_margin),
             *(Calc(f"m{i}", d) for i, d in enumerate(move.derivations)),
         ]
     shaft = desk.finding("shaft", ident)
-    items += [Head("hs", "Side load and tilting"), *support_items(desk, joint)]
+    items += [Head("hs", "Side load and tilting"), *support_items(joint, setter(desk, joint.id))]
     if shaft is not None:
         items += [
             Block("vs", shaft, figure.assumptions.wished_margin),

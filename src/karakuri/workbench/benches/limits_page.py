@@ -5,12 +5,14 @@ from __future__ import annotations
 import math
 
 from karakuri.limits.travel import allowed_range
-from karakuri.model.edits import set_field, stop_where
+from karakuri.model.edits import set_field
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
+from karakuri.model.joint_edits import stop_where
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION, degrees
-from karakuri.workbench.benches.joint_page import range_items, rest_items
+from karakuri.workbench.benches.joint_moves import rest_items
+from karakuri.workbench.benches.joint_page import range_items
 from karakuri.workbench.benches.pulses_page import pulse_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write

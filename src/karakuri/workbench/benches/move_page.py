@@ -7,11 +7,11 @@ import math
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
 from karakuri.model.finding import Finding
+from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
-from karakuri.model.score import DEFAULT_SHAPE, PROFILE_KINDS, Channel
-from karakuri.model.score_edits import change_move, profile_words, remove_move
+from karakuri.model.score import Channel
+from karakuri.model.score_edits import change_move, remove_move
 from karakuri.motion.profiles import PROFILES
-from karakuri.motion.score_motion import unit_of
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.ribbon_row import Span, paint_row
@@ -23,7 +23,7 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, 
 
 def to_channel_unit(desk: Desk, channel: Channel, si: float) -> float:
     """SI as the channel writes it: degrees, mm or percent."""
-    return si / unit_of(desk.figure, channel)
+    return si / desk.figure.measure(channel).si
 
 
 def findings_of(desk: Desk, channel: Channel, k: int) -> list[Finding]:
@@ -58,11 +58,11 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
         Write("to", "Goes to", target_quantity(desk, channel, row.target), kind,
               lambda v: change("target", target=to_channel_unit(desk, channel, v))),
         Fact("from", "From", target_words(desk, channel, _start(desk, channel, k))),
-        Pick("how", "Profile", row.profile, profile_words(PROFILE_KINDS), lambda key: change("profile", profile=key)),
+        Pick("how", "Profile", row.profile, tuple((key, d.words) for key, d in DESCRIBED.items()), lambda key: change("profile", profile=key)),
     ]  # fmt: skip
-    if row.profile in DEFAULT_SHAPE:
-        label, unit = ("Ramp share", "percent") if row.profile == "trapezoid" else ("Time constant", "time")
-        items.append(Write("shape", label, Quantity(row.shape, unit), unit, lambda v: change("shape", shape=_kept(row.profile, v))))  # fmt: skip
+    own = DESCRIBED[row.profile].shape
+    if own is not None:
+        items.append(Write("shape", own.label, Quantity(row.shape, own.kind), own.kind, lambda v: change("shape", shape=own.within(v))))  # fmt: skip
     items += [Calc(f"d{f.rule}{i}", d) for f in told for i, d in enumerate(f.derivations)]
     items += _late(desk, channel, k)
     if channel.kind == "joint":
@@ -79,11 +79,6 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     ]  # fmt: skip
     by = f"{row.profile}, leaves at {row.departs:.2f} s, arrives at {arrives:.2f} s"
     return Page(f"{channel.name}, move to {target_words(desk, channel, row.target)}", by, tuple(items), ("move", channel.id))  # fmt: skip
-
-
-def _kept(profile: str, value: float) -> float:
-    """A shape that its profile takes: a ramp share up to a half, a time constant above a millisecond."""
-    return min(max(value, 0.01), 0.5) if profile == "trapezoid" else max(value, 0.001)
 
 
 def _start(desk: Desk, channel: Channel, k: int) -> float:

@@ -8,7 +8,6 @@ from karakuri.model.ref import Ref
 from karakuri.model.score import Pin, Pose
 from karakuri.model.score_edits import blended, change_pin, keep_pose, pin_at, unpin
 from karakuri.model.sides import mirrored
-from karakuri.motion.score_motion import joint_unit
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -20,9 +19,7 @@ def seconds(value: float) -> Quantity:
 
 def keep(desk: Desk) -> bool:
     """Keep the pose that the figure has now, and take it in hand; False where it was refused."""
-    places = {
-        joint.id: desk.pose.get(joint.id, 0.0) / joint_unit(desk.figure, joint.id) for joint in desk.figure.joints
-    }
+    places = {joint.id: desk.pose.get(joint.id, 0.0) / joint.measure.si for joint in desk.figure.joints}
     name = f"pose {len(desk.figure.poses) + 1}"
     kept = desk.edit(lambda: keep_pose(desk.figure, name, places))
     if kept:
@@ -51,14 +48,12 @@ def pose_page(desk: Desk, pose: Pose) -> Page:
     items += [Do("rm", "Take this pose out", lambda: desk.edit(lambda: remove_item(desk.figure, "poses", pose.id))), Head("hp", "Places")]  # fmt: skip
     for joint_id, value in pose.places:
         joint = figure.joint(joint_id)
-        kind = "length" if joint.kind == "slide" else "angle"
-        unit = joint_unit(figure, joint_id)
 
-        def done(v: float, joint_id=joint_id, unit=unit) -> None:
-            changed = tuple((j, round(v / unit, 2) if j == joint_id else old) for j, old in pose.places)
+        def done(v: float, joint_id=joint_id, measure=joint.measure) -> None:
+            changed = tuple((j, measure.written(v, 2) if j == joint_id else old) for j, old in pose.places)
             _set_pose(desk, pose, "places", changed, "places")
 
-        items.append(Write(f"p{joint_id}", joint.name, Quantity(value * unit, kind), kind, done))
+        items.append(Write(f"p{joint_id}", joint.name, joint.measure.quantity(value), joint.measure.kind, done))
     return Page(pose.name, "a kept pose", tuple(items), ("pose", pose.id))
 
 
@@ -73,7 +68,7 @@ def _keep_as(desk: Desk, name: str, places: dict[str, float]) -> None:
 
 
 def _update(desk: Desk, pose: Pose) -> None:
-    places = tuple((j, round(desk.pose.get(j, 0.0) / joint_unit(desk.figure, j), 2)) for j, _ in pose.places)
+    places = tuple((j, desk.figure.joint(j).measure.written(desk.pose.get(j, 0.0), 2)) for j, _ in pose.places)
     _set_pose(desk, pose, "places", places, "places")
 
 
@@ -101,7 +96,7 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
     def change(**fields: object) -> None:
         desk.edit(lambda: change_pin(desk.figure, pin.id, **fields))
 
-    manners = (("together", "all together"), ("in order", "eyes, lids and beak, head"))
+    manners = (("together", "all together"), ("in order", "eyes, lids and jaw, head, body"))
     items: list[Item] = [
         Write("at", "Arrives at", seconds(pin.arrives_s), "time", lambda v: change(arrives_s=max(0.02, round(v, 3)))),
         Write("takes", "Takes", seconds(pin.takes_s), "time", lambda v: change(takes_s=max(0.02, round(v, 3)))),

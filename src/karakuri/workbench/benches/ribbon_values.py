@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 import numpy as np
 
 from karakuri.exchange.outputs import channel_band
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
-from karakuri.motion.score_motion import unit_of
 from karakuri.sizing.response import response
 from karakuri.units import Quantity, show, show_number
 from karakuri.workbench.benches.ribbon_row import Ribbon, Span
@@ -104,7 +101,7 @@ def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
     if channel.kind == "light":
         return 0.0, 1.0, ("100", "0 %")
     low, high = channel_band(desk.figure, channel)
-    kind = "length" if desk.figure.joint(channel.joints[0]).kind == "slide" else "angle"
+    kind = desk.figure.measure(channel).kind
     words = tuple(f"{v / desk.units.unit(kind).si:.3g}".replace("-", "−") for v in (high, low))
     return low, high, words
 
@@ -112,17 +109,13 @@ def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
 def band_of(desk: Desk, channel: Channel) -> tuple[float, float]:
     """Where a target may lie, in the channel's own unit: degrees, mm or percent."""
     low, high = channel_band(desk.figure, channel)
-    unit = unit_of(desk.figure, channel)
+    unit = desk.figure.measure(channel).si
     return round(low / unit, 6), round(high / unit, 6)
 
 
 def target_quantity(desk: Desk, channel: Channel, value: float) -> Quantity:
     """A target, written in the channel's unit, as a quantity."""
-    if channel.kind == "light":
-        return Quantity(value / 100, "percent")
-    if desk.figure.joint(channel.joints[0]).kind == "slide":
-        return Quantity(value / 1e3, "length")
-    return Quantity(math.radians(value), "angle")
+    return desk.figure.measure(channel).quantity(value)
 
 
 def target_words(desk: Desk, channel: Channel, value: float) -> str:

@@ -16,7 +16,6 @@ from karakuri.model.figure import Figure
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref, item_of
 from karakuri.model.score import Pose
-from karakuri.motion.score_motion import joint_unit
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.theme import REGION
@@ -48,7 +47,7 @@ class Face:
             region = figure.joint(part.rides_on).region if part.rides_on != "base" else "body"
             if len(shape) > 2:
                 found.append((float(at[0]), region, shape))
-        found.sort(key=lambda each: (each[1] in ("eyes", "lids", "beak"), each[0]))
+        found.sort(key=lambda each: (each[1] in ("eyes", "lids", "jaw"), each[0]))
         self.shapes = [(region, shape) for _, region, shape in found]
         self.pupils: list[tuple[float, float, float]] = []
         tips = {p.rides_on for p in parts} - {j.rides_on for j in figure.joints}
@@ -66,8 +65,8 @@ class Face:
 
 
 def _head(figure: Figure) -> list[Part]:
-    """The parts of the face: what rides on eyes, lids and beak and on the joint that carries them; else all that moves."""
-    features = [j for j in figure.joints if j.region in ("eyes", "lids", "beak")]
+    """The parts of the face: what rides on eyes, lids and jaw and on the joint that carries them; else all that moves."""
+    features = [j for j in figure.joints if j.region in ("eyes", "lids", "jaw")]
     links = {j.id for j in features} | {j.rides_on for j in features}
     shown = [p for p in figure.parts if p.rides_on in links - {"base"}]
     return shown or [p for p in figure.parts if p.rides_on != "base"] or list(figure.parts)
@@ -115,7 +114,7 @@ class Shelf(Sheet):
         if self._faces is None or self._faces[0] != key:
             tree = self.desk.tree()
             made = {
-                pose.id: Face(figure, tree, {j: v * joint_unit(figure, j) for j, v in pose.places})
+                pose.id: Face(figure, tree, {j: v * figure.joint(j).measure.si for j, v in pose.places})
                 for pose in figure.poses
             }
             self._faces = (key, made, figure)
@@ -172,12 +171,12 @@ class Shelf(Sheet):
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
 
     def _face(self, kit: Kit, face: Face, mx: float, my: float, k: float) -> None:
-        fills = {"neck": "feather", "eyes": "face", "beak": "brass_f", "lids": "feather", "body": "face"}
+        fills = {"neck": "feather", "eyes": "face", "jaw": "brass_f", "lids": "feather", "body": "face"}
         for region, shape in face.shapes:
             path = QPainterPath()
             path.addPolygon(QPolygonF([QPointF(mx + k * x, my - k * y) for x, y in shape]))
             path.closeSubpath()
-            kit.draw(path, fills.get(region, "face"), REGION[region][0] if region == "beak" else "ink", 1, alpha=0.9)
+            kit.draw(path, fills.get(region, "face"), REGION[region][0] if region == "jaw" else "ink", 1, alpha=0.9)
             if region == "eyes" and face.pupils and shape is [s for r, s in face.shapes if r == "eyes"][-1]:
                 for x, y, r in face.pupils:
                     kit.circle(mx + k * x, my - k * y, max(1.5, k * r), "eye")

@@ -58,7 +58,7 @@ def carry_out(window, text: str) -> str:
         if desk.bench == "start":
             desk.turn_to("figure")
         return ""
-    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or a action such as “save as” can be found."
+    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or an action such as “save as” can be found."
 
 
 def _exports() -> tuple[str, ...]:
@@ -69,9 +69,8 @@ def _exports() -> tuple[str, ...]:
 
 def _posed(desk, joint: Joint, text: str) -> str:
     """Set a joint to a typed place, degrees or, where it slides, millimetres, inside its wanted range."""
-    kind = "length" if joint.kind == "slide" else "angle"
     try:
-        value = read_quantity(text, kind, METRIC)
+        value = read_quantity(text, joint.measure.kind, METRIC)
     except BadQuantity as trouble:
         return str(trouble)
     low, high = wanted_range(joint)
@@ -79,7 +78,7 @@ def _posed(desk, joint: Joint, text: str) -> str:
     desk.set_pose(joint.id, min(max(value, low), high))
     if low <= value <= high:
         return ""
-    ends = [show(Quantity(end, kind), METRIC) for end in (low, high)]
+    ends = [show(Quantity(end, joint.measure.kind), METRIC) for end in (low, high)]
     return f"{joint.name} is wanted between {ends[0]} and {ends[1]}; it stands at the end."
 
 

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import math
-
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.tree import wanted_range
+from karakuri.model.measures import Measure
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -27,6 +26,10 @@ class PoseRule(Sheet):
         desk.posed.connect(self._speak)
         self._speak()
 
+    @property
+    def measure(self) -> Measure:
+        return self.desk.figure.joint(self.ident).measure
+
     def ends(self) -> tuple[float, float]:
         return wanted_range(self.desk.figure.joint(self.ident))
 
@@ -40,12 +43,7 @@ class PoseRule(Sheet):
             self.update()
 
     def words(self) -> str:
-        joint = self.desk.figure.joint(self.ident)
-        kind = "length" if joint.kind == "slide" else "angle"
-        value = self.value()
-        if abs(value) < 1e-9:
-            return "0" if kind == "length" else "0°"
-        return self.desk.show(Quantity(value, kind))
+        return self.desk.show(Quantity(self.value(), self.measure.kind))
 
     def _span(self) -> tuple[float, float]:
         return self.u(84), self.width() - self.u(40)
@@ -81,8 +79,7 @@ class PoseRule(Sheet):
     def _from(self, x: float) -> None:
         (a, b), (low, high) = self._span(), self.ends()
         value = low + (high - low) * (x - a) / (b - a)
-        step = 1e-3 if self.desk.figure.joint(self.ident).kind == "slide" else math.radians(1)
-        self._set(round(value / step) * step)
+        self._set(round(value / self.measure.step) * self.measure.step)
 
     def mousePressEvent(self, event) -> None:
         self.desk.select(Ref("joint", self.ident))
@@ -98,7 +95,9 @@ class PoseRule(Sheet):
         if event.key() == Qt.Key.Key_Home:
             self._set(0.0)
         elif step is not None:
-            unit = 1e-3 if self.desk.figure.joint(self.ident).kind == "slide" else math.radians(1)
-            self._set(self.value() + step * unit * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1))
+            self._set(
+                self.value()
+                + step * self.measure.step * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
+            )
         else:
             super().keyPressEvent(event)

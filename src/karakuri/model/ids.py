@@ -1,0 +1,28 @@
+"""Identifiers of new things."""
+
+from __future__ import annotations
+
+import re
+
+from karakuri.model.figure import Figure
+
+
+def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
+    """An identifier made from a name that nothing in the figure uses yet, nor any of those `taken`, which it then joins."""
+    stem = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "part"
+    if not stem[0].isalpha():
+        stem = "n_" + stem
+    stem = stem[:50]
+    used = {
+        item.id
+        for kind in ("parts", "joints", "drives", "ballast_sites", "postures", "materials", "poses")
+        for item in getattr(figure, kind)
+    } | {"base", "idle"}
+    used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}
+    used |= taken or set()
+    candidate, n = stem, 2
+    while candidate in used:
+        candidate, n = f"{stem}_{n}", n + 1
+    if taken is not None:
+        taken.add(candidate)
+    return candidate
