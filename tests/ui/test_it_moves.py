@@ -285,6 +285,6 @@ def test_closing_the_window_ends_sender_and_board(open_window, qtbot, monkeypatc
     board.start_stand_in()
     state(window, qtbot, "joined")
     sender, stand_in = board._sender._process, board._stand_in._process
-    monkeypatch.setattr(window, "may_leave", lambda: True)
+    monkeypatch.setattr(window.filing, "may_leave", lambda: True)
     window.close()
     assert sender.poll() is not None and stand_in.poll() is not None

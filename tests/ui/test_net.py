@@ -86,7 +86,15 @@ def test_what_is_in_hand_is_there_whatever_was_pressed(open_window, qtbot, monke
             desk.turn_to(bench)
             desk.select(ref)
             qtbot.wait(1)
-            for act in (window.add_joint, window.add_part, window.twin, window.remove, desk.undo, desk.undo, desk.undo):
+            for act in (
+                window.making.joint,
+                window.making.part,
+                window.making.twin,
+                window.making.remove,
+                desk.undo,
+                desk.undo,
+                desk.undo,
+            ):
                 desk.select(ref)
                 act()
                 qtbot.wait(1)

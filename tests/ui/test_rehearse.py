@@ -171,8 +171,8 @@ def test_what_is_sent_and_said_stands_in_the_table(rehearse, qtbot):
 def test_what_happened_is_listed_newest_first(rehearse, qtbot):
     window, board, _ = rehearse
     board._report.emit({"say": "A board with 16 outputs answers.", "state": "joined"})
-    board._report.emit({"say": "The board refused: NO nap.", "state": "joined"})
-    board._report.emit({"say": "The board has been silent for 1 s.", "state": "lost"})
+    board._report.emit({"say": "The board refused: NO nap.", "bad": True, "state": "joined"})
+    board._report.emit({"say": "The board has been silent for 1 s.", "bad": True, "state": "lost"})
     qtbot.wait(5)
     rows = window.benches["rehearse"].told.rows
     assert [row.name for row in rows] == [text for _, _, text in reversed(board.events)]

@@ -187,24 +187,24 @@ def test_leaving_asks_and_loses_nothing(owl, tmp_path, monkeypatch):
     desk = window.desk
     desk.edit(Edit("name", (Set(("name",), "Changed owl"),)))
     changed = desk.figure
-    monkeypatch.setattr(window, "may_leave", lambda: window.leave_by("stay"))
-    assert not window.replace(Session(head())) and desk.figure is changed
+    monkeypatch.setattr(window.filing, "may_leave", lambda: window.filing.leave_by("stay"))
+    assert not window.filing.replace(Session(head())) and desk.figure is changed
     assert not window.close()
-    monkeypatch.setattr(window, "may_leave", lambda: window.leave_by("aside"))
-    assert window.replace(Session(head()))
-    assert not hasattr(window, "recovery")  # never into another figure
+    monkeypatch.setattr(window.filing, "may_leave", lambda: window.filing.leave_by("aside"))
+    assert window.filing.replace(Session(head()))
+    assert window.recovery.copy is None  # never into another figure
     again = Session()
     copy = again.recoverable()
     assert copy.figure() == changed and copy.name == "Changed owl"
-    monkeypatch.setattr(window, "may_leave", lambda: True)
-    window.replace(again)
-    window.offer_recovery()
+    monkeypatch.setattr(window.filing, "may_leave", lambda: True)
+    window.filing.replace(again)
+    window.recovery.offer()
     assert "Changed owl" in window.note.text
     hand.click(window.note.ok)
     assert desk.figure == changed
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *a, **k: (str(tmp_path / "kept"), ""))
-    monkeypatch.setattr(window, "may_leave", lambda: window.leave_by("save"))
-    assert window.replace(Session(head())) and load(tmp_path / "kept.karakuri") == changed
+    monkeypatch.setattr(window.filing, "may_leave", lambda: window.filing.leave_by("save"))
+    assert window.filing.replace(Session(head())) and load(tmp_path / "kept.karakuri") == changed
 
 
 def test_saving_where_nothing_can_be_written_says_so_and_keeps_all(owl, tmp_path):
@@ -212,7 +212,7 @@ def test_saving_where_nothing_can_be_written_says_so_and_keeps_all(owl, tmp_path
     blocked = tmp_path / "blocked"
     blocked.write_text("a file")
     window.desk.edit(Edit("name", (Set(("name",), "Changed owl"),)))
-    window.desk.save(blocked / "x.karakuri")
+    window.desk.keeping.save(blocked / "x.karakuri")
     assert "cannot be written" in window.note.text and window.desk.session.dirty
     assert "not saved" in painted(window.top) or window.top.saved_words().startswith("not saved")
 

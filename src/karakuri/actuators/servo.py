@@ -29,6 +29,10 @@ class Capability:
         """Speed, rad/s, that is left under a torque, N·m; 0 beyond the usable torque."""
         return max(0.0, self.free_speed * (1.0 - abs(torque) / self.stall))
 
+    def with_spare(self, margin: float) -> float:
+        """N·m that may be held for long with that margin to spare."""
+        return self.continuous / margin
+
 
 def capability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Capability:
     """usable = advertised × share × volts ÷ volts it was given at, never past the rated maximum.

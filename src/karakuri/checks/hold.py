@@ -100,8 +100,24 @@ def _smaller_holds(r: JointResults, results: Results) -> bool:
     return any(True for _ in class_proposals(r, results, smaller=True))
 
 
+def asked_by(body_id: str, r: JointResults, results: Results) -> Derivation | None:
+    """What a part or servo asks of a joint at its worst pose: its mass, the gravity there, its arm. None where it asks nothing of it."""
+    found = next(((i, adds) for i, adds, _ in r.hold.shares if results.tree.bodies[i].id == body_id), None)
+    if found is None:
+        return None
+    mass, g = results.tree.bodies[found[0]].mass, _gravity(r, results)
+    arm = found[1] / (mass * g) if mass > 0 and g > 0 else 0.0
+    quantities = (Quantity(mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length"))
+    return Derivation(f"Asks of {r.joint.name}", "{0} × {1} × {2}", quantities, Quantity(found[1], "torque"))
+
+
+def _gravity(r: JointResults, results: Results) -> float:
+    """Gravity, with how the base is moved, at the worst pose, m/s²."""
+    return float((results.gravities[r.hold.worst.posture] ** 2).sum() ** 0.5)
+
+
 def _need(r: JointResults, results: Results) -> Derivation:
-    g = float((results.gravities[r.hold.worst.posture] ** 2).sum() ** 0.5)
+    g = _gravity(r, results)
     return Derivation(
         "Needs at its worst pose",
         "{0} carried × {1} × {2} arm",

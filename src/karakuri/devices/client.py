@@ -49,7 +49,7 @@ class SenderProcess:
             self._process.stdin.write(json.dumps({"do": do, **fields}) + "\n")
             self._process.stdin.flush()
         except (OSError, ValueError):
-            self._heard({"say": "The sender has ended. Connect again.", "state": "lost"})
+            self._heard({"say": "The sender has ended. Connect again.", "bad": True, "state": "lost"})
 
     def load(self, program: Program) -> None:
         """Hand over a program, by a file that the sender removes."""
@@ -65,7 +65,9 @@ class SenderProcess:
                 with contextlib.suppress(ValueError):
                     self._heard(json.loads(text))
         if not self._closing:
-            self._heard({"say": "The sender has ended; the board parks by itself. Connect again.", "state": "lost"})
+            self._heard(
+                {"say": "The sender has ended; the board parks by itself. Connect again.", "bad": True, "state": "lost"}
+            )
 
     def close(self) -> None:
         """End the sender; it lets the board go to park."""

@@ -76,8 +76,9 @@ class Sender:
         except BoardTrouble as trouble:
             self._lose(str(trouble))
 
-    def say(self, text: str) -> None:
-        self.report({"say": text, "state": self.state})
+    def say(self, text: str, bad: bool = False) -> None:
+        """Tell what happened; `bad` where something went wrong."""
+        self.report({"say": text, "bad": bad, "state": self.state})
 
     def _do_load(self, command: dict[str, Any]) -> None:
         program: Program = command["program"]
@@ -229,7 +230,10 @@ class Sender:
     def _lose(self, text: str) -> None:
         self._hang_up()
         self.state = "lost"
-        self.say(f"{text} The board parks by itself after {SILENCE_S:g} s of silence. Connect again once it is back.")
+        self.say(
+            f"{text} The board parks by itself after {SILENCE_S:g} s of silence. Connect again once it is back.",
+            bad=True,
+        )
 
     # ---- frames
     def tick(self) -> None:
@@ -377,11 +381,11 @@ class Sender:
                 if line.startswith("NO"):
                     self.refused += 1
                     if self.refused <= 5:
-                        self.say(f"The board refused: {line[3:80]}.")
+                        self.say(f"The board refused: {line[3:80]}.", bad=True)
             else:
                 self.nonsense += 1
                 if self.nonsense == 1:
-                    self.say(f"The board answered nonsense, {line[:30]!r}; expected OK, NO or AT.")
+                    self.say(f"The board answered nonsense, {line[:30]!r}; expected OK, NO or AT.", bad=True)
                 if self.nonsense >= BABBLE:
                     raise BoardTrouble(
                         f"The board has answered nonsense {self.nonsense} times and is not trusted any more."

@@ -39,7 +39,11 @@ def main() -> int:
         with contextlib.suppress(Exception):
             sender.obey({"do": "leave"})
         reports.put(
-            {"say": f"The sender stopped on a fault ({type(fault).__name__}: {str(fault)[:200]}).", "state": "lost"}
+            {
+                "say": f"The sender stopped on a fault ({type(fault).__name__}: {str(fault)[:200]}).",
+                "bad": True,
+                "state": "lost",
+            }
         )
         return 1
     finally:
@@ -91,7 +95,7 @@ def _read(commands: Any, reports: Any) -> None:
                 if command.get("discard"):
                     Path(command["path"]).unlink(missing_ok=True)
         except (ValueError, OSError, KeyError, AttributeError, TypeError, RecursionError) as trouble:
-            reports.put({"say": f"The sender could not use a command: {str(trouble)[:200]}.", "state": ""})
+            reports.put({"say": f"The sender could not use a command: {str(trouble)[:200]}.", "bad": True, "state": ""})
             continue
         commands.put(command)
     commands.put(None)

@@ -10,7 +10,7 @@ from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
-from karakuri.model.profiles import DEFAULT_SHAPE
+from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED
 from karakuri.model.score import Channel, Moves, Pin, Pose, Row, Score, moves_of
 from karakuri.model.sides import twin_of
 
@@ -118,6 +118,21 @@ def change_move(channel: Channel, k: int, words: str, **fields: object) -> tuple
         fields["shape"] = DEFAULT_SHAPE.get(str(fields["profile"]), 0.0)
     moves, at = changed_row(channel.moves, k, tidy(row._replace(made_by="", **fields)))  # type: ignore[arg-type]
     return set_moves(channel, moves, f"{words} of {channel.name}", f"{channel.id} move {words}"), at
+
+
+def typed_move(channel: Channel, k: int, words: str, **fields: float) -> tuple[Edit, int]:
+    """A move changed by what was typed. Raises EditRefused where it would leave before the score begins, or arrive before it leaves."""
+    row = channel.moves.row(k)._replace(**fields)  # type: ignore[arg-type]
+    if row.departs < 0:
+        raise EditRefused(f"A move leaves at 0 s or later, not at {row.departs:g} s.")
+    if row.takes < 0:
+        raise EditRefused(
+            f"It leaves at {row.departs:g} s and would arrive before that, at {row.departs + row.takes:g} s."
+        )
+    own = DESCRIBED[row.profile].shape
+    if own is not None and not own.least <= row.shape <= own.most:
+        raise EditRefused(f"{own.bounds[0].upper()}{own.bounds[1:]}, not {row.shape:g}.")
+    return change_move(channel, k, words, **fields)
 
 
 def remove_move(channel: Channel, k: int) -> Edit:

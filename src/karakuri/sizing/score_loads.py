@@ -39,6 +39,11 @@ class JointLoad:
     top: tuple[float, float]
     effort: Array
 
+    @property
+    def least_reserve(self) -> float:
+        """Of all its moves; infinity where there is none."""
+        return float(np.min(self.reserve, initial=np.inf))
+
 
 @dataclass(frozen=True, eq=False)
 class ScoreLoads:
@@ -51,6 +56,18 @@ class ScoreLoads:
     def of(self, joint: int) -> JointLoad | None:
         """What a joint of the tree is asked, or None."""
         return next((load for load in self.joints if load.joint.joint == joint), None)
+
+    def of_channel(self, channel_id: str) -> tuple[JointLoad, ...]:
+        """Those of its joints that have a servo; the one that lags most first."""
+        at = {c for c, channel in enumerate(self.motion.channels) if channel.id == channel_id}
+        found = [load for load in self.joints if load.joint.channel in at and load.joint.can is not None]
+        return tuple(sorted(found, key=lambda load: load.least_reserve))
+
+
+def effort_share(loads: tuple[JointLoad, ...]) -> Array | None:
+    """Torque ÷ what may be held for long, (bins,), of the joint that uses most in each bin; None where nothing is judged."""
+    shares = [load.effort / load.joint.can.continuous for load in loads if load.joint.can is not None]
+    return np.maximum.reduce(shares) if shares else None
 
 
 def score_loads(

@@ -1,47 +1,59 @@
-"""Long work beside the interface: in a thread of its own, its answer back in the interface's. One at a time."""
+"""Work beside the interface, one thing after another; its answer comes back in the interface's thread."""
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-Answer = Callable[[], None]
+Answer = Callable[[], object]
 
 
 class Aside(QObject):
-    """`do(work)` runs work() in a thread and then, in the interface's thread, what it returned; a fault is raised there too."""
+    """`then(work)` runs work() after all that was asked for before and then, in the interface's thread, what it returned; a fault is raised
+    there too. `in_place` does it at once in the caller's thread, for tests."""
 
     _came = pyqtSignal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, name: str, in_place: bool = False) -> None:
         super().__init__()
-        self._thread: threading.Thread | None = None
+        self._name, self._in_place = name, in_place
+        self._pool: ThreadPoolExecutor | None = None
+        self._under_way: set[Future[Answer]] = set()
         self._came.connect(self._answer)
 
     @property
     def busy(self) -> bool:
-        """True until the answer of the last work was dealt with."""
-        return self._thread is not None
+        """True until the answers of all that was asked for were dealt with."""
+        return bool(self._under_way)
 
     def do(self, work: Callable[[], Answer]) -> bool:
         """Begin; False where something is still under way."""
         if self.busy:
             return False
-        self._thread = threading.Thread(target=self._run, args=(work,), name="aside", daemon=True)
-        self._thread.start()
+        self.then(work)
         return True
 
-    def _run(self, work: Callable[[], Answer]) -> None:
-        try:
-            self._came.emit(work())
-        except Exception as trouble:  # noqa: BLE001 - raised again where the person is told of it
-            self._came.emit(trouble)
+    def then(self, work: Callable[[], Answer]) -> None:
+        """Begin once all before it is done."""
+        if self._in_place:
+            work()()
+            return
+        if self._pool is None:
+            self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix=self._name)
+        future = self._pool.submit(work)
+        self._under_way.add(future)
+        future.add_done_callback(self._came.emit)
 
-    def _answer(self, came: object) -> None:
-        self._thread = None
-        if isinstance(came, Exception):
-            raise came
-        if callable(came):
-            came()
+    def finish(self, seconds: float) -> None:
+        """Wait so long for what is under way; nothing more begins, and no answer is dealt with."""
+        wait(self._under_way, seconds)
+        if self._pool is not None:
+            self._pool.shutdown(wait=False, cancel_futures=True)
+            self._pool = None
+
+    def _answer(self, future: Future[Answer]) -> None:
+        self._under_way.discard(future)
+        if not future.cancelled():
+            future.result()()

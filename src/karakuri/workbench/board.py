@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-import threading
 import time
 import weakref
 
@@ -17,6 +16,7 @@ from karakuri.devices.standins.process import StandIn
 from karakuri.errors import Trouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.motion.frames import RATE_HZ
+from karakuri.workbench.aside import Answer, Aside
 
 JOINED = ("joined", "confirmed", "ready", *MOVING)
 STEADY = ("ready", "live", "homing")
@@ -42,7 +42,7 @@ class Board(QObject):
         self._sender: SenderProcess | None = None
         self._stand_in: StandIn | None = None
         self._began = time.monotonic()
-        self._loading = 0
+        self._loading, self._aside = 0, Aside("frames")
         self._report.connect(self._heard)
         self._reload = QTimer(self, singleShot=True, interval=120)
         self._reload.timeout.connect(self._load_later)
@@ -159,15 +159,16 @@ class Board(QObject):
         self._loading += 1
         figure, number, sender = self._desk.figure, self._loading, self._sender
 
-        def work() -> None:
+        def work() -> Answer:
             try:
-                program = program_of(figure)
                 if number == self._loading and sender is not None:
-                    sender.load(program)
+                    sender.load(program_of(figure))
+                return lambda: None
             except (Trouble, OSError) as trouble:
-                self._report.emit({"say": f"The board plays on as before: {trouble}", "state": ""})
+                said = f"The board plays on as before: {trouble}"
+                return lambda: self._heard({"say": said, "bad": True, "state": ""})
 
-        threading.Thread(target=work, name="frames", daemon=True).start()
+        self._aside.then(work)
 
     def _follow(self) -> None:
         """The sliders, a recalled pose: the board follows on the Rehearse bench once it stands."""
@@ -183,8 +184,7 @@ class Board(QObject):
 
     def _heard(self, report: dict) -> None:
         if report.get("say"):
-            bad = report.get("state") == "lost" or "refused" in report["say"] or "nonsense" in report["say"]
-            self.say("fails" if bad else "holds", report["say"])
+            self.say("fails" if report.get("bad") else "holds", report["say"])
         before = self.state
         if report.get("state"):
             self.state = report["state"]
@@ -218,6 +218,8 @@ class Board(QObject):
     def close(self) -> None:
         """Let the board park and end both processes."""
         self._reload.stop()
+        self._loading += 1
+        self._aside.finish(0.0)
         sender, self._sender = self._sender, None
         if sender is not None:
             sender.close()

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import threading
 from collections.abc import Callable
-from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
 import numpy as np
@@ -12,7 +10,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree
-from karakuri.errors import FileChanged, Trouble
+from karakuri.errors import Trouble
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
@@ -27,6 +25,7 @@ from karakuri.session.session import Session
 from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
+from karakuri.workbench.keeping import Keeping
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Worker
@@ -34,7 +33,7 @@ from karakuri.workbench.worker import Worker
 if TYPE_CHECKING:
     from karakuri.exchange.contract import Exporter
 
-AUTOSAVE_MS, SETTLE_MS, FIRST_PATIENCE = 4000, 180, 0.3
+SETTLE_MS, FIRST_PATIENCE = 180, 0.3
 
 
 class Desk(QObject):
@@ -54,7 +53,6 @@ class Desk(QObject):
     said = pyqtSignal(str)
     saved = pyqtSignal(bool, str)
     overwritten = pyqtSignal(str)
-    unkept = pyqtSignal()
 
     def __init__(self, session: Session, in_place: bool = False, line: Line | None = None) -> None:
         super().__init__()
@@ -70,8 +68,7 @@ class Desk(QObject):
         self.posture = session.figure.postures[0].id
         self.preview: Figure | None = None
         self.preview_name = ""
-        self.saving = False
-        self.doing, self._keeps = "starting", True
+        self.doing = "starting"
         self._number = 0
         self._tree: tuple | None = None
         self._tracks, self._moving = Tracks(), cast("tuple[Figure, ScoreMotion] | None", None)
@@ -88,9 +85,7 @@ class Desk(QObject):
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(lambda: self.ask(False))
         self._number = max(0, self.worker.latest)
-        self._autosave = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
-        self._autosave.timeout.connect(self._keep_for_a_crash)
-        self.unkept.connect(self._autosave.start)
+        self.keeping = Keeping(self, in_place)
 
     @property
     def figure(self) -> Figure:
@@ -205,8 +200,7 @@ class Desk(QObject):
         self._tidy_view()
         self.ask(quick=dragging)
         self.changed.emit()
-        if not self._autosave.isActive():  # never longer than this unkept, whatever the rhythm of edits
-            self._autosave.start()
+        self.keeping.soon()
 
     def end_drag(self) -> None:
         """The hand let go: the next step begins anew, and the study settles."""
@@ -389,57 +383,11 @@ class Desk(QObject):
         """What a rule says about something, by the same words as `finding_id`."""
         return self.study.finding(finding_id(rule, *about)) if self.study is not None else None
 
-    def save(self, path: Path | None = None, over: bool = False) -> None:
-        """Write the file off the interface; `saved` tells how it went, `overwritten` that another program has written it since."""
-        self.saving = True
-
-        def work(session: Session = self.session) -> None:
-            try:
-                where = session.save(path, over)
-                self.saved.emit(True, str(where))
-            except FileChanged as trouble:
-                self.overwritten.emit(str(trouble))
-            except Trouble as trouble:
-                self.saved.emit(False, str(trouble))
-            finally:
-                self.saving = False
-
-        if self._in_place:
-            work()
-        else:
-            self._saver = threading.Thread(target=work, name="save")
-            self._saver.start()
-
-    def keep_now(self) -> bool:
-        """Keep a copy at once, whatever else goes on; False where nothing could be kept."""
-        try:
-            return self.session.keep_copy()
-        except Exception:  # noqa: BLE001 - the net itself calls this: nothing may leave it
-            return False
-
-    def _keep_for_a_crash(self) -> None:
-        if self._in_place:
-            self._keep_copy()
-        else:
-            threading.Thread(target=self._keep_copy, name="copy", daemon=True).start()
-
-    def _keep_copy(self) -> None:
-        """Told once each time it begins to fail; tried again in a while."""
-        well = self.session.keep_copy()
-        if not well and self._keeps:
-            self.said.emit("No copy for a crash can be kept on this disk now: save often, or free some room.")
-        self._keeps = well
-        if not well:
-            self.unkept.emit()
-
     def close(self) -> None:
         """End timers and the worker."""
         self.transport.stop()
         if self._board is not None:
             self._board.close()
         self._settle.stop()
-        self._autosave.stop()
-        saver = getattr(self, "_saver", None)
-        if saver is not None:
-            saver.join(10)
+        self.keeping.close()
         self.worker.close()

@@ -14,6 +14,7 @@ from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.files.disk import read_text
 from karakuri.workbench.aside import Answer, Aside
+from karakuri.workbench.dialogs import beside, stem_of
 from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, TWIN, doing
 
 LONG_S, LARGE = 120.0, 4_000
@@ -25,24 +26,23 @@ class Exports:
 
     def __init__(self, window) -> None:
         self._window = weakref.proxy(window)
-        self.aside = Aside()
+        self.aside = Aside("files")
 
     def _start(self, name: str) -> str:
-        path = self._window.desk.session.path
-        return str((path.parent if path else Path.home()) / name)
+        return beside(self._window.desk.session, name)
 
     def _stem(self) -> str:
-        return self._window.desk.figure.name.lower().replace(" ", "-").replace("/", "-")
+        return stem_of(self._window.desk.session)
 
     def carry_out(self, words: str) -> None:
         """What find-or-do, or a card, asks for by its words."""
         if words == TAKE_OVER:
             self.import_frames()
         others = {
-            TWIN: self._window.twin,
+            TWIN: self._window.making.twin,
             DRAWER_OUT: self.write_drawer,
             DRAWER_IN: self.read_drawer,
-            PASTE: self._window.paste_parts,
+            PASTE: self._window.making.paste,
         }
         if words in others:
             others[words]()
@@ -54,11 +54,16 @@ class Exports:
         """Ask where to, and write there."""
         if exporter.suffix:
             name, _ = QFileDialog.getSaveFileName(
-                None, f"Export {exporter.name}", self._start(f"{self._stem()}{exporter.suffix}"), f"*{exporter.suffix}"
+                self._window.middle,
+                f"Export {exporter.name}",
+                self._start(f"{self._stem()}{exporter.suffix}"),
+                f"*{exporter.suffix}",
             )
             where = Path(name)
         else:
-            name = QFileDialog.getExistingDirectory(None, f"A folder for {exporter.name}", self._start(""))
+            name = QFileDialog.getExistingDirectory(
+                self._window.middle, f"A folder for {exporter.name}", self._start("")
+            )
             where = Path(name) / f"{self._stem()}-{exporter.id}"
         if name:
             self.export_to(exporter, where)
@@ -76,7 +81,7 @@ class Exports:
 
     def import_frames(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
-            None, "Take frames over", self._start(""), "Tables (*.csv);;All files (*)"
+            self._window.middle, "Take frames over", self._start(""), "Tables (*.csv);;All files (*)"
         )
         if name:
             self.import_frames_from(Path(name))
@@ -100,7 +105,9 @@ class Exports:
         return self._tried(work, path.is_file() and path.stat().st_size > LARGE)
 
     def write_drawer(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(None, "Write my drawer", self._start("my-servos.json"), "*.json")
+        name, _ = QFileDialog.getSaveFileName(
+            self._window.middle, "Write my drawer", self._start("my-servos.json"), "*.json"
+        )
         if name:
             self.write_drawer_to(Path(name))
 
@@ -113,7 +120,7 @@ class Exports:
         return self._saying(f"{len(self._window.desk.drawer.servos())} servos are in {path.name}.")
 
     def read_drawer(self) -> None:
-        name, _ = QFileDialog.getOpenFileName(None, "Take servos", self._start(""), "*.json")
+        name, _ = QFileDialog.getOpenFileName(self._window.middle, "Take servos", self._start(""), "*.json")
         if name:
             self.read_drawer_from(Path(name))
 

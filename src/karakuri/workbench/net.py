@@ -49,7 +49,7 @@ class Net:
         log = note_fault(f"while {doing}\n{text}")
         if window is None:
             return
-        kept = window.desk.keep_now()
+        kept = window.desk.keeping.now()
         aside = "A copy of what you made is kept" if kept else "No copy of it could be kept on this disk: save it now"
         written = f" What happened is written in {log}." if log is not None else ""
         window.desk.said.emit(

@@ -60,5 +60,5 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     if trouble:
         window.desk.said.emit(trouble)
     elif "--demo" not in arguments:
-        window.offer_recovery()
+        window.recovery.offer()
     return int(app.exec())

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import weakref
+
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.masses import weigh_next
@@ -26,24 +28,25 @@ from karakuri.workbench.widgets.tag import MARGIN, Tag
 class FigureBench(Bench):
     title, question = "Figure", "Every part, what it weighs, and the joint it rides on."
 
-    def __init__(self, desk: Desk, parent: QWidget, actions: dict) -> None:
+    def __init__(self, desk: Desk, parent: QWidget, window) -> None:
         super().__init__(desk, parent)
+        near = weakref.proxy(window)
         self.side = Elevation(desk, "side", self, labels=True)
         self.front = Elevation(desk, "front", self)
         self.bough = Bough(desk, self)
         self.ledger = Ledger(desk, "Parts and joints", self)
         self.rules: dict[str, PoseRule] = {}
         self.ledger.picked.connect(lambda key: desk.select(key if isinstance(key, Ref) else FIGURE))
-        self.ledger.asked.connect(lambda _: actions["edit"]())
+        self.ledger.asked.connect(lambda _: near.focus_field("Name"))
         self.tags = [
-            Tag(desk, words, self, actions[key])
-            for words, key in (
-                ("New", "new"),
-                ("Open", "open"),
-                ("Save", "save"),
-                ("Save as", "save as"),
-                ("Add a joint", "joint"),
-                ("Add a part", "part"),
+            Tag(desk, words, self, action)
+            for words, action in (
+                ("New", window.filing.new),
+                ("Open", window.filing.open),
+                ("Save", window.filing.save),
+                ("Save as", window.filing.save_as),
+                ("Add a joint", window.making.joint),
+                ("Add a part", window.making.part),
             )
         ]
         self.fold = Tag(desk, "Show the list", self, self._fold)

@@ -6,11 +6,12 @@ import math
 
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
+from karakuri.model.edit import Edit
 from karakuri.model.finding import Finding
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.model.score import Channel
-from karakuri.model.score_edits import change_move, remove_move
+from karakuri.model.score_edits import remove_move, typed_move
 from karakuri.motion.profiles import PROFILES
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
@@ -38,10 +39,15 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     kind = target_quantity(desk, channel, 0.0).kind
 
     def change(words: str, **fields: object) -> None:
-        now = desk.figure.score.channel(channel.id)
-        edit, at = change_move(now, k, words, **fields)
-        if desk.edit(edit):
-            desk.hold_move(channel.id, at)
+        held: list[int] = []
+
+        def made() -> Edit:
+            edit, at = typed_move(desk.figure.score.channel(channel.id), k, words, **fields)
+            held.append(at)
+            return edit
+
+        if desk.edit(made):
+            desk.hold_move(channel.id, held[0])
 
     items: list[Item] = []
     if channel.kind == "joint":
@@ -51,10 +57,10 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     arrives = row.departs + row.takes
     items += [
         Write("dep", "Leaves at", Quantity(row.departs, "time"), "time",
-              lambda v: change("departure", departs=max(0.0, v), takes=max(0.02, arrives - max(0.0, v)))),
+              lambda v: change("departure", departs=v, takes=arrives - v)),
         Write("arr", "Arrives at", Quantity(arrives, "time"), "time",
-              lambda v: change("arrival", takes=max(0.0, v - row.departs))),
-        Write("takes", "Takes", Quantity(row.takes, "time"), "time", lambda v: change("stretch a move", takes=max(0.0, v))),
+              lambda v: change("arrival", takes=v - row.departs)),
+        Write("takes", "Takes", Quantity(row.takes, "time"), "time", lambda v: change("stretch a move", takes=v)),
         Write("to", "Goes to", target_quantity(desk, channel, row.target), kind,
               lambda v: change("target", target=to_channel_unit(desk, channel, v))),
         Fact("from", "From", target_words(desk, channel, _start(desk, channel, k))),
@@ -62,7 +68,7 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     ]  # fmt: skip
     own = DESCRIBED[row.profile].shape
     if own is not None:
-        items.append(Write("shape", own.label, Quantity(row.shape, own.kind), own.kind, lambda v: change("shape", shape=own.within(v))))  # fmt: skip
+        items.append(Write("shape", own.label, Quantity(row.shape, own.kind), own.kind, lambda v: change("shape", shape=v)))  # fmt: skip
     items += [Calc(f"d{f.rule}{i}", d) for f in told for i, d in enumerate(f.derivations)]
     items += _late(desk, channel, k)
     if channel.kind == "joint":

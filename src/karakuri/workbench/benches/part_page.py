@@ -6,10 +6,10 @@ import math
 
 from karakuri.bodies.inertia import part_mass_kg
 from karakuri.catalogue import materials
+from karakuri.checks.hold import asked_by
 from karakuri.errors import Trouble
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import label_mass, remove_item, reshaped, set_field, set_one_of
-from karakuri.model.finding import Derivation
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
 from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
@@ -200,25 +200,7 @@ def _joint_items(desk: Desk, part: Part) -> list[Item]:
     if study is None or part.rides_on == "base" or study.figure is not desk.figure:
         return []
     items: list[Item] = [Head("h3", "What it does to the joints")]
-    index = next((i for i, body in enumerate(study.results.tree.bodies) if body.id == part.id), None)
-    if index is None:
+    if all(body.id != part.id for body in study.results.tree.bodies):
         return [*items, Note("n", "Waits for its mass.")]
-    for r in study.results.joints:
-        row = next((row for row in r.hold.shares if row[0] == index), None)
-        if row is None:
-            continue
-        body = study.results.tree.bodies[index]
-        g = study.figure.assumptions.gravity_mps2
-        arm = row[1] / (body.mass * g) if body.mass > 0 else 0.0
-        items.append(
-            Calc(
-                f"j{r.joint.id}",
-                Derivation(
-                    f"Asks of {r.joint.name}",
-                    "{0} × {1} × {2}",
-                    (Quantity(body.mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length")),
-                    Quantity(row[1], "torque"),
-                ),
-            )
-        )
-    return items
+    asked = ((r.joint.id, asked_by(part.id, r, study.results)) for r in study.results.joints)
+    return [*items, *(Calc(f"j{joint}", derivation) for joint, derivation in asked if derivation is not None)]

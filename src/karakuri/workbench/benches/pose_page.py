@@ -98,12 +98,12 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
 
     manners = (("together", "all together"), ("in order", "eyes, lids and jaw, head, body"))
     items: list[Item] = [
-        Write("at", "Arrives at", seconds(pin.arrives_s), "time", lambda v: change(arrives_s=max(0.02, round(v, 3)))),
-        Write("takes", "Takes", seconds(pin.takes_s), "time", lambda v: change(takes_s=max(0.02, round(v, 3)))),
+        Write("at", "Arrives at", seconds(pin.arrives_s), "time", lambda v: change(arrives_s=round(v, 3))),
+        Write("takes", "Takes", seconds(pin.takes_s), "time", lambda v: change(takes_s=round(v, 3))),
         Pick("how", "Arrives", dict(manners)[pin.manner], manners, lambda key: change(manner=key)),
     ]
     if pin.manner == "in order":
-        items.append(Write("gap", "Each later by", seconds(pin.gap_s), "time", lambda v: change(gap_s=max(0.0, round(v, 3)))))  # fmt: skip
+        items.append(Write("gap", "Each later by", seconds(pin.gap_s), "time", lambda v: change(gap_s=round(v, 3))))  # fmt: skip
         items.append(Note("no", "Eyes lead, the head follows: 25 to 50 ms between them in people (Bizzi 1971, from memory)."))  # fmt: skip
     made = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
     items += [

@@ -39,7 +39,7 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
         ]  # fmt: skip
     items += [
         Do("turn", "It turns the other way", lambda: _turned(desk, joint, drive)),
-        Write("rec tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=max(0, round(v))), "not noted"),
+        Write("rec tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=round(v)), "not noted"),
         Write("out", "Output of the board", Quantity(_output(desk, joint), "count"), "count", lambda v: _plug(desk, joint, drive, round(v))),
         *_resolution(joint, mapped),
         *_steps(desk, joint, mapped),

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from karakuri.exchange.outputs import channel_band
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
 from karakuri.sizing.response import response
+from karakuri.sizing.score_loads import ScoreLoads, effort_share
 from karakuri.units import Quantity, show, show_number
 from karakuri.workbench.benches.ribbon_row import Ribbon, Span
 from karakuri.workbench.desk import Desk
@@ -38,41 +37,32 @@ class RibbonValues:
             self.faults(channel, selected), chosen, selected,
         )  # fmt: skip
 
-    def _played(self, channel: Channel):
-        """What the last study found for the joints of a channel, with what their drives can do."""
+    def _loads(self) -> ScoreLoads | None:
         study = self.desk.study
-        loads = study.results.loads if study is not None else None
-        if loads is None:
-            return
-        for c, each in enumerate(loads.motion.channels):
-            if each.id == channel.id:
-                for load in loads.joints:
-                    if load.joint.channel == c and load.joint.can is not None:
-                        yield load, loads.motion.tracks[c], load.joint.can
-                return
+        return study.results.loads if study is not None else None
 
     def effort(self, channel: Channel):
         """Torque ÷ held for long, each tenth of a second, of the joint that uses most; None where nothing is judged."""
-        found = list(self._played(channel))
-        key = tuple(id(load) for load, _, _ in found)
+        loads = self._loads()
         kept = self._effort.get(channel.id)
-        if kept is None or kept[0] != key:
-            shares = [load.effort / can.continuous for load, _, can in found]
-            kept = self._effort[channel.id] = (key, np.maximum.reduce(shares) if shares else None, found)
+        if kept is None or kept[0] is not loads:
+            made = effort_share(loads.of_channel(channel.id)) if loads is not None else None
+            kept = self._effort[channel.id] = (loads, made)
         return kept[1]
 
     def behind(self, channel: Channel, span: Span):
         """Stretches in view where the servo lags behind what is asked, rad; of the joint that lags most."""
-        found = list(self._played(channel))
-        if not found:
+        loads = self._loads()
+        found = loads.of_channel(channel.id) if loads is not None else ()
+        if loads is None or not found:
             return ()
-        load, track, can = min(found, key=lambda each: float(np.min(each[0].reserve, initial=np.inf)))
-        key = (id(load), span.t0, span.t1)
+        load, key = found[0], (span.t0, span.t1)
         kept = self._behind.get(channel.id)
-        if kept is None or kept[0] != key:
-            made = response(track, load, can, self.desk.figure.score.length_s, (span.t0, span.t1))
-            kept = self._behind[channel.id] = (key, tuple(made), load)
-        return kept[1]
+        if kept is None or kept[0] is not load or kept[1] != key:
+            track = loads.motion.tracks[load.joint.channel]
+            made = response(track, load, load.joint.can, self.desk.figure.score.length_s, key)
+            kept = self._behind[channel.id] = (load, key, tuple(made))
+        return kept[2]
 
     def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:
         """Findings about moves of this channel: what fails; also what is tight while it is in hand."""

@@ -32,17 +32,17 @@ STEPS = (
 class StartBench(Bench):
     title, question = "A new figure", "What it is, what it stands on, how far it is built."
 
-    def __init__(self, desk: Desk, parent: QWidget, actions: dict) -> None:
+    def __init__(self, desk: Desk, parent: QWidget, window) -> None:
         super().__init__(desk, parent)
-        self._do = actions
+        self._filing = window.filing
         self.reset()
         self.demo = Tag(
-            desk, "Open the demo, Owl librarian", self, lambda: actions["replace"](Session.from_template(owl_path()))
+            desk, "Open the demo, Owl librarian", self, lambda: self._filing.replace(Session.from_template(owl_path()))
         )
-        self.open = Tag(desk, "Open a file", self, actions["open"])
+        self.open = Tag(desk, "Open a file", self, self._filing.open)
         self.back = Tag(desk, "Back to what was open", self, lambda: desk.turn_to("figure"))
         self.lately = [
-            Tag(desk, path.stem, self, lambda path=path: actions["open path"](path)) for path in last_figures()[:3]
+            Tag(desk, path.stem, self, lambda path=path: self._filing.open_path(path)) for path in last_figures()[:3]
         ]
         desk.looked.connect(self._place)
 
@@ -99,7 +99,7 @@ class StartBench(Bench):
         except Trouble as trouble:
             self.desk.said.emit(str(trouble))
             return
-        if self._do["replace"](Session(figure)):
+        if self._filing.replace(Session(figure)):
             self.reset()
 
     def _place(self) -> None:

@@ -60,7 +60,7 @@ class TorqueSpeed(Sheet):
             return gy1 - min(speed / sp.si, most_s) / most_s * (gy1 - gy0)
 
         if r.can:
-            self._zones(kit, r.can, fx, fy, gx0, gy1)
+            self._zones(kit, r.can, fx, fy, gy1)
         for i in range(5):
             value = most_t * i / 4
             kit.text(gx0 + (gx1 - gx0) * i / 4, gy1 + u(13), f"{value:.3g}", 12, 400, "ink2", "c")
@@ -110,26 +110,17 @@ class TorqueSpeed(Sheet):
         self._label(kit, taken, passing + u(16), top - u(18), "in passing", "indigo", post=(passing, top))
         self._label(kit, taken, fx(can.stall) + u(16), gy1 - u(24), "stall", "indigo", post=(fx(can.stall), gy1))
 
-    def _zones(self, kit: Kit, can: Capability, fx, fy, gx0: float, gy1: float) -> None:
-        held = Kit.path(
-            [
-                (gx0, fy(can.free_speed)),
-                (fx(can.continuous), fy(can.speed_at(can.continuous))),
-                (fx(can.continuous), gy1),
-                (gx0, gy1),
-            ],
-            True,
-        )
-        kit.draw(held, "moss_t", None)
-        short = Kit.path(
-            [
-                (fx(can.continuous), fy(can.speed_at(can.continuous))),
-                (fx(can.intermittent), fy(can.speed_at(can.intermittent))),
-                (fx(can.intermittent), gy1),
-                (fx(can.continuous), gy1),
-            ],
-            True,
-        )
+    def _zones(self, kit: Kit, can: Capability, fx, fy, gy1: float) -> None:
+        """Held with the wished margin, held with less than that, used in passing."""
+
+        def below(a: float, b: float):
+            corners = [(fx(a), gy1), (fx(a), fy(can.speed_at(a))), (fx(b), fy(can.speed_at(b))), (fx(b), gy1)]
+            return Kit.path(corners, True)
+
+        ample = can.with_spare(self.desk.figure.assumptions.wished_margin)
+        short = below(can.continuous, can.intermittent)
+        kit.draw(below(0.0, ample), "moss_t", None)
+        kit.draw(below(ample, can.continuous), "ochre_t", None)
         kit.draw(short, "ochre_t", None)
         kit.hatch(short, "ochre_f", 6, 1, 60)
 
@@ -163,20 +154,14 @@ class TorqueSpeed(Sheet):
 
     def _points(self, kit: Kit, r, fx, fy, taken: list) -> None:
         u = kit.u
-        points = [(r.hold.need, 0.0, "worst hold")]
+        points = [(r.hold.need, 0.0, "worst hold", "hold")]
         if r.move is not None:
-            points.append((r.move.torque, r.move.speed, "wanted move"))
-        for torque, speed, words in points:
+            points.append((r.move.torque, r.move.speed, "wanted move", "move"))
+        for torque, speed, words, rule in points:
             x, y = fx(torque), fy(speed)
-            can = r.can
-            state = (
-                "holds"
-                if can and torque <= can.continuous and speed <= can.speed_at(torque)
-                else "tight"
-                if can and torque <= can.intermittent and speed <= can.speed_at(torque) and speed > 0
-                else "fails"
-            )
-            if can is None:
+            finding = self.desk.finding(rule, r.joint.id)
+            state = finding.verdict if finding is not None else "not yet judged"
+            if state == "not yet judged":
                 kit.circle(x, y, u(5), "card", "ink2", 1.6, "dash")
             elif state == "holds":
                 kit.circle(x, y, u(5), "moss")
@@ -186,6 +171,6 @@ class TorqueSpeed(Sheet):
                 kit.draw(
                     Kit.path([(x, y - u(7)), (x + u(6), y + u(5)), (x - u(6), y + u(5))], True), "verm", "card", 0.7
                 )
-            ink = VERDICT[state][0] if can else "ink2"
+            ink = VERDICT[state][0]
             taken.append((x - u(9), y - u(9), x + u(9), y + u(9)))
             self._label(kit, taken, x + u(22), y - u(16), words, ink, post=(x + u(5), y - u(3)))

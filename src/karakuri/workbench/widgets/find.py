@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from operator import attrgetter
 
 from karakuri.bodies.tree import wanted_range
 from karakuri.errors import BadQuantity
@@ -13,14 +14,14 @@ from karakuri.workbench.routes import BENCHES
 from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, doing
 
 ACTIONS = {
-    "new": "new",
-    "open": "open",
-    "save": "save",
-    "save as": "save_as",
-    "add a joint": "add_joint",
-    "add a part": "add_part",
-    "twin": "twin",
-    "remove": "remove",
+    "new": "filing.new",
+    "open": "filing.open",
+    "save": "filing.save",
+    "save as": "filing.save_as",
+    "add a joint": "making.joint",
+    "add a part": "making.part",
+    "twin": "making.twin",
+    "remove": "making.remove",
 }
 WISHES = (TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE)
 
@@ -38,7 +39,7 @@ def carry_out(window, text: str) -> str:
         (desk.undo if words == "undo" else desk.redo)()
         return ""
     if words in ACTIONS:
-        getattr(window, ACTIONS[words])()
+        attrgetter(ACTIONS[words])(window)()
         return ""
     if words in WISHES or words in _exports():
         desk.wanted.emit(words)

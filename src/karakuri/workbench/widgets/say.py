@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QWidget
 
@@ -10,24 +12,55 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.sheet import Sheet
 from karakuri.workbench.widgets.tag import Tag
 
+Choice = tuple[str, Callable[[], object]]
+
 
 class Say(Sheet):
-    """A sentence over the foot of the bench, until it is pressed away or 12 s have gone."""
+    """A sentence over the foot of the bench, until it is pressed away or 12 s have gone; or a question, until it is answered."""
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, "message", parent)
         self.text = ""
+        self._answers: tuple[Choice, ...] = ()
+        self._question = ""
         self.hide()
-        self.ok = Tag(desk, "Understood", self, self.hide)
-        self.other = Tag(desk, "", self)
+        self.ok, self.other = (
+            Tag(desk, "Understood", self, lambda: self._press(0)),
+            Tag(desk, "", self, lambda: self._press(1)),
+        )
         self.other.hide()
         self.timer = QTimer(self, singleShot=True, interval=12000)
         self.timer.timeout.connect(self.hide)
 
     def say(self, text: str) -> None:
+        """Tell something; a question that is not answered yet stands behind it."""
+        if self._answers:
+            self._show(f"{text} {self._question}")
+            return
+        self._show(text)
+        self.timer.start()
+
+    def ask(self, text: str, yes: Choice, no: Choice) -> None:
+        """Ask something: it stays until it is answered."""
+        self._answers, self._question = (yes, no), text
+        self.ok.set_label(yes[0])
+        self.other.set_label(no[0])
+        self.other.show()
+        self._show(text)
+        self.timer.stop()
+        self.resizeEvent(None)
+
+    def _press(self, which: int) -> None:
+        answers, self._answers = self._answers, ()
+        self.hide()
+        self.other.hide()
+        self.ok.set_label("Understood")
+        if answers:
+            answers[which][1]()
+
+    def _show(self, text: str) -> None:
         self.text = text.replace("\n", " ")
         self.setAccessibleName(f"message: {self.text}")
-        self.timer.start()
         self.show()
         self.raise_()
         self.update()
