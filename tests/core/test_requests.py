@@ -117,9 +117,9 @@ def test_when_a_score_begins_changes_no_verdict(steps, later):
     again = scored(*shifted, length_s=at + 5.0 + later, mass_g=900.0)
     one, other = (study(f).results.loads.joints[0] for f in (once, again))
     close = 1e-2  # a move is sampled at 25 places and at every tenth of a second: where these fall shifts with it
-    assert other.reserve == pytest.approx(one.reserve, rel=close)
+    assert other.moves.reserve == pytest.approx(one.moves.reserve, rel=close)
     assert other.least == pytest.approx(one.least, rel=close)
-    assert other.torque == pytest.approx(one.torque, rel=close, abs=1e-6)
+    assert other.moves.torque == pytest.approx(one.moves.torque, rel=close, abs=1e-6)
     heat, hotter = (load.rms**2 * load.rms_over for load in (one, other))  # it stands at park so much longer
     assert hotter - one.effort[0] ** 2 * later == pytest.approx(
         heat, rel=2e-2
@@ -162,5 +162,5 @@ def test_a_following_move_asks_the_same_whatever_its_time_says(lag):
         for takes in (0.0, 0.05, 0.6, 1.5)
     ]
     for load in loads[1:]:
-        assert load.torque[0] == pytest.approx(loads[0].torque[0], rel=2e-2)
-        assert load.reserve[0] == pytest.approx(loads[0].reserve[0], rel=2e-2)
+        assert load.moves.torque[0] == pytest.approx(loads[0].moves.torque[0], rel=2e-2)
+        assert load.moves.reserve[0] == pytest.approx(loads[0].moves.reserve[0], rel=2e-2)

@@ -62,7 +62,9 @@ def test_too_much_torque_names_the_body():
     assert "most of it from skull" in finding.sentence.show(METRIC)
     results = study(figure).results
     played = results.loads.joints[0]
-    assert finding.reserve == pytest.approx(results.joints[0].can.intermittent / played.torque[finding.move.number])
+    assert finding.reserve == pytest.approx(
+        results.joints[0].can.intermittent / played.moves.torque[finding.move.number]
+    )
 
 
 def test_heat_is_the_root_mean_square_with_rests():
@@ -87,19 +89,19 @@ def test_a_long_hold_is_no_rest():
 
 
 def test_leaving_the_band_by_its_target_and_by_running_over():
-    (aimed,) = [f for f in told(scored(Row(0.2, 0.6, 40.0), Row(1.5, 0.6, 0.0)), "band") if f.verdict == "fails"]
+    (aimed,) = [f for f in told(scored(Row(0.2, 0.6, 40.0), Row(1.5, 0.6, 0.0)), "softlimits") if f.verdict == "fails"]
     assert (
         "its target lies outside" in aimed.sentence.show(METRIC)
-        and aimed.measure.show(METRIC) == "leaves the band by 10°"
+        and aimed.measure.show(METRIC) == "past its limits by 10°"
     )
     over = scored(Row(0.2, 0.4, 29.0), Row(0.4, 0.9, 28.0), Row(2.0, 0.5, 0.0))
-    (ran,) = [f for f in told(over, "band") if f.verdict == "fails"]
+    (ran,) = [f for f in told(over, "softlimits") if f.verdict == "fails"]
     assert "before the move ahead of it has arrived" in ran.sentence.show(METRIC)
     done = study(over)
     offered = remedies(done, done.finding(ran.id), Reuse())
     assert offered
     for remedy in offered:
-        assert not [f for f in told(apply(over, remedy.edit), "band") if f.verdict == "fails"]
+        assert not [f for f in told(apply(over, remedy.edit), "softlimits") if f.verdict == "fails"]
 
 
 def test_never_returning_to_park():
@@ -117,7 +119,7 @@ def test_the_demo_has_two_faults_in_its_score_and_remedies_cure_both():
     owl = load(owl_path())
     done, reuse = study(owl), Reuse()
     failing = [f for f in done.findings if f.rule in OF_THE_SCORE and f.verdict == "fails"]
-    assert sorted(f.rule for f in failing) == ["band", "effort"]
+    assert sorted(f.rule for f in failing) == ["effort", "softlimits"]
     for finding in failing:
         offered = remedies(done, finding, reuse)
         assert offered
@@ -176,8 +178,8 @@ def test_peaks_against_brute_force(steps, grams):
         t = at[k] + takes * np.linspace(0, 1 - 1e-9, 1251)
         q, qd, qdd = score.state(t)
         torque = inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.joint.reflected * qdd[0]
-        assert played.torque[k] >= 0.99 * np.abs(torque).max()
-        assert played.torque[k] <= 1.001 * (np.abs(torque).max() + played.joint.friction) + 1e-9
+        assert played.moves.torque[k] >= 0.99 * np.abs(torque).max()
+        assert played.moves.torque[k] <= 1.001 * (np.abs(torque).max() + played.joint.friction) + 1e-9
 
 
 def test_the_response_follows_until_it_cannot():

@@ -74,17 +74,17 @@ def test_frame_times_do_not_drift_in_three_hours():
     assert all(times[k] == k / 50 for k in (1, 12_345, 333_333, 539_999))
     at = 0
     figure = scored(Row(1.0, 2.0, 20.0), length_s=10_800.0)
-    from karakuri.exchange.outputs import channel_band, score_tracks
+    from karakuri.exchange.outputs import score_tracks, soft_limits
 
-    bands = tuple(channel_band(figure, c) for c in figure.score.channels)
-    for part, _, _ in chunks(score_tracks(figure), bands, 10_800.0):
+    limits = tuple(soft_limits(figure, c) for c in figure.score.channels)
+    for part, _, _ in chunks(score_tracks(figure), limits, 10_800.0):
         assert part[0] == at / 50
         at += len(part)
     assert at == 540_001
 
 
 def test_frames_are_held_in_the_band_and_end_at_park():
-    made = score_frames(scored(Row(0.2, 0.4, 45.0), length_s=1.0))  # the band ends at 30°
+    made = score_frames(scored(Row(0.2, 0.4, 45.0), length_s=1.0))  # the range ends at 30°
     degrees = np.degrees(made.places[0])
     assert degrees.max() == pytest.approx(30.0) and made.clamped[0] > 10
     assert degrees[0] == 0.0 and degrees[-1] == pytest.approx(0.0)

@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree, posture_gravity
+from karakuri.checks.body_proposals import needed
 from karakuri.checks.contract import STANDING
 from karakuri.checks.convex import WorstHold
-from karakuri.checks.helps import needed
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, part_arms
 from karakuri.mechanics.worst import moment_curve, rest_pose

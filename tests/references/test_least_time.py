@@ -259,8 +259,8 @@ def test_a_shorter_move_is_never_judged_better(seed, kind):
                 servo=servo,
             )
         ).results.loads.joints[0]
-        assert found.reserve[0] <= before_score * (1 + 1e-6)
-        before, before_score = reserve, float(found.reserve[0])
+        assert found.moves.reserve[0] <= before_score * (1 + 1e-6)
+        before, before_score = reserve, float(found.moves.reserve[0])
 
 
 def test_moves_in_no_time_cost_what_they_cost():
@@ -276,8 +276,8 @@ def test_moves_in_no_time_cost_what_they_cost():
         results = study(figure).results
         played = results.loads.joints[0]
         assert (
-            math.isfinite(played.reserve[0])
-            and played.torque[0] > 0.4
+            math.isfinite(played.moves.reserve[0])
+            and played.moves.torque[0] > 0.4
             and played.effort[5] == results.joints[0].can.stall
         )
     light = scored(Row(0.5, 0.0, 28.0, "sudden"), Row(1.5, 0.0, 0.0, "sudden"), mass_g=60.0)

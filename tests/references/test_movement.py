@@ -128,7 +128,7 @@ def test_a_sudden_move_takes_at_least_what_the_free_speed_leaves():
     wish.max_velocity, wish.max_acceleration = [can.free_speed], [can.stall / inertia]
     ruckig.Ruckig(1).calculate(wish, made)
     assert made.duration <= times[-1] - 0.5 <= 2.0 * made.duration
-    assert times[-1] - 0.5 == pytest.approx(played.least[0])
+    assert times[-1] - 0.5 == pytest.approx(played.moves.least[0])
     assert places[-1] == pytest.approx(20 * DEG)
 
 
@@ -198,9 +198,9 @@ def test_peaks_are_not_missed_between_samples():
     t = np.linspace(0.505, 0.595, 90001)
     q, qd, qdd = score.state(t)
     fine = np.abs(inverse_dynamics(results.tree, q, qd, qdd, results.gravities[0])[0] + played.joint.reflected * qdd[0])
-    assert played.torque[0] == pytest.approx(fine.max() + played.joint.friction, rel=2e-3)
+    assert played.moves.torque[0] == pytest.approx(fine.max() + played.joint.friction, rel=2e-3)
     free, stall = results.joints[0].can.free_speed, results.joints[0].can.stall
-    assert played.reserve[0] >= (1 - fine.max() / stall) / (np.abs(qd).max() / free) * 0.99
+    assert played.moves.reserve[0] >= (1 - fine.max() / stall) / (np.abs(qd).max() / free) * 0.99
 
 
 def test_causes_add_up_to_the_torque():

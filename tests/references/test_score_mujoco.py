@@ -76,8 +76,8 @@ def test_peaks_of_moves_are_those_of_mujoco(seed):
                 for i in range(len(times))
             ]  # fmt: skip
             most = np.abs(theirs).max()
-            assert played.torque[k] >= 0.985 * most
-            assert played.torque[k] <= 1.03 * most + played.joint.friction + 0.02 * played.peak[0]
+            assert played.moves.torque[k] >= 0.985 * most
+            assert played.moves.torque[k] <= 1.03 * most + played.joint.friction + 0.02 * played.peak[0]
 
 
 @pytest.mark.parametrize("by", [15.0, 28.0])

@@ -240,15 +240,15 @@ def test_faults_are_tags_and_remedies_take_them_away(bench):
     score, hand = bench
     score.ribbons.repaint()
     text = painted(score.ribbons)
-    assert "leaves the band by" in text and "too much:" in text
+    assert "past its limits by" in text and "too much:" in text
     first = hand.remedies()[0]
     assert first.label.startswith("Depart at")
     hand.click(first)
     score.ribbons.repaint()
-    assert "leaves the band by" not in painted(score.ribbons)
+    assert "past its limits by" not in painted(score.ribbons)
     hand.ctrl(Qt.Key.Key_Z)
     score.ribbons.repaint()
-    assert "leaves the band by" in painted(score.ribbons)
+    assert "past its limits by" in painted(score.ribbons)
 
 
 def test_a_finding_opens_its_move_at_its_time(bench):
@@ -277,6 +277,15 @@ def test_the_card_of_a_move_changes_it(bench):
     hand.click(hand.field("Time constant"))
     hand.fill("0.2")
     assert moves(hand, "neck_tilt_channel").row(4).shape == pytest.approx(0.2)
+    for field, words in (
+        ("Leaves at", "leaves at 0 s or later"),
+        ("Arrives at", "arrive before that"),
+        ("Time constant", "0.001 s to a day"),
+    ):
+        before = desk.figure
+        hand.click(hand.field(field))
+        hand.fill("-1")
+        assert desk.figure is before and words in hand.window.note.text
     hand.click(hand.tag("Next move"))
     assert desk.move_in_hand()[1] == 5
     n = len(moves(hand, "neck_tilt_channel"))

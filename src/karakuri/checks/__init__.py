@@ -1,7 +1,6 @@
 """The rules, in the order of the benches. See contract.py for how to add one."""
 
 from karakuri.checks import (
-    band,
     effort,
     heat,
     hold,
@@ -9,6 +8,7 @@ from karakuri.checks import (
     move,
     park,
     shaft,
+    soft_limits,
     stops,
     supply,
     tipping,
@@ -30,11 +30,11 @@ RULES: tuple[Rule, ...] = (
     Rule("toofast", toofast.find, toofast.propose),
     Rule("effort", effort.find, effort.propose),
     Rule("heat", heat.find, heat.propose),
-    Rule("band", band.find, band.propose),
+    Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "band", "park"})
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park"})
 OF_BOTH = frozenset({"supply", "unjudged"})
 """Rules that need the body and the score: judged anew whenever either changes."""

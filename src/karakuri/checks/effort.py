@@ -22,17 +22,19 @@ def find(results: Results) -> Iterable[Finding]:
     reserves: dict[int, Array] = {}
     for part in parts(results):
         assert part.results.can is not None
-        passing, asked = part.results.can.intermittent, part.load.torque
-        reserves[part.results.index] = np.divide(passing, asked, out=np.full(len(asked), np.inf), where=asked > 1e-12)
-    for part, told in worst_per_channel(results, reserves):
-        for k in told:
+        passing, torque = part.results.can.intermittent, part.load.moves.torque
+        reserves[part.results.index] = np.divide(
+            passing, torque, out=np.full(len(torque), np.inf), where=torque > 1e-12
+        )
+    for part, rows in worst_per_channel(results, reserves):
+        for k in rows:
             yield about(part, int(k), float(reserves[part.results.index][k]), results)
 
 
 def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
     load, can = part.load, part.results.can
     assert can is not None and results.loads is not None
-    need, at = float(load.torque[k]), float(load.torque_at[k])
+    need, at = float(load.moves.torque[k]), float(load.moves.torque_at[k])
     verdict = verdict_of(reserve, wished(results))
     quantities: tuple[Quantity, ...] = (
         when(at),

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
-from karakuri.checks.helps import ballast, moved_parts, narrowed
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref

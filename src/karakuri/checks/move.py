@@ -6,9 +6,9 @@ import math
 from collections.abc import Iterable
 from dataclasses import replace
 
+from karakuri.checks.body_proposals import best_ballast
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle_words, posture_words, torque, wished
-from karakuri.checks.helps import best_ballast
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.profiles import DESCRIBED
@@ -30,8 +30,8 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
     does = {"holds": "makes", "tight": "just makes"}.get(verdict, "cannot make")
     start, posture = angle_words(r.joint, move.start).replace("{0}", "{2}"), posture_words(results, move.posture)
     possible = math.isfinite(move.least)
-    made = f"in {{1}} ({DESCRIBED[move.kind].spoken})" if possible else "in any time"
-    what = f"{r.joint.name} {does} {{0}} {made}, worst from {start}{posture}"
+    in_time = f"in {{1}} ({DESCRIBED[move.kind].spoken})" if possible else "in any time"
+    what = f"{r.joint.name} {does} {{0}} {in_time}, worst from {start}{posture}"
     quantities = (Quantity(move.by, "angle"), Quantity(move.time, "time"), Quantity(abs(move.start), "angle"))
     if possible:
         sentence = Sentence(f"{what}: its servo needs {{3}} for it.", (*quantities, least))

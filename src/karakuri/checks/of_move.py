@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from karakuri.checks import band, effort, toofast
+from karakuri.checks import effort, soft_limits, toofast
 from karakuri.checks.contract import Results
 from karakuri.checks.phrases import parts
 from karakuri.model.finding import Finding
@@ -14,15 +14,17 @@ def findings_of_move(results: Results, channel_id: str, k: int) -> list[Finding]
     """Findings of the rules about single moves for move k of a channel, worst first; of tied joints the worse one."""
     found: dict[str, Finding] = {}
     for part in parts(results):
-        if part.channel.id != channel_id or k >= len(part.load.torque) or part.results.can is None:
+        if part.channel.id != channel_id or k >= len(part.load.moves.torque) or part.results.can is None:
             continue
-        asked = float(part.load.torque[k])
-        told = [effort.about(part, k, part.results.can.intermittent / asked if asked > 1e-12 else np.inf, results)]
-        if np.isfinite(part.load.reserve[k]):
-            told.append(toofast.about(part, k, results))
-        if part.load.beyond[k] > band.LEAST:
-            told.append(band.about(part, k))
-        for finding in told:
+        torque = float(part.load.moves.torque[k])
+        findings = [
+            effort.about(part, k, part.results.can.intermittent / torque if torque > 1e-12 else np.inf, results)
+        ]
+        if np.isfinite(part.load.moves.reserve[k]):
+            findings.append(toofast.about(part, k, results))
+        if part.load.beyond[k] > soft_limits.LEAST:
+            findings.append(soft_limits.about(part, k))
+        for finding in findings:
             kept = found.get(finding.rule)
             if kept is None or finding.sort_key() < kept.sort_key():
                 found[finding.rule] = finding

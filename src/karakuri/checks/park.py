@@ -61,7 +61,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             track = results.loads.motion.tracks[results.loads.motion.channels.index(channel)]
             busy = float(np.max(track.departs + track.takes, initial=0.0, where=track.departs < end))
             departs = max(0.0, min(end - takes, max(busy, end - takes)))
-            made, _k = with_row(rows, tidy(Row(departs, max(0.05, end - departs), channel.park)))
-            steps.append(Set(("score", "channels", channel.id, "moves"), made))
+            moves, _k = with_row(rows, tidy(Row(departs, max(0.05, end - departs), channel.park)))
+            steps.append(Set(("score", "channels", channel.id, "moves"), moves))
         label = Sentence("Move home in the last {0}", (Quantity(takes, "time"),))
         yield Proposal(Edit("move home at the end", tuple(steps)), label, "home")

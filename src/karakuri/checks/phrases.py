@@ -64,10 +64,10 @@ def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterato
         if not len(reserves):
             continue
         order = np.argsort(reserves, kind="stable")
-        told = [int(k) for k in order[:MOST_TOLD] if reserves[k] < wished(results)] or [int(order[0])]
+        rows = [int(k) for k in order[:MOST_TOLD] if reserves[k] < wished(results)] or [int(order[0])]
         watched = {ref.number for ref in results.watch if ref.id == part.channel.id}
-        told += sorted(k for k in watched if k < len(reserves) and k not in told)
-        yield part, np.array(told)
+        rows += sorted(k for k in watched if k < len(reserves) and k not in rows)
+        yield part, np.array(rows)
 
 
 def when(at_s: float) -> Quantity:
@@ -85,7 +85,7 @@ def late_by(results: Results, channel_id: str, k: int) -> float | None:
 def _late(part: Part, k: int, length: float) -> float:
     """A sudden move is there its least time after it left; of others the chase along the line tells."""
     assert part.results.can is not None
-    least = float(part.load.least[k])
+    least = float(part.load.moves.least[k])
     if part.track.at_once[k]:
         return max(0.0, least - float(part.track.takes[k])) if math.isfinite(least) else math.inf
     return late_s(part.track, part.load, part.results.can, k, length)

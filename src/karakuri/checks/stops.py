@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.contract import Results, angle, wished
-from karakuri.checks.helps import range_edit
 from karakuri.limits.travel import allowed_range, clear_range, room, stop_reserves
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint

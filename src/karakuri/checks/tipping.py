@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.checks.body_proposals import least
 from karakuri.checks.contract import STANDING, Results, posture_words, wished
-from karakuri.checks.helps import least
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import ballast_edit
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, verdict_of

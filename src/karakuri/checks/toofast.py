@@ -14,23 +14,23 @@ from karakuri.units import Quantity
 
 
 def find(results: Results) -> Iterable[Finding]:
-    reserves = {part.results.index: part.load.reserve for part in parts(results)}
-    for part, told in worst_per_channel(results, reserves):
-        for k in told:
+    reserves = {part.results.index: part.load.moves.reserve for part in parts(results)}
+    for part, rows in worst_per_channel(results, reserves):
+        for k in rows:
             yield about(part, int(k), results)
 
 
 def about(part: Part, k: int, results: Results) -> Finding:
     load, can, row = part.load, part.results.can, part.channel.moves.row(k)
     assert can is not None
-    reserve, least = float(load.reserve[k]), float(load.least[k])
+    reserve, least = float(load.moves.reserve[k]), float(load.moves.least[k])
     verdict = verdict_of(reserve, wished(results))
     leap = bool(part.track.at_once[k])
     given = Quantity(least * reserve if math.isfinite(least) else row.takes, "time", rounding="down")
     needs = Quantity(least, "time", rounding="up")
-    name, at = part.results.joint.name, when(float(load.reserve_at[k]))
-    asked = Quantity(float(load.asked[k]), "speed", rounding="up")
-    left = Quantity(float(load.left[k]), "speed", rounding="down")
+    name, at = part.results.joint.name, when(float(load.moves.reserve_at[k]))
+    wanted_speed = Quantity(float(load.moves.wanted[k]), "speed", rounding="up")
+    left = Quantity(float(load.moves.left[k]), "speed", rounding="down")
     if not math.isfinite(least):
         text = f"{name} cannot make the move at {{0}}: weight and friction alone are more than its servo has in passing, so no time is long enough."
     elif leap:
@@ -41,14 +41,21 @@ def about(part: Part, k: int, results: Results) -> Finding:
     finite = math.isfinite(least)
     return Finding(
         finding_id("toofast", part.channel.id, k), "toofast", Ref("joint", part.results.joint.id), verdict,
-        Sentence(text, (at, given, needs, asked)), reserve, None, None, needs if finite else None, given if finite else None,
-        derivations=_derivations(part, k, asked, left, given, needs, reserve, leap), move=Ref("move", part.channel.id, k),
-        at_s=float(load.reserve_at[k]),
+        Sentence(text, (at, given, needs, wanted_speed)), reserve, None, None, needs if finite else None, given if finite else None,
+        derivations=_derivations(part, k, wanted_speed, left, given, needs, reserve, leap), move=Ref("move", part.channel.id, k),
+        at_s=float(load.moves.reserve_at[k]),
     )  # fmt: skip
 
 
 def _derivations(
-    part: Part, k: int, asked: Quantity, left: Quantity, given: Quantity, needs: Quantity, reserve: float, leap: bool
+    part: Part,
+    k: int,
+    wanted_speed: Quantity,
+    left: Quantity,
+    given: Quantity,
+    needs: Quantity,
+    reserve: float,
+    leap: bool,
 ) -> tuple[Derivation, ...]:
     can, row = part.results.can, part.channel.moves.row(k)
     assert can is not None

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import Results, wished
-from karakuri.checks.helps import range_edit
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration

@@ -14,7 +14,7 @@ _WHY = {"slide": "it slides", "follows": "it follows another joint", "free": "it
 
 
 def find(results: Results) -> Iterable[Finding]:
-    yield from (broken(results, "unjudged", about, said) for about, said in results.broken)
+    yield from (broken(results, "unjudged", about, reason) for about, reason in results.broken)
     for joint in results.figure.joints:
         why = "slide" if joint.kind == "slide" else joint.role
         if why in _WHY:
@@ -30,7 +30,7 @@ def find(results: Results) -> Iterable[Finding]:
             )
 
 
-def broken(results: Results, rule: str, about: Ref, said: str) -> Finding:
+def broken(results: Results, rule: str, about: Ref, reason: str) -> Finding:
     """What stands for a verdict whose computing went wrong: never silence, and never 'holds'."""
     name = name_of(results.figure, about) or results.figure.name
     what = f" by the rule '{rule}'" if rule != "unjudged" else ""
@@ -39,7 +39,9 @@ def broken(results: Results, rule: str, about: Ref, said: str) -> Finding:
         rule,
         about,
         "not yet judged",
-        Sentence(f"{name} could not be judged{what}: {said}. The rest is; undo what you changed last, or report this."),
+        Sentence(
+            f"{name} could not be judged{what}: {reason}. The rest is; undo what you changed last, or report this."
+        ),
         measure=FAULT,
     )
 

@@ -26,12 +26,12 @@ def export_options(command: argparse.ArgumentParser) -> None:
             )
 
 
-def export_command(figure: Figure, asked: argparse.Namespace) -> int:
+def export_command(figure: Figure, args: argparse.Namespace) -> int:
     """Write what --to names. Raises Trouble. Returns 0."""
-    exporter, where = _target(asked.to)
-    chosen = {option.id: getattr(asked, option.id) for option in exporter.options}
-    for told in export(exporter, figure, chosen, where):
-        print(told, file=sys.stderr)
+    exporter, where = _target(args.to)
+    chosen = {option.id: getattr(args, option.id) for option in exporter.options}
+    for note in export(exporter, figure, chosen, where):
+        print(note, file=sys.stderr)
     return 0
 
 

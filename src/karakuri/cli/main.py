@@ -76,13 +76,13 @@ def parser() -> argparse.ArgumentParser:
 
 def run(arguments: list[str]) -> int:
     """Carry out one command. Returns the exit status."""
-    asked = parser().parse_args(arguments)
+    args = parser().parse_args(arguments)
     try:
-        if asked.command == "schema":
+        if args.command == "schema":
             print(json.dumps(schema(), indent=2, ensure_ascii=False))
             return 0
-        figure = load(asked.file)
-        status = COMMANDS[asked.command](figure, asked)
+        figure = load(args.file)
+        status = COMMANDS[args.command](figure, args)
         sys.stdout.flush()
         return status
     except Trouble as trouble:
@@ -96,12 +96,12 @@ def run(arguments: list[str]) -> int:
         return 2
 
 
-def _check(figure: Figure, asked: argparse.Namespace) -> int:
+def _check(figure: Figure, args: argparse.Namespace) -> int:
     done = study(figure)
-    if asked.json:
-        print(json.dumps(report(done, asked.remedies), indent=2, ensure_ascii=False, allow_nan=False))
+    if args.json:
+        print(json.dumps(report(done, args.remedies), indent=2, ensure_ascii=False, allow_nan=False))
     else:
-        units, reuse = units_named(asked.units), Reuse()
+        units, reuse = units_named(args.units), Reuse()
         print(
             f"{figure.name}: {done.count('fails')} fail, {done.count('tight')} tight, {done.count('holds')} hold, "
             f"{done.count('not yet judged')} not yet judged"
@@ -109,7 +109,7 @@ def _check(figure: Figure, asked: argparse.Namespace) -> int:
         for finding in done.findings:
             number = show_reserve(finding.reserve) if finding.reserve is not None else ""
             print(f"  {finding.verdict:<14} {number:>6}  {finding.sentence.show(units)}")
-            for remedy in offered(done, finding, reuse) if asked.remedies and finding.verdict != "holds" else ():
+            for remedy in offered(done, finding, reuse) if args.remedies and finding.verdict != "holds" else ():
                 number = show_reserve(remedy.reserve) if remedy.reserve is not None else ""
                 worse = f"; {', '.join(remedy.worse)}" if remedy.worse else ""
                 print(f"{'':26}{remedy.label.show(units)}, then {remedy.verdict} {number}{worse}")
@@ -166,8 +166,8 @@ def _finite(value: float | None) -> float | None:
     return value if value is not None and math.isfinite(value) else None
 
 
-def _pose(figure: Figure, asked: argparse.Namespace) -> int:
-    print(json.dumps(pose_report(figure, asked.set, asked.posture), indent=2, ensure_ascii=False))
+def _pose(figure: Figure, args: argparse.Namespace) -> int:
+    print(json.dumps(pose_report(figure, args.set, args.posture), indent=2, ensure_ascii=False))
     return 0
 
 

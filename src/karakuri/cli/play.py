@@ -22,24 +22,24 @@ CAUTION = "Fingers, hair and scarves get pinched where parts turn. A servo jumps
 PATIENCE_S = 60.0
 
 
-def play_command(figure: Figure, asked: argparse.Namespace) -> int:
+def play_command(figure: Figure, args: argparse.Namespace) -> int:
     """Join, ask for power, bring every joint to park, play. Raises Trouble. Returns 0, or 1 where the board was lost."""
     if not figure.score.channels:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was played.", (), "Lay out ribbons on the Score bench first."
         )
     program = program_of(figure)
-    stand_in = StandIn() if asked.board == "stand-in" else None
+    stand_in = StandIn() if args.board == "stand-in" else None
     reports: queue.SimpleQueue[dict[str, Any]] = queue.SimpleQueue()
     sender = SenderProcess(reports.put)
     try:
         with _endings():
-            sender.load(replace(program, loops=program.loops and not asked.once))
-            sender.tell("connect", address=stand_in.address if stand_in else asked.board)
+            sender.load(replace(program, loops=program.loops and not args.once))
+            sender.tell("connect", address=stand_in.address if stand_in else args.board)
             first = _until(reports, ("joined",))
             if not first.get("hurried", True):
                 _say(RIGHTS)
-            _confirm(asked.powered)
+            _confirm(args.powered)
             sender.tell("power")
             sender.tell("approach")
             _until(reports, ("ready",), longest_s=None)

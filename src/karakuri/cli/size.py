@@ -13,10 +13,10 @@ from karakuri.model.figure import Figure
 from karakuri.study.study import study
 
 
-def size_command(figure: Figure, asked: argparse.Namespace) -> int:
+def size_command(figure: Figure, args: argparse.Namespace) -> int:
     """Print the report. Returns 0."""
     rows = size_report(figure)
-    if asked.json:
+    if args.json:
         print(
             json.dumps(
                 {"figure": figure.name, "length_s": figure.score.length_s, "joints": rows}, indent=2, ensure_ascii=False
@@ -43,7 +43,7 @@ def size_report(figure: Figure) -> list[dict[str, Any]]:
         can = r.can
         reserves = {} if can is None else {
             "held": _ratio(can.continuous, load.hold[0]), "passing": _ratio(can.intermittent, load.peak[0]),
-            "rms": _ratio(can.continuous, load.rms), "speed": _finite(float(np.min(load.reserve, initial=math.inf))),
+            "rms": _ratio(can.continuous, load.rms), "speed": _finite(float(np.min(load.moves.reserve, initial=math.inf))),
         }  # fmt: skip
         out.append({
             "joint": r.joint.id, "worst_hold_Nm": load.hold[0], "worst_hold_at_s": load.hold[1], "peak_Nm": load.peak[0],

@@ -93,9 +93,9 @@ def _dial(address: str, patience_s: float) -> socket.socket:
     host, _, port = address.removeprefix("tcp:").rpartition(":")
     if not host or not port.isdecimal() or len(port) > 5 or not 0 < int(port) < 65536:
         raise BoardTrouble(f"“{address}” is no address of a board. {HELP}")
-    made = socket.create_connection((host, int(port)), patience_s)
-    made.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
-    return made
+    connection = socket.create_connection((host, int(port)), patience_s)
+    connection.setsockopt(socket.IPPROTO_TCP, socket.TCP_NODELAY, 1)
+    return connection
 
 
 def _plug(address: str) -> Any:

@@ -15,7 +15,7 @@ from karakuri.motion.frames import RATE_HZ
 def program_of(figure: Figure) -> Program:
     """Outputs, limits and all frames of a figure's score at 50 Hz; values (n, o) in µs, a light in per mille."""
     found, values = board_values(figure, score_frames(figure, RATE_HZ))
-    ends = [(0.0, 1000.0) if o.pulses is None else tuple(o.value(np.array(o.band)).tolist()) for o in found]
+    ends = [(0.0, 1000.0) if o.pulses is None else tuple(o.value(np.array(o.limits)).tolist()) for o in found]
     return Program(
         np.array([o.number for o in found], dtype=np.int64),
         np.array([e[0] for e in ends], dtype=float),

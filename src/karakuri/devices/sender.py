@@ -52,7 +52,7 @@ def main() -> int:
 
 
 def _run(sender: Sender, commands: Any, reports: Any) -> int:
-    told = 0.0
+    reported_at = 0.0
     while True:
         try:
             while True:
@@ -69,8 +69,8 @@ def _run(sender: Sender, commands: Any, reports: Any) -> int:
             continue
         sender.tick()
         sender.due = max(sender.due + FRAME_S, time.monotonic() - 2 * FRAME_S)
-        if now - told > REPORT_S:
-            told = now
+        if now - reported_at > REPORT_S:
+            reported_at = now
             reports.put(sender.news())
 
 

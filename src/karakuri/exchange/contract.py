@@ -66,10 +66,10 @@ def export(exporter: Exporter, figure: Figure, chosen: Chosen, where: Path) -> t
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )
-    made = exporter.write(figure, exporter.chosen(chosen))
+    written = exporter.write(figure, exporter.chosen(chosen))
     if exporter.suffix:
-        (content,) = made.files.values()
+        (content,) = written.files.values()
         write_text(content.decode("utf-8"), where)
     else:
-        write_files(where, dict(made.files))
-    return made.told
+        write_files(where, dict(written.files))
+    return written.told

@@ -40,14 +40,14 @@ def unit_name(figure: Figure, channel_id: str) -> str:
     return figure.measure(figure.score.channel(channel_id)).unit
 
 
-def write(figure: Figure, made: Frames) -> str:
+def write(figure: Figure, frames: Frames) -> str:
     """The frames of a figure's score as CSV text; places to a thousandth."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     channels = figure.score.channels
     writer.writerow(["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in channels)])
-    columns = [made.places[i] / figure.measure(channel).si for i, channel in enumerate(channels)]
-    for k, t in enumerate(made.times.tolist()):
+    columns = [frames.places[i] / figure.measure(channel).si for i, channel in enumerate(channels)]
+    for k, t in enumerate(frames.times.tolist()):
         writer.writerow([f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)])
     return out.getvalue()
 
@@ -147,16 +147,14 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Ed
 
 
 def _export(figure: Figure, chosen: Chosen) -> Exported:
-    made = score_frames(figure)
-    told = [f"{len(made.times)} frames."]
-    for channel, held in zip(figure.score.channels, made.clamped.tolist(), strict=True):
+    frames = score_frames(figure)
+    notes = [f"{len(frames.times)} frames."]
+    for channel, held in zip(figure.score.channels, frames.clamped.tolist(), strict=True):
         if held:
-            told.append(
-                f"{channel.name}: {held} frames were held at the edge of the soft band, where the score leaves it."
-            )
-    if made.home_s:
-        told.append(f"The score does not end at park; a way home of {made.home_s:.2f} s was added.")
-    return Exported({"frames.csv": write(figure, made).encode("utf-8")}, tuple(told))
+            notes.append(f"{channel.name}: {held} frames were held at the soft limits, where the score goes past them.")
+    if frames.home_s:
+        notes.append(f"The score does not end at park; a way home of {frames.home_s:.2f} s was added.")
+    return Exported({"frames.csv": write(figure, frames).encode("utf-8")}, tuple(notes))
 
 
 EXPORTER = Exporter("frames", "frames as CSV", ".csv", (), lambda figure, chosen: "", _export)

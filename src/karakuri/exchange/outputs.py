@@ -21,7 +21,7 @@ from karakuri.motion.track import Track
 class Output:
     """One output of the board: a joint's servo, or a light (joint None). `channel` is its place in the score or −1: it stays at park.
 
-    band and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
+    limits and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
     without load.
     """
 
@@ -30,7 +30,7 @@ class Output:
     joint: str | None
     channel: int
     pulses: PulseMap | None
-    band: tuple[float, float]
+    limits: tuple[float, float]
     park: float
     fastest: float = math.inf
 
@@ -43,7 +43,7 @@ class Output:
         """Pulses (n,) µs, or per mille of light, for places (n,) rad or share."""
         if self.pulses is None:
             return np.clip(place, 0.0, 1.0) * 1000.0
-        return self.pulses.pulse(np.clip(place, *self.band))
+        return self.pulses.pulse(np.clip(place, *self.limits))
 
 
 def outputs(figure: Figure) -> tuple[Output, ...]:
@@ -51,27 +51,27 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
     taken = {drive.output for drive in figure.drives if drive.output is not None}
     free = iter(n for n in range(256) if n not in taken)
     place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
-    made = []
+    found = []
     for joint in figure.joints:
         drive = figure.drive_of(joint.id)
         if drive is None or joint.kind != "turn" or joint.role != "driven":
             continue
         c = place.get(joint.id, -1)
         number = drive.output if drive.output is not None else next(free)
-        band = (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
-        park = math.radians(figure.score.channels[c].park) if c >= 0 else min(max(0.0, band[0]), band[1])
+        limits = (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
+        park = math.radians(figure.score.channels[c].park) if c >= 0 else min(max(0.0, limits[0]), limits[1])
         mapped = pulse_map(joint, drive.actuator, figure.calibration_of(drive.id))
         can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
         fastest = can.free_speed * mapped.least_us_per_rad
-        made.append(Output(number, joint.name, joint.id, c, mapped, band, park, fastest))
+        found.append(Output(number, joint.name, joint.id, c, mapped, limits, park, fastest))
     for c, channel in enumerate(figure.score.channels):
         if channel.kind == "light":
-            made.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
-    return tuple(sorted(made, key=lambda output: output.number))
+            found.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
+    return tuple(sorted(found, key=lambda output: output.number))
 
 
-def channel_band(figure: Figure, channel: Channel) -> tuple[float, float]:
-    """The band of a channel, rad, m or share; of tied joints the narrower."""
+def soft_limits(figure: Figure, channel: Channel) -> tuple[float, float]:
+    """The soft limits of a channel, rad, m or share; of tied joints the narrower."""
     if channel.kind == "light":
         return 0.0, 1.0
     ranges, unit = [figure.joint(ident).range for ident in channel.joints], figure.measure(channel).si
@@ -86,19 +86,19 @@ def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...
 
 def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
     """All frames of the figure's score at a rate, Hz."""
-    bands = tuple(channel_band(figure, channel) for channel in figure.score.channels)
+    limits = tuple(soft_limits(figure, channel) for channel in figure.score.channels)
     lights = tuple(channel.kind == "light" for channel in figure.score.channels)
-    return frames(score_tracks(figure), bands, figure.score.length_s, lights, rate_hz)
+    return frames(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
 
 
-def board_values(figure: Figure, made: Frames) -> tuple[tuple[Output, ...], Array]:
+def board_values(figure: Figure, score: Frames) -> tuple[tuple[Output, ...], Array]:
     """Outputs, and what each is sent at every frame (o, n): µs, or per mille for a light. A sudden move is sent as fast as its servo
     turns, which is all it can do: no frame asks for more.
     """
     found = outputs(figure)
-    n = len(made.times)
+    n = len(score.times)
     values = np.empty((len(found), n))
     for i, output in enumerate(found):
-        place = made.places[output.channel] if output.channel >= 0 else np.full(n, output.park)
+        place = score.places[output.channel] if output.channel >= 0 else np.full(n, output.park)
         values[i] = followed(output.value(place), output.most_us)
     return found, values

@@ -105,8 +105,8 @@ def _part(
             mass_g=None if mass is None else round(mass * 1e3, 4),
         )
     except ValidationError as trouble:
-        said = "; ".join(error["msg"].removeprefix("Value error, ") for error in trouble.errors()[:2])
-        faults.append(Fault(f"row {number}", "a mass and a place within bounds", said))
+        reasons = "; ".join(error["msg"].removeprefix("Value error, ") for error in trouble.errors()[:2])
+        faults.append(Fault(f"row {number}", "a mass and a place within bounds", reasons))
         return None
 
 

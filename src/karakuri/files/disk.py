@@ -64,14 +64,14 @@ def save(figure: Figure, path: Path, make_folder: bool = False, mode: int | None
     write_text(to_text(figure), path, make_folder, mode)
 
 
-def write_files(folder: Path, made: dict[str, bytes]) -> None:
+def write_files(folder: Path, contents: dict[str, bytes]) -> None:
     """Write several files into a folder, which is made where it is not there. Raises FileTrouble, and then nothing was written.
 
     Only what was written here before, and not changed since, is replaced: WRITTEN beside the files says which and how they were. A link
     in their place is not followed.
     """
     ours = _written(folder)
-    for name, data in made.items():
+    for name, data in contents.items():
         there = folder / name
         if there.is_symlink():
             raise _in_the_way(there, "a link to somewhere else")
@@ -79,9 +79,9 @@ def write_files(folder: Path, made: dict[str, bytes]) -> None:
             raise _in_the_way(there, "changed since" if name in ours else "something that was not written from here")
     if (folder / WRITTEN).is_symlink():
         raise _in_the_way(folder / WRITTEN, "a link to somewhere else")
-    for name, data in made.items():
+    for name, data in contents.items():
         write_bytes(data, folder / name, make_folder=True)
-    ours |= {name: _digest(data) for name, data in made.items()}
+    ours |= {name: _digest(data) for name, data in contents.items()}
     write_text("".join(f"{digest}  {name}\n" for name, digest in sorted(ours.items())), folder / WRITTEN)
 
 

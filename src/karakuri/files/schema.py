@@ -9,5 +9,5 @@ from karakuri.model.figure import Figure
 
 def schema() -> dict[str, Any]:
     """The schema (JSON Schema 2020-12) that every .karakuri file obeys."""
-    made = Figure.model_json_schema(mode="validation")
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **made}
+    described = Figure.model_json_schema(mode="validation")
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **described}

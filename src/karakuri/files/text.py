@@ -54,11 +54,11 @@ def parsed(text: str, where: str) -> dict[str, Any]:
     twice: list[str] = []
 
     def once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-        made = dict(pairs)
-        if len(made) < len(pairs) and len(twice) < MOST_FAULTS:
+        mapping = dict(pairs)
+        if len(mapping) < len(pairs) and len(twice) < MOST_FAULTS:
             names = [name for name, _ in pairs]
             twice.extend(sorted({name for name in names if names.count(name) > 1}))
-        return made
+        return mapping
 
     try:
         data = json.loads(text, object_pairs_hook=once)

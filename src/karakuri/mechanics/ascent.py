@@ -86,7 +86,7 @@ def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     return out
 
 
-def climb(
+def coordinate_ascent(
     tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
 ) -> Array:
     """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.

@@ -39,7 +39,7 @@ def levels(tree: Tree, f: int) -> Array:
     return out
 
 
-def climb_tied(
+def tied_coordinate_ascent(
     tree: Tree, value: Callable[[Array], Array], free: list[int], q: Array, sweeps: int = SWEEPS, zooms: int = 2
 ) -> Array:
     """Make value(q), (n,), as large as steps along the free coordinates can from each column of q (m, n), changed in place."""

@@ -14,8 +14,8 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
-from karakuri.mechanics.tied import climb_tied, free_of, is_tied
-from karakuri.mechanics.worst import rest_pose, spread
+from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
+from karakuri.mechanics.worst import low_discrepancy, rest_pose
 from karakuri.model.figure import Base
 
 
@@ -77,7 +77,7 @@ def worst_tipping(
     point[2] = on.floor_mm / 1e3
     z = np.array([0.0, 0.0, 1.0])[:, None]
     top, bottom = normal * u_z - z * u_n, normal * u_n + z * u_z
-    u = np.stack([spread(n, i) for i in range(m)]) if m else np.zeros((0, n))
+    u = np.stack([low_discrepancy(n, i) for i in range(m)]) if m else np.zeros((0, n))
     q = tree.low[:, None] + u * (tree.high - tree.low)[:, None]
     q[:, ::starts] = rest_pose(tree)[:, None]
     if warm is not None:
@@ -101,7 +101,7 @@ def worst_tipping(
             out: Array = -_ratio(at, np.tile(top, (1, many.shape[1] // n)), np.tile(bottom, (1, many.shape[1] // n)))
             return out
 
-        ratio = -climb_tied(tree, over, free, q)
+        ratio = -tied_coordinate_ascent(tree, over, free, q)
     worst = int(np.argmin(ratio))
     at = centre_of_mass(tree, q[:, worst : worst + 1])[:, 0] - point[:, worst]
     d, h = float(at @ normal[:, worst]), float(at[2])

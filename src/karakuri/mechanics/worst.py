@@ -12,11 +12,11 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.ascent import climb, held_torque_Nm
+from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import carried_mass, carried_moment, cross, dot, place
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
-from karakuri.mechanics.tied import climb_tied, free_of, is_tied
+from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
 from karakuri.mechanics.turn import flattest_angle, turns
 
 STARTS, QUICK_STARTS = 32, 4
@@ -48,7 +48,7 @@ def rest_pose(tree: Tree) -> Array:
     return complete(tree.coupling, np.clip(np.zeros(len(tree.ids)), tree.low, tree.high)[:, None])[:, 0]
 
 
-def spread(count: int, which: int) -> Array:
+def low_discrepancy(count: int, which: int) -> Array:
     """(count,) values spread evenly over 0…1 (unit: share), another row for each `which`: Weyl's additive recurrence with square roots of primes."""
     root = math.sqrt(_PRIMES[which % len(_PRIMES)])
     out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
@@ -58,7 +58,7 @@ def spread(count: int, which: int) -> Array:
 def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]) -> Array:
     q = np.repeat(rest_pose(tree)[:, None], count, axis=1)
     for i, k in enumerate(relevant):
-        u = spread(count, i)
+        u = low_discrepancy(count, i)
         u[: count // 2] = np.round(u[: count // 2])
         q[k] = tree.low[k] + u * (tree.high[k] - tree.low[k])
     q[:, 0] = rest_pose(tree)
@@ -91,13 +91,13 @@ def worst_pose(
     free[2 * p * count :] = True
     e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
     tight = np.repeat([1e-8, 1e-8, 1e-6], p)
-    value = climb(tree, j, pull, e, free, q, 3 * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
+    value = coordinate_ascent(tree, j, pull, e, free, q, 3 * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
     if count > FEW:
         best = np.argsort(-value.reshape(3 * p, count), axis=1)[:, :FEW] + np.arange(3 * p)[:, None] * count
         keep, count = best.ravel(), FEW
         q, e = q[:, keep], e[:, keep]
         free = free[keep]
-        value = climb(tree, j, pull[:, keep], e, free, q, 3 * p, tight)
+        value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, 3 * p, tight)
         g = g[:, :1].repeat(p * count, axis=1) if p == 1 else np.repeat(gravities, count, axis=0).T
     blocks = value.reshape(3, p * count)
     up, down, tilt = (int(np.argmax(block)) for block in blocks)
@@ -168,7 +168,7 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
 
         for name, value in (("up", up), ("down", down), ("tilt", tilt)):
             q = single.copy()
-            values = climb_tied(tree, value, free, q)
+            values = tied_coordinate_ascent(tree, value, free, q)
             k = int(np.argmax(values))
             if name not in found or values[k] > found[name][0]:
                 found[name] = (float(values[k]), p, q[:, k].copy())
@@ -240,7 +240,7 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
     for g in gravities:
         q = complete(tree.coupling, _starts(tree, free, 8 if free else 1, ()))
         if tied:
-            most = max(most, float(climb_tied(tree, partial(across, g=g), free, q).max()))
+            most = max(most, float(tied_coordinate_ascent(tree, partial(across, g=g), free, q).max()))
         else:
             _least_along(tree, j, chain, q, g)
             most = max(most, float(across(q, g).max()))

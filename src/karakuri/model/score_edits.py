@@ -68,8 +68,8 @@ def lay_out(figure: Figure) -> Edit:
     if not wanted:
         raise EditRefused("Every driven joint has its ribbon. Add a joint on the Figure bench first.")
     taken: set[str] = set()
-    made = (_channel(figure, joints, name, taken) for joints, name in wanted)
-    return Edit("lay out ribbons", tuple(Add("score.channels", channel) for channel in made))
+    channels = (_channel(figure, joints, name, taken) for joints, name in wanted)
+    return Edit("lay out ribbons", tuple(Add("score.channels", channel) for channel in channels))
 
 
 def remove_channel(channel: Channel) -> Edit:
@@ -130,7 +130,7 @@ def typed_move(channel: Channel, k: int, words: str, **fields: float) -> tuple[E
             f"It leaves at {row.departs:g} s and would arrive before that, at {row.departs + row.takes:g} s."
         )
     own = DESCRIBED[row.profile].shape
-    if own is not None and not own.least <= row.shape <= own.most:
+    if "shape" in fields and own is not None and not own.least <= row.shape <= own.most:
         raise EditRefused(f"{own.bounds[0].upper()}{own.bounds[1:]}, not {row.shape:g}.")
     return change_move(channel, k, words, **fields)
 
@@ -214,8 +214,8 @@ def add_section(figure: Figure, at_s: float) -> Edit:
 def change_section(figure: Figure, section_id: str, **fields: Any) -> Edit:
     """Another name or other ends for a section."""
     section = next(s for s in figure.score.sections if s.id == section_id)
-    made = {**dict(section), **fields}
-    sections = tuple(made if s.id == section_id else s for s in figure.score.sections)
+    changed = {**dict(section), **fields}
+    sections = tuple(changed if s.id == section_id else s for s in figure.score.sections)
     return Edit(f"change {section.name}", (Set(("score", "sections"), sections),))
 
 
@@ -281,13 +281,13 @@ def _slower(row: Row, by: float) -> Row:
     return row._replace(departs=round(row.departs * by, 4), takes=round(row.takes * by, 4), shape=shape)
 
 
-def write_idle(figure: Figure, made: dict[str, list[Row]]) -> Edit:
+def write_idle(figure: Figure, idle: dict[str, list[Row]]) -> Edit:
     """Replace the idle moves of every channel by those made, channel id → rows."""
     steps: list[Step] = []
     for channel in figure.score.channels:
         rows = [row for row in channel.moves.rows() if row.made_by != "idle"]
-        rows += [row._replace(made_by="idle") for row in made.get(channel.id, [])]
-        if len(rows) != len(channel.moves) or channel.id in made:
+        rows += [row._replace(made_by="idle") for row in idle.get(channel.id, [])]
+        if len(rows) != len(channel.moves) or channel.id in idle:
             steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
     if not steps:
         raise EditRefused("Nothing to do when idle: glances want a ribbon of the eyes, blinks one of the lids.")

@@ -79,8 +79,8 @@ def twin_part(figure: Figure, part_id: str) -> Edit:
     """A copy of a part, mirrored to the figure's other side; one on the middle line stays there, 10 mm higher."""
     part = figure.part(part_id)
     middle = abs(part.at_mm[1]) <= MIDDLE_MM
-    made = _part(part, new_id(figure, _name(part.name)), part.rides_on, LIFT_MM if middle else 0.0)
-    return Edit(f"twin of {part.name}", (Add("parts", made),))
+    twin = _part(part, new_id(figure, _name(part.name)), part.rides_on, LIFT_MM if middle else 0.0)
+    return Edit(f"twin of {part.name}", (Add("parts", twin),))
 
 
 def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:

@@ -1,4 +1,4 @@
-"""Frames: where every channel is at each tick of a board, drift-free, held inside its band, from park to park.
+"""Frames: where every channel is at each tick of a board, drift-free, held inside its soft limits, from park to park.
 
 Frame k is at k ÷ rate, worked out from k alone, so that hours of them never drift.
 """
@@ -20,7 +20,7 @@ RATE_HZ, HOME_RAD_PER_S, LEAST_RAD, AT_ONCE = 50.0, np.radians(20.0), np.radians
 @dataclass(frozen=True, eq=False)
 class Frames:
     """times (n,) s, places (c, n) rad, m or share. `clamped` (c,): how many frames of each channel were held at the edge of its
-    band; `home_s`: how long the way home takes that was added after the score's end, 0 where it ends at park."""
+    limits; `home_s`: how long the way home takes that was added after the score's end, 0 where it ends at park."""
 
     rate_hz: float
     times: Array
@@ -37,13 +37,13 @@ def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
 
 def frames(
     tracks: tuple[Track, ...],
-    bands: tuple[tuple[float, float], ...],
+    limits: tuple[tuple[float, float], ...],
     length: float,
     lights: tuple[bool, ...] = (),
     rate_hz: float = RATE_HZ,
 ) -> Frames:
-    """All frames of a score of `length` s: tracks, bands (low, high) and which are lights (c,), rad, m or share."""
-    parts = list(chunks(tracks, bands, length, rate_hz))
+    """All frames of a score of `length` s: tracks, limits (low, high) and which are lights (c,), rad, m or share."""
+    parts = list(chunks(tracks, limits, length, rate_hz))
     places = np.concatenate([part for _, part, _ in parts], axis=1)
     clamped = np.sum([c for _, _, c in parts], axis=0)
     home = way_home(tracks, places[:, -1], lights, rate_hz)
@@ -54,17 +54,17 @@ def frames(
 
 
 def chunks(
-    tracks: tuple[Track, ...], bands: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
+    tracks: tuple[Track, ...], limits: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
 ) -> Iterator[tuple[Array, Array, NDArray[np.int64]]]:
     """The same, some thousand frames at a time: times (n,) s, places (c, n), how many were clamped (c,)."""
     count = int(np.floor(length * rate_hz + 1e-9)) + 1
     for first in range(0, count, AT_ONCE):
         times = frame_times(min(AT_ONCE, count - first), rate_hz, first)
         places, clamped = np.empty((len(tracks), len(times))), np.zeros(len(tracks), dtype=np.int64)
-        for c, (track, (low, high)) in enumerate(zip(tracks, bands, strict=True)):
-            asked = track.at(times)[0]
-            places[c] = np.clip(asked, low, high)
-            clamped[c] = np.count_nonzero(np.abs(asked - places[c]) > 1e-9)
+        for c, (track, (low, high)) in enumerate(zip(tracks, limits, strict=True)):
+            commanded = track.at(times)[0]
+            places[c] = np.clip(commanded, low, high)
+            clamped[c] = np.count_nonzero(np.abs(commanded - places[c]) > 1e-9)
         yield times, places, clamped
 
 
@@ -88,18 +88,18 @@ def way_home(
     return out
 
 
-def followed(asked: Array, most: float) -> Array:
+def followed(commanded: Array, most: float) -> Array:
     """One output (n,) µs that follows what is asked at no more than `most` µs a frame."""
-    if not np.any(np.abs(np.diff(asked)) > most):
-        return asked
-    out = asked.copy()
-    leaps = np.flatnonzero(np.abs(np.diff(asked)) > most) + 1
-    k = int(leaps[0]) if len(leaps) else len(asked)
-    while k < len(asked):
-        now = out[k - 1] + min(max(asked[k] - out[k - 1], -most), most)
+    if not np.any(np.abs(np.diff(commanded)) > most):
+        return commanded
+    out = commanded.copy()
+    leaps = np.flatnonzero(np.abs(np.diff(commanded)) > most) + 1
+    k = int(leaps[0]) if len(leaps) else len(commanded)
+    while k < len(commanded):
+        now = out[k - 1] + min(max(commanded[k] - out[k - 1], -most), most)
         out[k] = now
         k += 1
-        if now == asked[k - 1]:  # with it again: on to the next leap
+        if now == commanded[k - 1]:  # with it again: on to the next leap
             later = leaps[leaps >= k]
-            k = int(later[0]) if len(later) else len(asked)
+            k = int(later[0]) if len(later) else len(commanded)
     return out

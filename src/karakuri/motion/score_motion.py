@@ -88,5 +88,5 @@ def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Sco
             source[j] = source[leader]
     gain = np.where(own, 1.0, tied.gain)
     offset = np.where(own, 0.0, tied.offset)
-    made = tuple(tracks.of(channel, figure.measure(channel).si) for channel in channels)
-    return ScoreMotion(channels, made, tuple(source), gain, offset, rest, figure.score.length_s)
+    each = tuple(tracks.of(channel, figure.measure(channel).si) for channel in channels)
+    return ScoreMotion(channels, each, tuple(source), gain, offset, rest, figure.score.length_s)

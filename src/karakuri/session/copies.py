@@ -69,11 +69,11 @@ def folder() -> Path:
 
 def keep(ident: str, figure: Figure, of: Path | None, mode: int | None = None) -> Path | None:
     """Write a session's copy, with the permissions of its file; None where nothing can be written."""
-    said: dict[str, Any] = {
+    facts: dict[str, Any] = {
         "format": FORMAT, "of": str(of.resolve()) if of is not None else "", "name": figure.name, "kept_at": time.time(),
         "process": os.getpid(), "since": _since(os.getpid()), "session": ident, "figure": to_text(figure),
     }  # fmt: skip
-    text = json.dumps(said, ensure_ascii=False)
+    text = json.dumps(facts, ensure_ascii=False)
     places = [folder() / f"{ident}.json", *([_beside(of)] if of is not None else [])]
     for k, place in enumerate(places):
         with contextlib.suppress(FileTrouble):
@@ -93,18 +93,20 @@ def _since(pid: int) -> str:
     return ""
 
 
-def _alive(said: dict[str, Any]) -> bool:
-    pid, since = int(said.get("process", 0)), str(said.get("since", ""))
+def _alive(facts: dict[str, Any]) -> bool:
+    pid, since = int(facts.get("process", 0)), str(facts.get("since", ""))
     if pid == os.getpid():
-        return said.get("session") in _open
+        return facts.get("session") in _open
     return bool(since) and _since(pid) == since
 
 
 def _read(place: Path) -> tuple[Copy, dict[str, Any]] | None:
     with contextlib.suppress(FileTrouble, ValueError, KeyError, TypeError):
-        said = json.loads(read_text(place))
-        if said["format"] == FORMAT:
-            return Copy(place, str(said["of"]), str(said["name"]), float(said["kept_at"]), str(said["figure"])), said
+        facts = json.loads(read_text(place))
+        if facts["format"] == FORMAT:
+            return Copy(
+                place, str(facts["of"]), str(facts["name"]), float(facts["kept_at"]), str(facts["figure"])
+            ), facts
     return None
 
 

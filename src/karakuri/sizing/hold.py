@@ -19,7 +19,7 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.statics import part_arms, part_arms_each
-from karakuri.mechanics.worst import Worst, rest_pose, spread
+from karakuri.mechanics.worst import Worst, low_discrepancy, rest_pose
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
@@ -141,7 +141,7 @@ def _tries(tree: Tree, j: int, known: tuple[Array, ...]) -> Array:
     first = 1 + len(known)
     q = np.repeat(rest_pose(tree)[:, None], TRIED + first, axis=1)
     for i, k in enumerate(sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})):
-        u = spread(TRIED, i)
+        u = low_discrepancy(TRIED, i)
         u[: TRIED // 2] = np.round(u[: TRIED // 2])
         q[k, first:] = tree.low[k] + u * (tree.high[k] - tree.low[k])
     for i, pose in enumerate(known, 1):

@@ -5,7 +5,7 @@ A page is given the moves that reach into it and nothing else, so that an edit r
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +20,7 @@ from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import NOTHING, SUDDEN, Track
 from karakuri.sizing.leaps import HAIR_S, Leaps, leaps
 from karakuri.sizing.least_time import all_it_has, fastest_rate
+from karakuri.sizing.move_loads import MoveLoads
 
 PAGE_S, INSIDE, BIN_S = 2.0, 25, 0.1
 BINS = round(PAGE_S / BIN_S)
@@ -39,17 +40,9 @@ class ScoredJoint:
 
 @dataclass(frozen=True, eq=False)
 class PageLoad:
-    """One joint on one page. Of its moves that reach into the page, in order (r,): largest torque N·m and when s, and the least
-    reserve of time given to least time with the speeds asked and left, rad/s, and when. `squared` (p, bins) N²·m²·s a posture and
-    tenth of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
+    """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
 
-    torque: Array
-    torque_at: Array
-    reserve: Array
-    asked: Array
-    left: Array
-    reserve_at: Array
-    least: Array
+    moves: MoveLoads
     squared: Array
     hold: tuple[float, float, int]
     peak: tuple[float, float, int]
@@ -186,7 +179,7 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
     hardest = held.max(axis=0)
     hold, peak, top = int(hardest.argmax()), int(worst.argmax()), int(speed.argmax())
     return PageLoad(
-        *_moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
+        _moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
         (float(hardest[hold]), float(times[hold]), int(held[:, hold].argmax())),
         (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
         (float(speed[top]), float(times[top])), effort,
@@ -208,14 +201,12 @@ def _heat_of_leaps(
 def _moves(
     joint: ScoredJoint, track: Track, which: NDArray[np.int64], times: Array, speed: Array, worst: Array, rate: Array, leap: Leaps,
     motion: ScoreMotion,
-) -> tuple[Array, Array, Array, Array, Array, Array, Array]:  # fmt: skip
-    """For each move (r,): largest torque and when; reserve of time given to least time, speed asked, left and when it is tightest; the
-    least time s. A sudden move is given the time it takes, or until the next departs; its torque is the weight on its way, for how hard
+) -> MoveLoads:  # fmt: skip
+    """The moves numbered `which` (r,). A sudden move is given the time it takes, or until the next departs; its torque is the weight on its way, for how hard
     it speeds up is its own choice."""
     n = len(which)
     if n == 0:
-        empty = np.zeros(0)
-        return empty, empty, empty, empty, empty, empty, empty
+        return MoveLoads.of_nothing(0)
     departs, ends = track.departs[which], track.until[which]
     first = np.minimum(times.searchsorted(departs), len(times) - 1)
     last = np.maximum(times.searchsorted(np.maximum(departs, ends - 1e-12)), first + 1)
@@ -225,11 +216,11 @@ def _moves(
     strongest = torques.argmax(axis=1)
     most, most_at = torques[rows, strongest], times[at[rows, strongest]]
     if joint.can is None:
-        return most, most_at, np.full(n, np.inf), np.zeros(n), np.zeros(n), departs, np.zeros(n)
+        return replace(MoveLoads.of_nothing(n), torque=most, torque_at=most_at, reserve_at=departs)
     tightest = rate[at].argmin(axis=1)
     where = at[rows, tightest]
     reserve, when = rate[where], times[where]
-    asked = speed[where]
+    wanted = speed[where]
     remains = np.maximum(joint.can.free_speed * (1.0 - worst[where] / joint.can.stall), 0.0)
     given = np.where(track.takes[which] > 0, track.takes[which], ends - departs)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -246,7 +237,7 @@ def _moves(
             mean = way / np.where(given > 0, given, np.inf)
             can_do = way / np.where(needs > 0, needs, np.inf)
         reserve, least = np.where(sudden, own, reserve), np.where(sudden, needs, least)
-        asked, remains = np.where(sudden, mean, asked), np.where(sudden, can_do, remains)
+        wanted, remains = np.where(sudden, mean, wanted), np.where(sudden, can_do, remains)
         when, most_at = np.where(sudden, departs, when), np.where(sudden, departs, most_at)
         most = np.where(sudden, leap.weight + joint.friction, most)
-    return most, most_at, reserve, asked, remains, when, least
+    return MoveLoads(most, most_at, reserve, wanted, remains, when, least)

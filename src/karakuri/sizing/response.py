@@ -25,7 +25,7 @@ def response(
     """
     leaps = track.at_once & (np.abs(track.distance) > 0)
     late = np.flatnonzero(
-        ((load.reserve < 1.0) | leaps) & (track.departs >= within[0] - LONGEST_S) & (track.departs <= within[1])
+        ((load.moves.reserve < 1.0) | leaps) & (track.departs >= within[0] - LONGEST_S) & (track.departs <= within[1])
     )
     out: list[tuple[Array, Array]] = []
     done = -1.0
@@ -44,7 +44,7 @@ def response(
 
 def _leap(track: Track, load: JointLoad, k: int, length: float) -> tuple[Array, Array, bool]:
     """A sudden move, there its least time after it left; drawn with the ease that speeding up and braking give it."""
-    begin, takes = float(track.departs[k]), float(min(load.least[k], LONGEST_S))
+    begin, takes = float(track.departs[k]), float(min(load.moves.least[k], LONGEST_S))
     end = min(begin + takes, length)
     if end <= begin:
         return np.array([begin]), np.array([track.start[k]]), False
@@ -56,15 +56,15 @@ def _leap(track: Track, load: JointLoad, k: int, length: float) -> tuple[Array, 
 def _chase(track: Track, load: JointLoad, can: Capability, begin: float, length: float) -> tuple[Array, Array, bool]:
     """Step by step from the departure until the servo has caught up with what is asked and stays with it; whether it was behind."""
     times = np.arange(begin, min(begin + LONGEST_S, length) + STEP_S, STEP_S)
-    asked = track.at(times)[0]
+    commanded = track.at(times)[0]
     before = track.at(np.array([begin - 1e-6]))[0][0]
     bins = np.clip((times / BIN_S).astype(int), 0, len(load.effort) - 1)
     reach = np.maximum(can.free_speed * (1.0 - load.effort[bins] / can.stall), 0.0) * STEP_S
     places, now, behind = np.empty(len(times)), before, False
     for i in range(len(times)):
-        step = asked[i] - now
+        step = commanded[i] - now
         if abs(step) <= reach[i] + 1e-12:
-            now = asked[i]
+            now = commanded[i]
             if behind and i > 2:
                 places[i] = now
                 return times[: i + 1], places[: i + 1], True

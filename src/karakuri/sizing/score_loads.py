@@ -12,23 +12,17 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import Track
+from karakuri.sizing.move_loads import MoveLoads
 from karakuri.sizing.page import BIN_S, INSIDE, PageLoad, ScoredJoint, spans
 
 
 @dataclass(frozen=True, eq=False)
 class JointLoad:
-    """One joint over the whole score. Per move (n,) of its channel: torque N·m and when s; reserve of time given to least time, speeds
-    asked and left rad/s and when; least time s; `beyond` (n,) rad (m) past the soft band, and when. rms N·m over the worst running
-    window, in the worst posture, which begins at rms_at s and is rms_over s long; the rest as in PageLoad."""
+    """One joint over the whole score: its moves; `beyond` (n,) rad (m) how far each goes past the soft limits, and when. rms N·m over the
+    worst running window, in the worst posture, which begins at rms_at s and is rms_over s long; the rest as in PageLoad."""
 
     joint: ScoredJoint
-    torque: Array
-    torque_at: Array
-    reserve: Array
-    asked: Array
-    left: Array
-    reserve_at: Array
-    least: Array
+    moves: MoveLoads
     beyond: Array
     beyond_at: Array
     rms: float
@@ -42,7 +36,7 @@ class JointLoad:
     @property
     def least_reserve(self) -> float:
         """Of all its moves; infinity where there is none."""
-        return float(np.min(self.reserve, initial=np.inf))
+        return float(np.min(self.moves.reserve, initial=np.inf))
 
 
 @dataclass(frozen=True, eq=False)
@@ -71,17 +65,17 @@ def effort_share(loads: tuple[JointLoad, ...]) -> Array | None:
 
 
 def score_loads(
-    motion: ScoreMotion, joints: tuple[ScoredJoint, ...], bands: tuple[tuple[float, float], ...], found: list[tuple[PageLoad, ...]],
+    motion: ScoreMotion, joints: tuple[ScoredJoint, ...], limits: tuple[tuple[float, float], ...], found: list[tuple[PageLoad, ...]],
     window_s: float = 120.0, loops: bool = True,
 ) -> ScoreLoads:  # fmt: skip
-    """All pages `found` of a score together. bands: the soft limits of each judged joint, rad or m. Heat is over the worst window_s s;
+    """All pages `found` of a score together. limits: the soft limits of each judged joint, rad or m. Heat is over the worst window_s s;
     a score that loops is a ring."""
-    made = []
+    loads = []
     for i, joint in enumerate(joints):
         reach = _reaching(motion.tracks[joint.channel], motion.length) if joint.channel >= 0 else []
-        made.append(_gathered(joint, motion, [each[i] for each in found], bands[i], reach, window_s, loops))
+        loads.append(_gathered(joint, motion, [each[i] for each in found], limits[i], reach, window_s, loops))
     ends = np.array([track.at(np.array([motion.length]))[0][0] - track.park for track in motion.tracks])
-    return ScoreLoads(motion, tuple(made), ends)
+    return ScoreLoads(motion, tuple(loads), ends)
 
 
 @lru_cache(maxsize=512)
@@ -91,28 +85,21 @@ def _reaching(track: Track, length: float) -> list[NDArray[np.int64]]:
 
 
 def _gathered(
-    joint: ScoredJoint, motion: ScoreMotion, pages: list[PageLoad], band: tuple[float, float], reach: list[NDArray[np.int64]],
+    joint: ScoredJoint, motion: ScoreMotion, pages: list[PageLoad], limits: tuple[float, float], reach: list[NDArray[np.int64]],
     window_s: float, loops: bool,
 ) -> JointLoad:  # fmt: skip
     """The pages of one joint together. `reach`: which moves reach into each page now; a kept page knows their order only."""
     n = len(motion.tracks[joint.channel].departs) if joint.channel >= 0 else 0
-    torque, torque_at = np.zeros(n), np.zeros(n)
-    reserve, asked, left, reserve_at = np.full(n, np.inf), np.zeros(n), np.zeros(n), np.zeros(n)
-    least = np.zeros(n)
+    moves = MoveLoads.of_nothing(n)
     for page, k in zip(pages, reach, strict=False):
-        if not len(k):
-            continue
-        more = page.torque > torque[k]
-        torque[k[more]], torque_at[k[more]] = page.torque[more], page.torque_at[more]
-        less = page.reserve < reserve[k]
-        rows = k[less]
-        reserve[rows], asked[rows] = page.reserve[less], page.asked[less]
-        left[rows], reserve_at[rows], least[rows] = page.left[less], page.reserve_at[less], page.least[less]
-    beyond, beyond_at = _beyond(motion.tracks[joint.channel], band, motion.length) if n else (np.zeros(0), np.zeros(0))
+        moves.take(k, page.moves)
+    beyond, beyond_at = (
+        _beyond(motion.tracks[joint.channel], limits, motion.length) if n else (np.zeros(0), np.zeros(0))
+    )
     squared = np.concatenate([page.squared for page in pages], axis=1)
     rms, rms_at, rms_over = _worst_window(squared, motion.length, window_s, loops)
     return JointLoad(
-        joint, torque, torque_at, reserve, asked, left, reserve_at, least, beyond, beyond_at, rms, rms_at, rms_over,
+        joint, moves, beyond, beyond_at, rms, rms_at, rms_over,
         max((page.hold for page in pages), key=lambda h: h[0]), max((page.peak for page in pages), key=lambda h: h[0]),
         max((page.top for page in pages), key=lambda h: h[0]), np.concatenate([page.effort for page in pages]),
     )  # fmt: skip
@@ -136,14 +123,14 @@ def _worst_window(squared: Array, length: float, window_s: float, loops: bool) -
 
 
 @lru_cache(maxsize=256)
-def _beyond(track: Track, band: tuple[float, float], length: float) -> tuple[Array, Array]:
-    """How far each move goes past the band, and when; moves after the end, and moves that only come back, do not count."""
+def _beyond(track: Track, limits: tuple[float, float], length: float) -> tuple[Array, Array]:
+    """How far each move goes past the soft limits, and when; moves after the end, and moves that only come back, do not count."""
     grid = np.linspace(0.0, 1.0, INSIDE)
     ends = np.minimum(track.ends, track.departs + np.maximum(track.takes, 1e-6))
     times = track.departs[:, None] + (ends - track.departs)[:, None] * grid
     which = np.repeat(np.arange(len(track.departs)), INSIDE)
     x = track.run(which, times.ravel())[0].reshape(times.shape)
-    past = np.maximum(x - band[1], band[0] - x)
+    past = np.maximum(x - limits[1], limits[0] - x)
     at = np.argmax(past, axis=1)
     rows = np.arange(len(at))
     beyond = np.where(track.departs < length, np.maximum(past[rows, at], 0.0), 0.0)

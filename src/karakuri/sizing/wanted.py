@@ -17,8 +17,8 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.tied import climb_tied, free_of
-from karakuri.mechanics.worst import rest_pose, spread
+from karakuri.mechanics.tied import free_of, tied_coordinate_ascent
+from karakuri.mechanics.worst import low_discrepancy, rest_pose
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
@@ -125,7 +125,7 @@ def place_move(
                 out: Array = np.minimum(drive.tried(many, starts[k : k + 1], ways[k : k + 1]).least.max(axis=0), 1e9)
                 return out
 
-            climb_tied(tree, value, free, one, sweeps=2, zooms=1)
+            tied_coordinate_ascent(tree, value, free, one, sweeps=2, zooms=1)
             more[:, c] = one[:, 0]
         q = np.concatenate([q[:, worst], more], axis=1)
         found = drive.tried(q, starts, ways)
@@ -169,7 +169,7 @@ def _tries(tree: Tree, free: list[int], poses: tuple[Array, ...], settle: bool) 
     if settle and free:
         more = np.repeat(rest_pose(tree)[:, None], 8, axis=1)
         for i, f in enumerate(free):
-            u = spread(8, i)
+            u = low_discrepancy(8, i)
             u[:6] = np.round(u[:6])
             more[f] = tree.low[f] + u * (tree.high[f] - tree.low[f])
         q = np.concatenate([q, more], axis=1)

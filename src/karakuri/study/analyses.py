@@ -75,7 +75,7 @@ def loads(given: Given) -> ScoreLoads | None:
         return None
     motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
     joints = tuple(_scored(figure, tree, motion.source[r.index], r) for r in given.joints)
-    bands = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
+    limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
     bare = carried_only(tree)
     requests = [
         PageOfScore(Page(bare, motion, joints, given.gravities, begin, end)) for begin, end in spans(motion.length)
@@ -89,7 +89,7 @@ def loads(given: Given) -> ScoreLoads | None:
         made = page_loads([request.page for request in missing]) if missing else []
         fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
         found += [fresh.get(id(request)) or reuse.of(request) for request in some]
-    return score_loads(motion, joints, bands, found, figure.assumptions.heat_window_s, figure.score.loops)
+    return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
 
 
 def _scored(figure: Figure, tree: Tree, channel: int, r: JointResults) -> ScoredJoint:

@@ -25,11 +25,11 @@ class Line:
         self._closed = False
         self.order: Order | None = None
 
-    def send(self, asked: Order | Offer) -> None:
+    def send(self, message: Order | Offer) -> None:
         """Send an order or an offer. Raises OSError where no process can be begun."""
         with self._lock:
-            if isinstance(asked, Order):
-                self.order = asked
+            if isinstance(message, Order):
+                self.order = message
             if self._closed:
                 return
             if self._process is None:
@@ -39,7 +39,7 @@ class Line:
                     self._courier.clear()
                     self._generation += 1
                     self._process.wire.send_bytes(ANEW)
-                self._process.wire.send_bytes(self._courier.pack(asked))
+                self._process.wire.send_bytes(self._courier.pack(message))
 
     def read(self) -> Answer | None:
         """The next answer, when it comes; None once the line is closed. An answer that cannot be read, or that never comes, is Broke."""

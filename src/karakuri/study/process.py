@@ -65,11 +65,11 @@ class Desk:
                 self._courier.clear()
                 self._generation += 1
                 return
-            asked = self._courier.unpack(data)
-            if isinstance(asked, Order):
-                self._order, self._offers, self.latest = asked, [], asked.number
+            message = self._courier.unpack(data)
+            if isinstance(message, Order):
+                self._order, self._offers, self.latest = message, [], message.number
             else:
-                self._offers.append(asked)
+                self._offers.append(message)
             self._wake.notify()
 
     def tell(self, answer: Answer) -> None:
@@ -77,10 +77,10 @@ class Desk:
         answer = portable(answer)
         shared: tuple[object, ...] = ()
         if isinstance(answer, Studied):
-            told = tuple(self._told.setdefault(finding, finding) for finding in answer.study.findings)
-            self._told = {finding: finding for finding in told}
-            answer = replace(answer, study=replace(answer.study, findings=told))
-            shared = (*told, *answer.study.results.joints)
+            findings = tuple(self._told.setdefault(finding, finding) for finding in answer.study.findings)
+            self._told = {finding: finding for finding in findings}
+            answer = replace(answer, study=replace(answer.study, findings=findings))
+            shared = (*findings, *answer.study.results.joints)
         with self._wake:
             packed = self._generation.to_bytes(4, "little") + self._courier.pack(answer, shared)
         with contextlib.suppress(OSError):

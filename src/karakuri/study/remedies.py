@@ -96,9 +96,11 @@ def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
     if edit not in known:
         watch = frozenset(f.move for f in before.findings if f.move is not None and f.verdict != "holds")
         until = time.monotonic() + PATIENCE_S
-        made = study(apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until)
-        cut_short = made.results.loads is None and before.results.loads is not None and time.monotonic() > until
-        known[edit] = None if cut_short else made
+        after = study(
+            apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until
+        )
+        cut_short = after.results.loads is None and before.results.loads is not None and time.monotonic() > until
+        known[edit] = None if cut_short else after
     kept: Study | None = known[edit]
     return kept
 

@@ -93,7 +93,7 @@ def _same(a: object, b: object) -> bool:
 
 def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], stop: Callable[[], bool]) -> Study:
     old = base.results
-    broken = [(about, said) for about, said in old.broken if about != SCORE]
+    broken = [(about, reason) for about, reason in old.broken if about != SCORE]
     given = Given(figure, old.tree, old.gravities, old.joints, reuse, False, stop)
     found = {**old.found, **_analysed(given, broken, of_score=True)}
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
@@ -115,12 +115,12 @@ def _results(
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
     broken: list[tuple[Ref, str]] = []
-    made = (
+    each = (
         guarded(broken, Ref("joint", joint.id), partial(joint_results, figure, tree, joint, gravities, reuse, quick))
         for joint in figure.joints
         if joint.kind == "turn" and joint.role == "driven"
     )
-    joints = tuple(results for results in made if results is not None)
+    joints = tuple(results for results in each if results is not None)
 
     def need_of(edited: Figure, joint_id: str) -> Needed | None:
         other = build_tree(edited)

@@ -165,8 +165,8 @@ class Board(QObject):
                     sender.load(program_of(figure))
                 return lambda: None
             except (Trouble, OSError) as trouble:
-                said = f"The board plays on as before: {trouble}"
-                return lambda: self._heard({"say": said, "bad": True, "state": ""})
+                words = f"The board plays on as before: {trouble}"
+                return lambda: self._heard({"say": words, "bad": True, "state": ""})
 
         self._aside.then(work)
 

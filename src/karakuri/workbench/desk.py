@@ -184,7 +184,7 @@ class Desk(QObject):
         self.after_edit(dragging)
         return True
 
-    def tried(self, work: Callable[[], object], said: str) -> bool:
+    def tried(self, work: Callable[[], object], words: str) -> bool:
         """Do something that is no edit, such as a file; False, and a sentence, where it did not go."""
         try:
             work()
@@ -192,7 +192,7 @@ class Desk(QObject):
             self.said.emit(str(trouble))
             return False
         self.selected.emit()
-        self.said.emit(said)
+        self.said.emit(words)
         return True
 
     def after_edit(self, dragging: bool = False) -> None:

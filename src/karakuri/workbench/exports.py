@@ -74,8 +74,8 @@ class Exports:
         figure, chosen = desk.figure, desk.chosen(exporter)
 
         def work() -> Answer:
-            told = export(exporter, figure, chosen, where)
-            return self._saying(" ".join([f"Written to {where.name}.", *told]))
+            notes = export(exporter, figure, chosen, where)
+            return self._saying(" ".join([f"Written to {where.name}.", *notes]))
 
         return self._tried(work, figure.score.length_s > LONG_S)
 
@@ -94,11 +94,13 @@ class Exports:
         def work() -> Answer:
             edit, off = take_over(figure, read(read_text(path), path.name))
             moves = sum(len(step.value) for step in edit.steps if step.path[-1] == "moves")
-            said = f"{moves} moves follow {path.name}; the largest difference is {off:.2f} of a degree, mm or per cent."
+            words = (
+                f"{moves} moves follow {path.name}; the largest difference is {off:.2f} of a degree, mm or per cent."
+            )
 
             def answer() -> None:
                 desk.edit(edit)
-                desk.said.emit(said)
+                desk.said.emit(words)
 
             return answer
 

@@ -51,11 +51,11 @@ def font(look: Look, size: float, weight: int = 400) -> QFont:
 
 @lru_cache(maxsize=128)
 def _font(px: int, weight: int) -> tuple[QFont, QFontMetricsF]:
-    made = QFont(FAMILY)
-    made.setPixelSize(px)
-    made.setWeight(QFont.Weight(weight))
-    made.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
-    return made, QFontMetricsF(made)
+    font = QFont(FAMILY)
+    font.setPixelSize(px)
+    font.setWeight(QFont.Weight(weight))
+    font.setHintingPreference(QFont.HintingPreference.PreferNoHinting)
+    return font, QFontMetricsF(font)
 
 
 @lru_cache(maxsize=8192)
@@ -94,14 +94,14 @@ def wrapped(look: Look, text: str, width: float, size: float, weight: int = 400)
 
 def polygon(xs: np.ndarray, ys: np.ndarray) -> QPolygonF:
     """Points from two arrays (n,), written into Qt's own memory: fifty times faster than point by point."""
-    made = QPolygonF()
-    made.resize(len(xs))
+    shape = QPolygonF()
+    shape.resize(len(xs))
     if len(xs):
-        memory = made.data()
+        memory = shape.data()
         memory.setsize(16 * len(xs))
         points = np.frombuffer(memory, dtype=np.float64).reshape(-1, 2)
         points[:, 0], points[:, 1] = xs, ys
-    return made
+    return shape
 
 
 class Kit:
@@ -171,12 +171,12 @@ class Kit:
 
     @staticmethod
     def path(points: list[tuple[float, float]], close: bool = False) -> QPainterPath:
-        made = QPainterPath(QPointF(*points[0]))
+        shape = QPainterPath(QPointF(*points[0]))
         for point in points[1:]:
-            made.lineTo(QPointF(*point))
+            shape.lineTo(QPointF(*point))
         if close:
-            made.closeSubpath()
-        return made
+            shape.closeSubpath()
+        return shape
 
     def draw(
         self,
@@ -227,12 +227,12 @@ class Kit:
     ) -> float:
         """One line; y is the middle of the letters, align l, c or r. Returns where it ends."""
         px = max(11, round(size * self.look.scale))
-        made, advance = _font(px, weight)[0], _advance(text, px, weight)
+        font, advance = _font(px, weight)[0], _advance(text, px, weight)
         left = x if align == "l" else x - advance if align == "r" else x - advance / 2
         base = y + px * 0.34
         if ground:
             self.rect(left - 3, y - px * 0.6, advance + 6, px * 1.2, ground)
-        self.p.setFont(made)
+        self.p.setFont(font)
         self.pen(colour)
         self.p.drawText(QPointF(left, base), text)
         box = QRectF(left, base - px * 0.68, advance, px * 0.86)
@@ -240,6 +240,12 @@ class Kit:
         box = box if shift.isIdentity() else shift.mapRect(box)
         self.rec.append(Painted(box, text, self.look.colours[colour], px))
         return left + advance
+
+    def short(self, text: str, room: float, size: float = 13, weight: int = 400) -> str:
+        """As many whole words of a text as fit; of a single word, as many letters."""
+        while len(text) > 1 and self.width(text, size, weight) > room:
+            text = text.rsplit(" ", 1)[0].rstrip(" ,:") if " " in text.strip() else text[:-1]
+        return text
 
     def lines(
         self,

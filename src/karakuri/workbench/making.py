@@ -79,15 +79,15 @@ class Making:
         if ref.kind == "part":
             desk.edit(lambda: twin_part(desk.figure, ref.id))
         elif ref.kind == "joint":
-            made: list[str] = []
+            idents: list[str] = []
 
             def edit() -> Edit:
                 twin, ident = twin_joint(desk.figure, ref.id)
-                made.append(ident)
+                idents.append(ident)
                 return twin
 
             if desk.edit(edit):
-                self._take(Ref("joint", made[0]))
+                self._take(Ref("joint", idents[0]))
 
     def remove(self) -> None:
         """What is in hand."""

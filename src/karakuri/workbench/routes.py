@@ -11,7 +11,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "drive": ("hold", "move", "shaft", "supply"),
     "balance": ("tipping",),
     "limits": ("stops", "travel"),
-    "score": ("toofast", "effort", "heat", "band", "park"),
+    "score": ("toofast", "effort", "heat", "softlimits", "park"),
     "rehearse": (),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""

@@ -247,9 +247,9 @@ class Benches(dict):
     def __missing__(self, name: str):
         window = self._window()
         module = importlib.import_module(f"karakuri.workbench.benches.{name}")
-        made = getattr(module, f"{name.capitalize()}Bench")
+        bench_class = getattr(module, f"{name.capitalize()}Bench")
         extra = (window,) if name in ("start", "figure") else ()
-        self[name] = bench = made(window.desk, window.middle, *extra)
+        self[name] = bench = bench_class(window.desk, window.middle, *extra)
         bench.hide()
         bench.lower()
         bench.setGeometry(*window.centre)

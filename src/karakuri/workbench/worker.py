@@ -77,9 +77,9 @@ class Worker(QObject):
             self._reader.join(10)
             self._reader = None
 
-    def _send(self, asked: Order | Offer) -> None:
+    def _send(self, message: Order | Offer) -> None:
         try:
-            self._line.send(asked)
+            self._line.send(message)
         except OSError as trouble:
             self.broke.emit(self.latest, f"no process can be begun: {trouble.strerror}")
             return

@@ -16,12 +16,12 @@ SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h",
 
 def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -> dict[str, bytes]:
     """The player of a figure for a controller. Raises FileTrouble where it does not fit, with how much it would take."""
-    made = tables(figure)
-    told = size(made, controller, kind)
-    if not told.fits:
-        raise FileTrouble(f"The player was not written: it takes {told.words()}.", (),
+    score = tables(figure)
+    needs = size(score, controller, kind)
+    if not needs.fits:
+        raise FileTrouble(f"The player was not written: it takes {needs.words()}.", (),
                           "Take moves out, or choose a larger controller.")  # fmt: skip
-    servos = [row[0] for row in made.outputs if not row[2]]
+    servos = [row[0] for row in score.outputs if not row[2]]
     if any(number >= kind.outputs for number in servos):
         more = next((other.name for other in KINDS if other.outputs > max(servos)), "")
         raise FileTrouble(
@@ -31,17 +31,17 @@ def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
     out = {name: (folder / name).read_bytes() for name in SOURCES}
-    out["score.h"] = header(made).encode("utf-8")
+    out["score.h"] = header(score).encode("utf-8")
     makefile = (folder / "Makefile").read_text(encoding="utf-8").replace("@CONTROLLER@", controller.id)
     out["Makefile"] = makefile.encode("utf-8")
-    out["README.txt"] = readme(made, told, kind).encode("utf-8")
+    out["README.txt"] = readme(score, needs, kind).encode("utf-8")
     return out
 
 
-def readme(made: Tables, told: Size, kind: PulseKind) -> str:
+def readme(score: Tables, needs: Size, kind: PulseKind) -> str:
     """What to wire, how to build, and what to mind."""
     rows, lights = [], 0
-    for (number, _, light, *_), name in zip(made.outputs, made.names, strict=True):
+    for (number, _, light, *_), name in zip(score.outputs, score.names, strict=True):
         if light:
             lights += 1
             where = f"pin {(3, 11)[lights - 1]}, dimmed" if lights <= 2 else "no pin: two lights at most"
@@ -49,9 +49,9 @@ def readme(made: Tables, told: Size, kind: PulseKind) -> str:
             where = kind.place(number)
         rows.append(f"  output {number:2d}   {where:26s} {name}")
     make = f"make {kind.id}"
-    return f"""The score of {made.name}, for {told.controller.name}.
+    return f"""The score of {score.name}, for {needs.controller.name}.
 
-It takes {told.words()} (an estimate from above; `{make}` tells the real size).
+It takes {needs.words()} (an estimate from above; `{make}` tells the real size).
 
 Build and send
   {make}           needs gcc-avr and avr-libc
@@ -65,7 +65,7 @@ Wiring
 
 What it does
   At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.
-  Then the score runs{", again and again" if made.loops else " once"}. Soft limits are kept on board. If the program hangs for
+  Then the score runs{", again and again" if score.loops else " once"}. Soft limits are kept on board. If the program hangs for
   a quarter of a second, the watchdog begins it anew, with the slow start.
 
 Mind

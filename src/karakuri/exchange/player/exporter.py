@@ -21,8 +21,8 @@ def _told(figure: Figure, chosen: Chosen) -> str:
 
 
 def _write(figure: Figure, chosen: Chosen) -> Exported:
-    made = bundle(figure, _controller(chosen), pulse_kind(chosen["pulses"]))
-    return Exported(made, (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
+    files = bundle(figure, _controller(chosen), pulse_kind(chosen["pulses"]))
+    return Exported(files, (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
 
 
 EXPORTER = Exporter(

@@ -48,8 +48,8 @@ class Size:
         c = self.controller
         flash, most, ram, all_ram = (digits(n, 0) for n in (self.flash, c.flash_bytes, self.ram, c.ram_bytes))
         each = f"{self.moves} moves of {MOVE_BYTES} bytes"
-        said = f"about {flash} of {most} bytes of flash ({each} among them) and {ram} of {all_ram} bytes of RAM"
-        return said if self.fits else f"{said}: it does not fit"
+        needs = f"about {flash} of {most} bytes of flash ({each} among them) and {ram} of {all_ram} bytes of RAM"
+        return needs if self.fits else f"{needs}: it does not fit"
 
 
 @lru_cache(maxsize=1)
@@ -59,8 +59,8 @@ def controllers() -> tuple[Controller, ...]:
     return tuple(Controller(**row) for row in json.loads(text))
 
 
-def size(made: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
+def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
     """What a player with these tables takes, bytes, pulses made by a kind."""
-    flash = kind.code_bytes + made.flash_bytes
-    ram = kind.ram_bytes + STATE_BYTES * len(made.channels) + 2 * len(made.outputs)
-    return Size(flash, ram, controller, len(made.moves))
+    flash = kind.code_bytes + score.flash_bytes
+    ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs)
+    return Size(flash, ram, controller, len(score.moves))

@@ -9,7 +9,7 @@ import math
 from dataclasses import dataclass
 
 from karakuri.errors import Fault, FileTrouble
-from karakuri.exchange.outputs import Output, channel_band, outputs
+from karakuri.exchange.outputs import Output, outputs, soft_limits
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 from karakuri.model.score import Channel
@@ -53,17 +53,17 @@ def tables(figure: Figure) -> Tables:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
         if (
             output.pulses is not None
-            and max(abs(math.degrees(v)) for v in (*output.pulses.angles, *output.band)) * 100 > MOST_PLACE
+            and max(abs(math.degrees(v)) for v in (*output.pulses.angles, *output.limits)) * 100 > MOST_PLACE
         ):
             faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(output.pulses.angles[0]):.0f} … {math.degrees(output.pulses.angles[2]):.0f}°"))  # fmt: skip
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
     for channel in score.channels:
-        low, high = (round(v * _hundredths(channel)) for v in channel_band(figure, channel))
+        low, high = (round(v * _hundredths(channel)) for v in soft_limits(figure, channel))
         rows = [row for row in channel.moves.rows() if row.departs <= score.length_s]
         park = round(channel.park * 100)
         if max(abs(v) for v in (park, low, high)) > MOST_PLACE:
-            faults.append(Fault(f"channel {channel.id}", "a park and a band within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
+            faults.append(Fault(f"channel {channel.id}", "a park and soft limits within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
         channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.kind == "light")))
         for k, row in enumerate(rows):
             target = round(row.target * 100)
@@ -94,36 +94,36 @@ def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, 
         return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000, 0)
     a, b, c = (round(math.degrees(v) * 100) for v in o.pulses.angles)
     x, y, z = (round(p * 10) for p in o.pulses.pulses)
-    low, high = (round(math.degrees(v) * 100) for v in o.band)
+    low, high = (round(math.degrees(v) * 100) for v in o.limits)
     return (o.number, channel, 0, (a, b, c), (x, y, z), low, high, min(round(o.most_us * 10), 65535))
 
 
-def header(made: Tables) -> str:
+def header(score: Tables) -> str:
     """score.h: the tables as C++."""
-    plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\' else "?" for c in made.name)
+    plain = "".join(c if c.isascii() and c.isprintable() and c not in '"\\' else "?" for c in score.name)
     lines = [
         f"// The score of {plain}. Written by Karakuri; change the figure and export again rather than this.",
         "#pragma once",
         '#include "player.h"',
         "",
-        f"const uint32_t SCORE_LENGTH = {made.length}UL;  // tenths of a millisecond",
-        f"const bool SCORE_LOOPS = {'true' if made.loops else 'false'};",
-        f"const uint8_t CHANNELS = {len(made.channels)}, OUTPUTS = {len(made.outputs)};",
+        f"const uint32_t SCORE_LENGTH = {score.length}UL;  // tenths of a millisecond",
+        f"const bool SCORE_LOOPS = {'true' if score.loops else 'false'};",
+        f"const uint8_t CHANNELS = {len(score.channels)}, OUTPUTS = {len(score.outputs)};",
         "",
         "// departs, takes, target, profile, shape",
         "const Move MOVES[] PROGMEM = {",
-        *(f"  {{{d}UL, {t}UL, {g}, {p}, {s}}}," for d, t, g, p, s in made.moves or ((0, 0, 0, 0, 0),)),
+        *(f"  {{{d}UL, {t}UL, {g}, {p}, {s}}}," for d, t, g, p, s in score.moves or ((0, 0, 0, 0, 0),)),
         "};",
         "",
         "// first move, count, park, low, high, light",
         "const Channel CHANNEL[] PROGMEM = {",
-        *("  {" + ", ".join(map(str, row)) + "}," for row in made.channels),
+        *("  {" + ", ".join(map(str, row)) + "}," for row in score.channels),
         "};",
         "",
         "// number, channel, light, angles, pulses, low, high, step",
         "const Output OUTPUT[] PROGMEM = {",
         *(f"  {{{n}, {c}, {light}, {{{_list(a)}}}, {{{_list(p)}}}, {low}, {high}, {step}}},  // {_plain(name)}"
-          for (n, c, light, a, p, low, high, step), name in zip(made.outputs, made.names, strict=True)),
+          for (n, c, light, a, p, low, high, step), name in zip(score.outputs, score.names, strict=True)),
         "};",
         "",
     ]  # fmt: skip

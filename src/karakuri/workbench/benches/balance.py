@@ -64,9 +64,8 @@ class BalanceBench(Bench):
             if strong:
                 kit.line(0, y - u(9), width, y - u(9), "hair")
             kit.text(u(6), y, letter, 12, 700 if ink == "moss" else 600, ink)
-            words, room = name, width - u(32) - kit.width(number, 13, 600)
-            while kit.width(words, 12, 600 if strong or on else 400) > room and " " in words:
-                words = words.rsplit(" ", 1)[0].rstrip(",")
+            room = width - u(32) - kit.width(number, 13, 600)
+            words = kit.short(name, room, 12, 600 if strong or on else 400)
             kit.text(u(20), y, words, 12, 600 if strong or on else 400, "indigo" if on else "ink")
             kit.text(width - u(6), y, number, 13, 600 if strong else 400, "ink", "r")
 

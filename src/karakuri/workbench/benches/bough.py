@@ -70,9 +70,7 @@ class Bough(Sheet):
             ink = REGION[joint.region][0]
             if not tree.children[k]:
                 wide = max(u(60), self.width() - x - u(62))
-                words = joint.name
-                while kit.width(words, 12, 600) > wide and " " in words:
-                    words = words.rsplit(" ", 1)[0]
+                words = kit.short(joint.name, wide, 12, 600)
                 kit.text(x + u(12), y, words, 12, 600 if on else 500, ink)
                 kit.text(self.width(), y, self.desk.show(Quantity(float(masses[k]), "mass")), 12, 400, "ink2", "r")
             else:

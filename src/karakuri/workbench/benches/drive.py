@@ -134,9 +134,7 @@ class DriveBench(Bench):
             weight = 600 if c.fitted or on else 400
             kit.line(0, y - u(12), width, y - u(12), "hair")
             kit.text(u(8), y, str(i + 1), 12, 600, "brass")
-            words = c.servo.name
-            while kit.width(words, 13, weight) > k["mark"] - k["name"] - u(6) and " " in words:
-                words = words.rsplit(" ", 1)[0].rstrip(",")
+            words = kit.short(c.servo.name, k["mark"] - k["name"] - u(6), 13, weight)
             kit.text(k["name"], y, words, 13, weight, "indigo" if c.fitted else "ink")
             tumbler(kit, k["mark"] + u(8), y - 1, u(16), c.verdict)
             kit.text(k["mark"] + u(20), y, c.verdict, 12, 600, ink)
@@ -154,8 +152,7 @@ class DriveBench(Bench):
             ):
                 kit.text(k[key], y, show_number(q, units), 13, 400, "ink", "r")
             note = "fitted now" if c.fitted else c.reason or self._pays(c)
-            while kit.width(note, 12, 600 if c.fitted else 400) > width - k["note"] - u(4) and " " in note:
-                note = note.rsplit(" ", 1)[0].rstrip(",:")
+            note = kit.short(note, width - k["note"] - u(4), 12, 600 if c.fitted else 400)
             kit.text(k["note"], y, note, 12, 600 if c.fitted else 400, "indigo" if c.fitted else "ink2")
 
         spoken = f"{c.servo.name}, {c.verdict} {show_reserve(c.reserve)}, {'fitted now' if c.fitted else c.reason or self._pays(c)}"

@@ -87,9 +87,7 @@ class LimitsBench(Bench):
         def paint(kit: Kit, y: float, width: float, on: bool) -> None:
             c, u = self.cols(width), kit.u
             kit.line(0, y - u(12), width, y - u(12), "hair")
-            words = joint.name
-            while kit.width(words, 13, 600 if on else 400) > u(128) and " " in words:
-                words = words.rsplit(" ", 1)[0]
+            words = kit.short(joint.name, u(128), 13, 600 if on else 400)
             kit.text(c["name"], y, words, 13, 600 if on else 400, "indigo" if on else "ink")
             low, high = joint.range_deg
             kit.text(c["soft0"], y, deg(low), 13, 500, "indigo", "r")
@@ -189,4 +187,6 @@ class LimitsBench(Bench):
             kit.text(left + c["pulse0"], y, "µs", 12, 400, "ink3", "r")
             kit.text(left + c["pulse1"], y, "µs", 12, 400, "ink3")
         if c["x1"] - c["x0"] > u(180):
-            kit.text(left + (c["x0"] + c["x1"]) / 2, y, "servo travel, stops, tolerance, band", 12, 400, "ink3", "c")
+            kit.text(
+                left + (c["x0"] + c["x1"]) / 2, y, "servo travel, stops, tolerance, soft limits", 12, 400, "ink3", "c"
+            )

@@ -38,7 +38,7 @@ def limits_page(desk: Desk, ident: str) -> Page:
                 )
             ),
         ),
-        Head("hr", "Soft band = wanted range"),
+        Head("hr", "Soft limits = wanted range"),
         *range_items(desk, joint),
         *rest_items(desk, joint),
         *_widest(desk, joint),

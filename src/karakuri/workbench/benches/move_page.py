@@ -35,7 +35,7 @@ def findings_of(desk: Desk, channel: Channel, k: int) -> list[Finding]:
 def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     """The card of move k of a channel."""
     row = channel.moves.row(k)
-    told = findings_of(desk, channel, k)
+    findings = findings_of(desk, channel, k)
     kind = target_quantity(desk, channel, 0.0).kind
 
     def change(words: str, **fields: object) -> None:
@@ -51,9 +51,9 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
 
     items: list[Item] = []
     if channel.kind == "joint":
-        block = told[0] if told else None
+        block = findings[0] if findings else None
         items.append(Block("v", block, desk.figure.assumptions.wished_margin))
-        items += [Note(f"s{i}", f.sentence.show(desk.units)) for i, f in enumerate(told)]
+        items += [Note(f"s{i}", f.sentence.show(desk.units)) for i, f in enumerate(findings)]
     arrives = row.departs + row.takes
     items += [
         Write("dep", "Leaves at", Quantity(row.departs, "time"), "time",
@@ -69,7 +69,7 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     own = DESCRIBED[row.profile].shape
     if own is not None:
         items.append(Write("shape", own.label, Quantity(row.shape, own.kind), own.kind, lambda v: change("shape", shape=v)))  # fmt: skip
-    items += [Calc(f"d{f.rule}{i}", d) for f in told for i, d in enumerate(f.derivations)]
+    items += [Calc(f"d{f.rule}{i}", d) for f in findings for i, d in enumerate(f.derivations)]
     items += _late(desk, channel, k)
     if channel.kind == "joint":
         items += [Head("hd", "Near"), Sketch("near", 96, lambda kit, x, y, w, h: _near(kit, desk, channel, k, x, y, w, h))]  # fmt: skip

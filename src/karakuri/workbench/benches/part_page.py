@@ -202,5 +202,5 @@ def _joint_items(desk: Desk, part: Part) -> list[Item]:
     items: list[Item] = [Head("h3", "What it does to the joints")]
     if all(body.id != part.id for body in study.results.tree.bodies):
         return [*items, Note("n", "Waits for its mass.")]
-    asked = ((r.joint.id, asked_by(part.id, r, study.results)) for r in study.results.joints)
-    return [*items, *(Calc(f"j{joint}", derivation) for joint, derivation in asked if derivation is not None)]
+    asks = ((r.joint.id, asked_by(part.id, r, study.results)) for r in study.results.joints)
+    return [*items, *(Calc(f"j{joint}", derivation) for joint, derivation in asks if derivation is not None)]

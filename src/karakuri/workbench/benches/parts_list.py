@@ -74,10 +74,7 @@ def _group(desk: Desk, tree: Tree, ident: str) -> Row:
     def paint(kit: Kit, y: float, width: float, on: bool) -> None:
         c = columns(kit, width)
         kit.line(0, y - kit.u(9), width, y - kit.u(9), "rule")
-        words = name
-        while kit.width(words, 12, 600) > c["g"] - kit.u(50) and " " in words:
-            words = words.rsplit(" ", 1)[0]
-        kit.text(kit.u(8), y, words, 12, 600, ink)
+        kit.text(kit.u(8), y, kit.short(name, c["g"] - kit.u(50), 12, 600), 12, 600, ink)
         _numbers(kit, desk, y, width, total, ink)
 
     spoken = f"{name}, {desk.show(Quantity(total[0], 'mass'))}" if total else name
@@ -100,11 +97,7 @@ def _part(desk: Desk, part: Part, spine: str) -> Row:
     def paint(kit: Kit, y: float, width: float, on: bool) -> None:
         c, u = columns(kit, width), kit.u
         room = (c["shape"] if c["shape"] > 0 else c["g"] - u(44)) - u(24)
-        words = part.name
-        while kit.width(words, 12, 600 if on else 400) > room and " " in words:
-            words = words.rsplit(" ", 1)[0]
-        while kit.width(words, 12, 600 if on else 400) > room and len(words) > 4:
-            words = words[:-1]
+        words = kit.short(part.name, room, 12, 600 if on else 400)
         kit.text(u(16), y, words, 12, 600 if on else 400, "indigo" if on else "ink")
         if c["shape"] > 0:
             shape = part.shape

@@ -105,9 +105,9 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
     if pin.manner == "in order":
         items.append(Write("gap", "Each later by", seconds(pin.gap_s), "time", lambda v: change(gap_s=round(v, 3))))  # fmt: skip
         items.append(Note("no", "Eyes lead, the head follows: 25 to 50 ms between them in people (Bizzi 1971, from memory)."))  # fmt: skip
-    made = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
+    count = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
     items += [
-        Fact("n", "Moves", str(made), "", "A move changed by hand is its own from then on."),
+        Fact("n", "Moves", str(count), "", "A move changed by hand is its own from then on."),
         Do("pose", "Take the pose in hand", lambda: desk.select(Ref("pose", pose.id))),
         Do("rm", "Take it out, with its moves", lambda: desk.edit(lambda: unpin(desk.figure, pin.id))),
     ]  # fmt: skip

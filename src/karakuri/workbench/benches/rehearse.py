@@ -155,9 +155,7 @@ class RehearseBench(Bench):
             c, u = self._columns(width), kit.u
             kit.line(0, y - u(11), width, y - u(11), "hair")
             kit.text(u(18), y, str(output.number), 12, 600, "brass", "r")
-            words = output.name
-            while kit.width(words, 13, 600) > c["angle"] - u(100) and len(words) > 1:
-                words = words.rsplit(" ", 1)[0] if " " in words else words[:-1]
+            words = kit.short(output.name, c["angle"] - u(100), 13, 600)
             kit.text(c["name"], y, words, 13, 600 if on else 400, "indigo" if on else "ink")
             light = output.pulses is None
             if sent is None:

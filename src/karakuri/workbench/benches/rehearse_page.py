@@ -66,18 +66,18 @@ def export_items(desk: Desk) -> list[Item]:
     nothing = "" if desk.figure.score.channels else "There is no score yet: lay out ribbons on the Score bench."
     items: list[Item] = []
     for exporter in EXPORTERS:
-        chosen, why, told = desk.chosen(exporter), nothing, ""
+        chosen, why, sizes = desk.chosen(exporter), nothing, ""
         if not why:
             try:
-                told = exporter.size(desk.figure, chosen)
+                sizes = exporter.size(desk.figure, chosen)
             except Trouble as trouble:
                 why = str(trouble).replace("\n", " ")
         for option in exporter.options:
             names = dict(option.choices)
             choose = partial(desk.choose, exporter, option.id)
             items.append(Pick(option.id, option.name, names[chosen[option.id]], option.choices, choose))
-        if told:
-            items.append(Note(f"size {exporter.id}", told))
+        if sizes:
+            items.append(Note(f"size {exporter.id}", sizes))
         items.append(Do(exporter.id, f"Export {exporter.name}", partial(desk.wanted.emit, doing(exporter)), why))
     items.insert(
         1,

@@ -12,8 +12,8 @@ from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score import Row
 from karakuri.model.score_edits import add_move, change_move, change_pin
 from karakuri.workbench.benches.pose_page import pin_here
-from karakuri.workbench.benches.ribbon_row import band, in_view
-from karakuri.workbench.benches.ribbon_values import band_of, target_words
+from karakuri.workbench.benches.ribbon_row import in_view, ribbon_edges
+from karakuri.workbench.benches.ribbon_values import target_limits, target_words
 
 NEW_S = 0.4
 SHAPES = {
@@ -67,7 +67,7 @@ class RibbonHand:
         if x < span.x0 - self.view.u(4):
             return Held("label", channel.id, -1, x, y)
         ribbon = self.view.values.of(channel, span)
-        a, b = band(self.view, top, self.view.row_tall())
+        a, b = ribbon_edges(self.view, top, self.view.row_tall())
         track, best = ribbon.track, (self.view.u(9), "", -1)
         rows = in_view(track, span)
         for k in rows.tolist():
@@ -148,27 +148,27 @@ class RibbonHand:
             return
         by = (at.x() - held.x) / span.per_s if held.along else 0.0
         fields: dict[str, float] = {}
-        said = []
+        words = []
         if held.along and shift:
             fields["departs"] = max(0.0, self._snap(row.departs + by))
-            said.append("all later" if by > 0 else "all sooner")
+            words.append("all later" if by > 0 else "all sooner")
         elif held.along:
             arrives = max(row.departs + 0.02, self._snap(row.departs + row.takes + by))
             fields["takes"] = arrives - row.departs
-            said += ["later", "slower"] if by > 0 else ["sooner", "quicker"]
+            words += ["later", "slower"] if by > 0 else ["sooner", "quicker"]
         if held.across:
             target, stuck = self._target(held, at)
             fields["target"] = target
             channel = self.view.desk.figure.score.channel(held.channel)
-            said.append(stuck or f"to {target_words(self.view.desk, channel, target)}")
+            words.append(stuck or f"to {target_words(self.view.desk, channel, target)}")
         if fields:
             self._change(held, "arrival", **fields)
-            held.words = ", ".join(said)
+            held.words = ", ".join(words)
 
     def _target(self, held: Held, at: QPointF) -> tuple[float, str]:
-        """The target under the pointer; it sticks at the edge of the band and says so."""
+        """The target under the pointer; it sticks at the soft limit and says so."""
         channel = self.view.desk.figure.score.channel(held.channel)
-        low, high = band_of(self.view.desk, channel)
+        low, high = target_limits(self.view.desk, channel)
         tall = self.view.row_tall() - self.view.u(14)
         value = held.row.target - (at.y() - held.y) / tall * (high - low)
         step = 1.0 if high - low > 8 else 0.1

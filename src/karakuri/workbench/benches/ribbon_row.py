@@ -64,7 +64,7 @@ class Ribbon:
         return np.clip(at, top - 4, bottom + 4)
 
 
-def band(kit, y: float, tall: float) -> tuple[float, float]:
+def ribbon_edges(kit, y: float, tall: float) -> tuple[float, float]:
     """Top and bottom of the band in a row; `kit` is whoever knows the sizes."""
     return y + kit.u(4), y + tall - kit.u(10)
 
@@ -101,7 +101,7 @@ def _coarse(used: NDArray[np.float64]) -> tuple[NDArray, NDArray]:
 
 def paint_row(kit: Kit, ribbon: Ribbon, span: Span, y: float, tall: float) -> None:
     """The part of a row that depends on time; the label is painted apart."""
-    top, bottom = band(kit, y, tall)
+    top, bottom = ribbon_edges(kit, y, tall)
     kit.rect(span.x0, top, span.x1 - span.x0, bottom - top, ribbon.tint)
     rows = in_view(ribbon.track, span)
     crowded = len(rows) > (span.x1 - span.x0) / CROWD
@@ -260,7 +260,7 @@ def _tags(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float) -> No
 
 def paint_label(kit: Kit, ribbon: Ribbon, left: float, right: float, y: float, tall: float) -> None:
     """Name and the values of the edges."""
-    top, bottom = band(kit, y, tall)
+    top, bottom = ribbon_edges(kit, y, tall)
     if ribbon.selected:
         kit.rect(left - kit.u(8), y + 0.5, right - left + kit.u(4), tall - 1, "sel")
         kit.rect(left - kit.u(8), y + 0.5, 3, tall - 1, "indigo")
@@ -282,15 +282,9 @@ def _two_lines(kit: Kit, name: str, room: float, weight: int) -> list[str]:
         if kit.width(longer, 13, weight) <= room:
             lines[-1] = longer
         elif len(lines) < 2 and lines[-1]:
-            lines.append(word if kit.width(word, 13, weight) <= room else _cut(kit, word, room, weight))
+            lines.append(kit.short(word, room, 13, weight))
         elif not lines[-1]:
-            lines[-1] = _cut(kit, word, room, weight)
+            lines[-1] = kit.short(word, room, 13, weight)
         else:
             break
     return lines
-
-
-def _cut(kit: Kit, word: str, room: float, weight: int) -> str:
-    while len(word) > 1 and kit.width(word, 13, weight) > room:
-        word = word[:-1]
-    return word

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from karakuri.exchange.outputs import channel_band
+from karakuri.exchange.outputs import soft_limits
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
 from karakuri.sizing.response import response
@@ -46,8 +46,8 @@ class RibbonValues:
         loads = self._loads()
         kept = self._effort.get(channel.id)
         if kept is None or kept[0] is not loads:
-            made = effort_share(loads.of_channel(channel.id)) if loads is not None else None
-            kept = self._effort[channel.id] = (loads, made)
+            share = effort_share(loads.of_channel(channel.id)) if loads is not None else None
+            kept = self._effort[channel.id] = (loads, share)
         return kept[1]
 
     def behind(self, channel: Channel, span: Span):
@@ -60,8 +60,8 @@ class RibbonValues:
         kept = self._behind.get(channel.id)
         if kept is None or kept[0] is not load or kept[1] != key:
             track = loads.motion.tracks[load.joint.channel]
-            made = response(track, load, load.joint.can, self.desk.figure.score.length_s, key)
-            kept = self._behind[channel.id] = (load, key, tuple(made))
+            stretches = response(track, load, load.joint.can, self.desk.figure.score.length_s, key)
+            kept = self._behind[channel.id] = (load, key, tuple(stretches))
         return kept[2]
 
     def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:
@@ -90,15 +90,15 @@ def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
     """Low and high edge of a ribbon in SI (of tied joints, the narrower), and how (high, low) are written."""
     if channel.kind == "light":
         return 0.0, 1.0, ("100", "0 %")
-    low, high = channel_band(desk.figure, channel)
+    low, high = soft_limits(desk.figure, channel)
     kind = desk.figure.measure(channel).kind
     words = tuple(f"{v / desk.units.unit(kind).si:.3g}".replace("-", "−") for v in (high, low))
     return low, high, words
 
 
-def band_of(desk: Desk, channel: Channel) -> tuple[float, float]:
+def target_limits(desk: Desk, channel: Channel) -> tuple[float, float]:
     """Where a target may lie, in the channel's own unit: degrees, mm or percent."""
-    low, high = channel_band(desk.figure, channel)
+    low, high = soft_limits(desk.figure, channel)
     unit = desk.figure.measure(channel).si
     return round(low / unit, 6), round(high / unit, 6)
 

@@ -13,7 +13,7 @@ from karakuri.model.finding import show_reserve
 from karakuri.model.ref import Ref
 from karakuri.model.score import Channel
 from karakuri.workbench.benches.ribbon_hand import RibbonHand
-from karakuri.workbench.benches.ribbon_row import Span, band, drawn_key, paint_label, paint_row
+from karakuri.workbench.benches.ribbon_row import Span, drawn_key, paint_label, paint_row, ribbon_edges
 from karakuri.workbench.benches.ribbon_values import RibbonValues, target_words
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, Painted
@@ -302,10 +302,12 @@ class Ribbons(Sheet):
     def reserve_of_move(self) -> tuple[str, str]:
         """Verdict and reserve of what is in hand, the worst rule that speaks of it; empty where none does."""
         study, held = self.desk.study, self.desk.move_in_hand()
-        told = findings_of_move(study.results, held[0].id, held[1]) if study is not None and held is not None else []
-        if not told:
+        findings = (
+            findings_of_move(study.results, held[0].id, held[1]) if study is not None and held is not None else []
+        )
+        if not findings:
             return "holds", ""
-        worst = told[0]
+        worst = findings[0]
         return worst.verdict, show_reserve(worst.reserve) if worst.reserve is not None else "out"
 
     # ---- the hand
@@ -317,7 +319,7 @@ class Ribbons(Sheet):
         """Where a bead, or the foot of a move, is drawn; for tests and the keyboard."""
         channel, top = next((c, y) for c, y in self.rows() if c.id == channel_id)
         ribbon, span = self.values.of(channel, self.span()), self.span()
-        a, b = band(self, top, self.row_tall())
+        a, b = ribbon_edges(self, top, self.row_tall())
         t = ribbon.track.departs[k] + (0 if foot else ribbon.track.takes[k])
         value = ribbon.track.start[k] if foot else ribbon.track.target[k]
         return QPointF(float(span.x(t)), float(ribbon.y(value, a, b)))

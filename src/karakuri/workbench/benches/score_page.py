@@ -126,7 +126,7 @@ def _section(desk: Desk, section: Section, **fields: object) -> None:
 def channel_page(desk: Desk, channel: Channel) -> Page:
     """A ribbon: where it parks, its moves, what is worst along it."""
     figure = desk.figure
-    ids = {finding_id(rule, channel.id) for rule in ("toofast", "effort", "band")}
+    ids = {finding_id(rule, channel.id) for rule in ("toofast", "effort", "softlimits")}
     worst = _worst(desk, lambda f: (f.move is not None and f.move.id == channel.id) or f.id in ids)
     items: list[Item] = []
     if channel.kind == "joint":

@@ -34,7 +34,7 @@ class Face:
                 q[tree.index(joint)] = value
         placed = place(tree, complete(tree.coupling, q[:, None]))
         self.shapes: list[tuple[str, list[tuple[float, float]]]] = []
-        parts, found, made = _head(figure), [], []
+        parts, found, outlines = _head(figure), [], []
         for part in parts:
             link = tree.index(part.rides_on) if part.rides_on != "base" else -1
             turned = placed.rotation[link, :, :, 0] if link >= 0 else np.eye(3)
@@ -43,7 +43,7 @@ class Face:
                 at = placed.pivot[link, :, 0] + turned @ (at - tree.pivot[link])
             middle = FRONT @ at
             shape = [(middle[0] + x, middle[1] + y) for x, y in outline(part, turned, FRONT)]
-            made.append(shape)
+            outlines.append(shape)
             region = figure.joint(part.rides_on).region if part.rides_on != "base" else "body"
             if len(shape) > 2:
                 found.append((float(at[0]), region, shape))
@@ -53,7 +53,7 @@ class Face:
         tips = {p.rides_on for p in parts} - {j.rides_on for j in figure.joints}
         for eye in (j for j in figure.joints if j.region == "eyes" and j.id in tips):
             link = tree.index(eye.id)
-            shape = next((s for part, s in zip(parts, made, strict=True) if part.rides_on == eye.id and s), [])
+            shape = next((s for part, s in zip(parts, outlines, strict=True) if part.rides_on == eye.id and s), [])
             wide = max((x for x, _ in shape), default=0.0) - min((x for x, _ in shape), default=0.0)
             at = FRONT @ (placed.pivot[link, :, 0] + placed.rotation[link, :, 0, 0] * wide * 0.34)
             self.pupils.append((float(at[0]), float(at[1]), wide * 0.26))
@@ -113,11 +113,11 @@ class Shelf(Sheet):
         key = (tuple(map(id, figure.parts)), tuple(map(id, figure.joints)), tuple(map(id, figure.poses)))
         if self._faces is None or self._faces[0] != key:
             tree = self.desk.tree()
-            made = {
+            faces = {
                 pose.id: Face(figure, tree, {j: v * figure.joint(j).measure.si for j, v in pose.places})
                 for pose in figure.poses
             }
-            self._faces = (key, made, figure)
+            self._faces = (key, faces, figure)
         return self._faces[1]
 
     def slot(self, i: int) -> tuple[float, float, float, float]:
@@ -158,9 +158,7 @@ class Shelf(Sheet):
             kit.circle(x + wide / 2, y + u(7), 2.2, "paper", "rule")
             if n < 9:
                 kit.text(x + wide - u(6), y + u(11), str(n + 1), 11, 500, "ink3", "r")
-            name = pose.name
-            while kit.width(name, 12, 600) > wide - u(6) and len(name) > 1:
-                name = name.rsplit(" ", 1)[0] if " " in name else name[:-1]
+            name = kit.short(pose.name, wide - u(6), 12, 600)
             kit.text(x + wide / 2, y + tall - u(11), name, 12, 600 if on else 400, "indigo" if on else "ink", "c")
             room = tall - u(36)
             k = min((wide - u(16)) / max(b - a, 1e-6), room / max(d - c, 1e-6))

@@ -320,10 +320,7 @@ class Elevation(Sheet):
 
     def _short(self, kit: Kit, part) -> str:
         """The name, or as many of its words as there is room for."""
-        words = part.name
-        while kit.width(words, 12, 600) > self.u(100) and len(words) > 1:
-            words = words.rsplit(" ", 1)[0] if " " in words else words[:-1]
-        return words
+        return kit.short(part.name, self.u(100), 12, 600)
 
     def _name(self, kit: Kit, part, x: float, y: float, ty: float, side: str, words: str, column: float) -> None:
         on = self.desk.subject == Ref("part", part.id)

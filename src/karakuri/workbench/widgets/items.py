@@ -212,12 +212,12 @@ class Write(Item):
         kit.text(x + w - kit.u(UNIT), y + kit.u(12), desk.units.unit(self.kind).label, 12, 400, "ink2")
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made: Any = QuantityField(desk, self.label, self.quantity, self.kind, parent)
-        made.setPlaceholderText(self.unset)
-        made.doubt = self.doubt
-        made.changed.connect(lambda value: _carry_out(desk, made, value))
-        made.item = self
-        return made
+        editor: Any = QuantityField(desk, self.label, self.quantity, self.kind, parent)
+        editor.setPlaceholderText(self.unset)
+        editor.doubt = self.doubt
+        editor.changed.connect(lambda value: _carry_out(desk, editor, value))
+        editor.item = self
+        return editor
 
     def refresh(self, editor: Any) -> None:
         editor.item, editor.doubt = self, self.doubt
@@ -246,11 +246,11 @@ class WriteText(Item):
         kit.text(x, y + kit.u(12), self.label, 13, 600 if on else 400, "indigo" if on else "ink")
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made: Any = Field(desk, self.label, parent, right=False)
-        made.show_text(self.text)
-        made.item = self
-        made.entered.connect(lambda text: _carry_out(desk, made, text))
-        return made
+        editor: Any = Field(desk, self.label, parent, right=False)
+        editor.show_text(self.text)
+        editor.item = self
+        editor.entered.connect(lambda text: _carry_out(desk, editor, text))
+        return editor
 
     def refresh(self, editor: Any) -> None:
         editor.item = self
@@ -277,8 +277,8 @@ class Pick(Item):
         kit.text(x, y + kit.u(14), self.label, 13)
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made = PickChoice(desk, self, parent)
-        return made
+        editor = PickChoice(desk, self, parent)
+        return editor
 
     def refresh(self, editor: Any) -> None:
         editor.take(self)
@@ -319,10 +319,10 @@ class Do(Item):
             kit.lines(x, y + kit.u(28) + 2 * MARGIN + kit.u(6), self.why_not, w, 12, 400, "ink2", 16)
 
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
-        made: Any = Tag(desk, self.label, parent, lambda: made.item.done())
-        made.item = self
-        made.setEnabled(not self.why_not)
-        return made
+        editor: Any = Tag(desk, self.label, parent, lambda: editor.item.done())
+        editor.item = self
+        editor.setEnabled(not self.why_not)
+        return editor
 
     def refresh(self, editor: Any) -> None:
         editor.item = self

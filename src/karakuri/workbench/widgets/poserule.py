@@ -56,9 +56,7 @@ class PoseRule(Sheet):
         joint, u, y = self.desk.figure.joint(self.ident), self.u, self.height() / 2
         on = self.desk.subject == Ref("joint", self.ident)
         ink = REGION[joint.region][0]
-        words = joint.name
-        while kit.width(words, 12, 600 if on else 400) > u(76) and " " in words:
-            words = words.rsplit(" ", 1)[0].rstrip(",")
+        words = kit.short(joint.name, u(76), 12, 600 if on else 400)
         kit.text(u(3), y, words, 12, 600 if on else 400, ink)
         a, b = self._span()
         kit.line(a, y, b, y, "rule", u(3))

@@ -1,4 +1,4 @@
-"""Leaves the soft band: a move's target lies outside the wanted range, or it runs over because it was under way when it departed."""
+"""Goes past the soft limits: a move's target lies outside the wanted range, or it runs over because it was under way when it departed."""
 
 from __future__ import annotations
 
@@ -29,10 +29,10 @@ def find(results: Results) -> Iterable[Finding]:
         for k in out:
             yield about(part, k)
         if not out:
-            text = f"{part.results.joint.name} stays inside its soft band all through the score."
+            text = f"{part.results.joint.name} stays inside its soft limits all through the score."
             yield Finding(
-                finding_id("band", part.channel.id), "band", Ref("joint", part.results.joint.id), "holds", Sentence(text),
-                measure=Sentence("inside the band"),
+                finding_id("softlimits", part.channel.id), "softlimits", Ref("joint", part.results.joint.id), "holds", Sentence(text),
+                measure=Sentence("inside the soft limits"),
             )  # fmt: skip
 
 
@@ -42,10 +42,10 @@ def about(part: Part, k: int) -> Finding:
     outside = row.target > joint.range_deg[1] or row.target < joint.range_deg[0]
     why = "its target lies outside" if outside else "it departs before the move ahead of it has arrived, and runs over"
     quantities = (Quantity(by, "angle", rounding="up"), when(at))
-    text = f"{joint.name} leaves its soft band by {{0}} at {{1}}: {why}. The player holds it at the edge."
+    text = f"{joint.name} goes past its soft limits by {{0}} at {{1}}: {why}. The player holds it at the edge."
     return Finding(
-        finding_id("band", part.channel.id, k), "band", Ref("joint", joint.id), "fails", Sentence(text, quantities),
-        measure=Sentence("leaves the band by {0}", quantities[:1]), move=Ref("move", part.channel.id, k), at_s=at,
+        finding_id("softlimits", part.channel.id, k), "softlimits", Ref("joint", joint.id), "fails", Sentence(text, quantities),
+        measure=Sentence("past its limits by {0}", quantities[:1]), move=Ref("move", part.channel.id, k), at_s=at,
     )  # fmt: skip
 
 
@@ -78,5 +78,5 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield _changed("Go to {0} instead", Quantity(math.radians(round(less, 1)), "angle"), change_move(channel, k, "shorten a move", target=round(less, 1)), "angle")  # fmt: skip
 
 
-def _changed(text: str, quantity: Quantity, made: tuple[Edit, int], group: str) -> Proposal:
-    return Proposal(Edit(made[0].name, made[0].steps), Sentence(text, (quantity,)), group)
+def _changed(text: str, quantity: Quantity, changed: tuple[Edit, int], group: str) -> Proposal:
+    return Proposal(Edit(changed[0].name, changed[0].steps), Sentence(text, (quantity,)), group)
