@@ -118,7 +118,7 @@ def test_when_a_score_begins_changes_no_verdict(steps, later):
     one, other = (study(f).results.loads.joints[0] for f in (once, again))
     close = 1e-2  # a move is sampled at 25 places and at every tenth of a second: where these fall shifts with it
     assert other.moves.reserve == pytest.approx(one.moves.reserve, rel=close)
-    assert other.least == pytest.approx(one.least, rel=close)
+    assert other.moves.least == pytest.approx(one.moves.least, rel=close)
     assert other.moves.torque == pytest.approx(one.moves.torque, rel=close, abs=1e-6)
     heat, hotter = (load.rms**2 * load.rms_over for load in (one, other))  # it stands at park so much longer
     assert hotter - one.effort[0] ** 2 * later == pytest.approx(

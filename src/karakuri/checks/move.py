@@ -31,7 +31,7 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
     start, posture = angle_words(r.joint, move.start).replace("{0}", "{2}"), posture_words(results, move.posture)
     possible = math.isfinite(move.least)
     in_time = f"in {{1}} ({DESCRIBED[move.kind].spoken})" if possible else "in any time"
-    what = f"{r.joint.name} {does} {{0}} {in_time}, worst from {start}{posture}"
+    what = f"{r.joint.name} {does} {{0}} {in_time}, worst from {start.removeprefix('at ')}{posture}"
     quantities = (Quantity(move.by, "angle"), Quantity(move.time, "time"), Quantity(abs(move.start), "angle"))
     if possible:
         sentence = Sentence(f"{what}: its servo needs {{3}} for it.", (*quantities, least))

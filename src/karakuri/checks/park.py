@@ -28,9 +28,10 @@ def find(results: Results) -> Iterable[Finding]:
         yield Finding("park.score", "park", Ref("score"), "holds", Sentence(text), measure=Sentence("back at park"))
         return
     worst, by = away[0]
-    score, more = results.figure.score, f" and {len(away) - 1} more" if len(away) > 1 else ""
+    score = results.figure.score
+    who = f"{worst.name} never returns" if len(away) == 1 else f"{worst.name} and {len(away) - 1} more never return"
     leap = "each pass begins with a leap" if score.loops else "the next start begins with a leap"
-    text = f"{worst.name}{more} never returns to park: {{0}} away when the score ends at {{1}}; {leap}."
+    text = f"{who} to park: {{0}} away when the score ends at {{1}}; {leap}."
     quantities = (Quantity(by, "angle", rounding="up"), Quantity(score.length_s, "time"))
     yield Finding(
         "park.score", "park", Ref("joint", worst.joints[0]), "fails" if score.loops else "tight",

@@ -71,7 +71,7 @@ def _draws(results: Results, stalls: StallSum) -> Iterable[Finding]:
         if supplied >= amps and supplied < amps + unknown:
             yield Finding(
                 finding_id("supply", key), "supply", Ref("supply"), "not yet judged",
-                Sentence(f"Whether the {name} feeds {text[:-1]}, and it is not known what {', '.join(unjudged)} draws.",
+                Sentence(f"Whether the {name} feeds {text[:-1]}, and it is not known what {', '.join(unjudged)} {'draws' if len(unjudged) == 1 else 'draw'}.",
                          (Quantity(amps, "current", rounding="up"), capacity, Quantity(drawn.score_at, "time"))),
                 measure=Sentence("a servo's load is not known"),
             )  # fmt: skip

@@ -68,7 +68,7 @@ def _calibrated(joint: Joint, calibration: Calibration) -> Finding:
     if past > 1e-6:
         side = joint.ends[0] if ends[0] - joint.range_deg[0] == past else joint.ends[1]
         text, verdict, measure = (
-            f"{joint.name} is wanted {{0}} farther {side} than its servo was calibrated.",
+            f"{joint.name} is wanted {{0}} farther to the side “{side}” than its servo was calibrated.",
             "fails",
             "{0} too far",
         )

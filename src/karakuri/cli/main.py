@@ -79,11 +79,12 @@ def run(arguments: list[str]) -> int:
     args = parser().parse_args(arguments)
     try:
         if args.command == "schema":
-            print(json.dumps(schema(), indent=2, ensure_ascii=False))
+            print(json.dumps(schema(), indent=2, ensure_ascii=False), flush=True)
             return 0
         figure = load(args.file)
         status = COMMANDS[args.command](figure, args)
-        sys.stdout.flush()
+        if sys.stdout is not None:
+            sys.stdout.flush()
         return status
     except Trouble as trouble:
         print(trouble, file=sys.stderr)

@@ -36,7 +36,7 @@ def play_command(figure: Figure, args: argparse.Namespace) -> int:
         with _endings():
             sender.load(replace(program, loops=program.loops and not args.once))
             sender.tell("connect", address=stand_in.address if stand_in else args.board)
-            first = _until(reports, ("joined",))
+            first = _until(reports, ("joined",), lost="No board was joined; nothing was moved.")
             if not first.get("hurried", True):
                 _say(RIGHTS)
             _confirm(args.powered)
@@ -71,7 +71,7 @@ def _confirm(powered: bool) -> None:
     _say(CAUTION)
     try:
         answer = input("Is the board powered and everybody clear? Write yes: ")
-    except EOFError:
+    except (EOFError, RuntimeError):  # nobody there, or no input at all
         answer = ""
     if answer.strip().lower() != "yes":
         raise Trouble("Not confirmed; nothing was moved.")
@@ -110,6 +110,7 @@ def _until(
     states: tuple[str, ...],
     longest_s: float | None = PATIENCE_S,
     after: tuple[str, ...] = (),
+    lost: str = "The board was lost; it parks by itself.",
 ) -> dict[str, Any]:
     """Wait for a state; what is said on the way is printed. Raises Trouble where the board is lost or nothing is heard any more."""
     last: dict[str, Any] = {}
@@ -126,7 +127,7 @@ def _until(
         if report.get("say"):
             _say(report["say"])
         if report.get("state") == "lost":
-            raise Trouble("The board was lost; it parks by itself.")
+            raise Trouble(lost)
         last = {**last, **report}
         passed = passed or report.get("state") in after or time.monotonic() - begin > 1.0
         if passed and report.get("state") in states and "frame" in report:

@@ -228,12 +228,12 @@ class Sender:
         self.known = np.zeros(len(self.now), dtype=bool)
 
     def _lose(self, text: str) -> None:
+        """The board is gone, or never was there: only one that was joined parks by itself."""
+        joined = self.state not in ("off", "lost")
         self._hang_up()
         self.state = "lost"
-        self.say(
-            f"{text} The board parks by itself after {SILENCE_S:g} s of silence. Connect again once it is back.",
-            bad=True,
-        )
+        parks = f" The board parks by itself after {SILENCE_S:g} s of silence. Connect again once it is back."
+        self.say(text + (parks if joined else ""), bad=True)
 
     # ---- frames
     def tick(self) -> None:

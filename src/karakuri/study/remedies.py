@@ -15,7 +15,7 @@ from karakuri.model.ref import name_of
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 
-MOST, PATIENCE_S = 4, 3.0
+MOST, PATIENCE_S, LOST = 4, 3.0, 0.05
 
 
 def remedies(
@@ -115,7 +115,9 @@ def worse(before: Study, after: Study, but: str) -> Iterable[str]:
             if new.verdict == "fails":
                 yield _named(after, new)
             continue
-        lost = new.reserve is not None and old.reserve is not None and new.reserve < old.reserve * 0.95
+        lost = (
+            new.reserve is not None and old.reserve is not None and new.reserve < old.reserve - LOST * abs(old.reserve)
+        )
         if _rank(new.verdict) < _rank(old.verdict) or (new.verdict != "holds" and lost):
             yield _named(after, new)
 
