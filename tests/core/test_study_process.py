@@ -10,12 +10,15 @@ import pytest
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.study import answers
 from karakuri.study import courier as post
 from karakuri.study import line as lines
 from karakuri.study.answers import Answers, portable
 from karakuri.study.courier import STUDY, WINDOW, Courier
+from karakuri.study.course import Course, GivenUp
 from karakuri.study.line import Line
-from karakuri.study.orders import Broke, Finished, Offer, Order, Remedied, Studied
+from karakuri.study.orders import Broke, Finished, GiveUp, Offer, Order, Remedied, Studied, Went
+from karakuri.study.reuse import Reuse
 from karakuri.study.study import same_body, study
 from tests.figures import head, scored
 
@@ -167,3 +170,43 @@ def test_after_a_process_was_refused_the_next_order_begins_one(line, monkeypatch
     monkeypatch.setattr(lines, "launch", real)
     line.send(Order(2, heavier(head(), 210.0), True))
     assert until(line, Studied, 2)[-1].study.figure.part("skull").mass_g == 210.0
+
+
+def test_a_study_given_up_at_any_moment_leaves_nothing_behind(monkeypatch):
+    """Given up between any two pieces of work, and then made: the same findings as without."""
+    figure = load(owl_path())
+    wanted = [(f.id, f.verdict, f.reserve) for f in study(figure).findings]
+    moments = []
+    study(figure, course=Course(went=lambda what, share: moments.append((what, share))))
+    assert {what.split()[0] for what, _ in moments} == {"joint", "the"} and all(0 <= share < 1 for _, share in moments)
+    reuse = Reuse()
+    for k in range(0, len(moments), 2):
+        left = iter(range(k))
+        with pytest.raises(GivenUp):
+            study(figure, reuse, course=Course(stop=lambda left=left: next(left, None) is None))
+    done = study(figure, reuse)
+    assert [f[:2] for f in wanted] == [(f.id, f.verdict) for f in done.findings]
+    assert [f[2] or 0.0 for f in wanted] == pytest.approx([f.reserve or 0.0 for f in done.findings], rel=1e-6)
+
+
+def test_a_long_study_tells_how_far_it_is_and_ends_when_nobody_waits(monkeypatch):
+    monkeypatch.setattr(answers, "FIRST_AFTER_S", 0.0)
+    monkeypatch.setattr(answers, "EACH_S", -1.0)
+    told, latest = [], [3]
+    desk = answers.Answers(told.append, lambda: latest[0])
+    desk.order(Order(3, load(owl_path()), quick=False))
+    went = [answer for answer in told if isinstance(answer, Went)]
+    assert len(went) > 4 and any(isinstance(answer, Studied) for answer in told)
+    assert all(answer.number == 3 and 0 <= answer.share <= 1 for answer in went)
+    told.clear()
+    latest[0] = 5
+    desk.order(Order(4, load(owl_path()), quick=False))
+    assert told == []
+
+
+def test_what_is_given_up_is_not_answered_and_the_next_order_is(line):
+    line.send(Order(1, load(owl_path()), quick=False))
+    line.send(GiveUp(2))
+    line.send(Order(3, head(), quick=False))
+    answers_seen = until(line, Finished, 3)
+    assert not any(isinstance(answer, Finished) and answer.number < 3 for answer in answers_seen)

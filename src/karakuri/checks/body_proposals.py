@@ -72,6 +72,7 @@ def _ballast_label(site: BallastSite, grams: float) -> Sentence:
 
 
 def range_edit(r: JointResults, low: float, high: float) -> Edit:
+    """Another wanted range, °."""
     return Edit(
         f"narrow {r.joint.name} to {low:g}° … {high:g}°", (Set(("joints", r.joint.id, "range_deg"), (low, high)),)
     )

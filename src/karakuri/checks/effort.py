@@ -32,6 +32,7 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
+    """Move k of a channel: torque it needs against what may be used in passing; reserve is their ratio."""
     load, can = part.load, part.results.can
     assert can is not None and results.loads is not None
     need, at = float(load.moves.torque[k]), float(load.moves.torque_at[k])

@@ -53,7 +53,7 @@ def parts(results: Results) -> Iterator[Part]:
 def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterator[tuple[Part, NDArray[np.int64]]]:
     """For each channel, the part of its worst joint and the moves to tell of, worst first.
 
-    reserve_of: joint index → reserve of each move. Told are those below the wished margin, at least the worst, and the one watched.
+    reserve_of: joint index → reserve (n,) of each move, a ratio. Told are those below the wished margin, at least the worst, and the one watched.
     """
     by_channel: dict[str, list[Part]] = {}
     for part in parts(results):
@@ -71,6 +71,7 @@ def worst_per_channel(results: Results, reserve_of: dict[int, Array]) -> Iterato
 
 
 def when(at_s: float) -> Quantity:
+    """A time of the score, s."""
     return Quantity(at_s, "time")
 
 
@@ -92,6 +93,7 @@ def _late(part: Part, k: int, length: float) -> float:
 
 
 def verdict(results: Results, reserve: float) -> str:
+    """The verdict on a reserve, a ratio, with the wished margin of the figure."""
     return verdict_of(reserve, wished(results))
 
 

@@ -37,6 +37,7 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def about(part: Part, k: int) -> Finding:
+    """Move k of a channel, which goes past its soft limits."""
     by, at = float(part.load.beyond[k]), float(part.load.beyond_at[k])
     joint, row = part.results.joint, part.channel.moves.row(k)
     outside = row.target > joint.range_deg[1] or row.target < joint.range_deg[0]

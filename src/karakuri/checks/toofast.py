@@ -21,6 +21,7 @@ def find(results: Results) -> Iterable[Finding]:
 
 
 def about(part: Part, k: int, results: Results) -> Finding:
+    """Move k of a channel: the time it is given against its least time, s."""
     load, can, row = part.load, part.results.can, part.channel.moves.row(k)
     assert can is not None
     reserve, least = float(load.moves.reserve[k]), float(load.moves.least[k])

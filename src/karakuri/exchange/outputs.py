@@ -85,7 +85,7 @@ def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...
 
 
 def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
-    """All frames of the figure's score at a rate, Hz."""
+    """All frames of the figure's score at a rate in Hz."""
     limits = tuple(soft_limits(figure, channel) for channel in figure.score.channels)
     lights = tuple(channel.kind == "light" for channel in figure.score.channels)
     return frames(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)

@@ -29,7 +29,7 @@ def cross(a: Array, b: Array) -> Array:
 
 
 def dot(a: Array, b: Array) -> Array:
-    """Inner product over the first axis of (3, …) arrays."""
+    """Inner product over the first axis of arrays (3, n)."""
     out: Array = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
     return out
 

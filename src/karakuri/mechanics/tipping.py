@@ -56,7 +56,7 @@ def edges(on: Footing) -> tuple[Array, Array]:
 def worst_tipping(
     tree: Tree, on: Footing, gravities: Array, starts: int = 6, warm: Array | None = None
 ) -> Tipping | None:
-    """The least angle to tip over all poses, postures and edges; None where nothing weighs anything.
+    """The least angle to tip over all poses, postures and edges; None where nothing weighs anything. gravities (p, 3) m/s².
 
     Seen along an edge, tan(angle) = (d u_z − h u_n) ÷ (d u_n + h u_z): a ratio of two sums linear in the centre of mass, made
     smallest by Dinkelbach's method (Management Science 13, 1967, from memory), one round of exact one-angle steps each time.

@@ -73,7 +73,7 @@ def way_home(
 ) -> Array:
     """From places (c,) to park, all together, the farthest joint at 20 °/s: places (c, n) at the frames that follow; n may be 0.
 
-    Lights (c,) alone take half a second.
+    Lights (c,) alone take half a second. places in rad, m or share.
     """
     park = np.array([track.park for track in tracks])
     light = np.array(lights or (False,) * len(tracks), dtype=bool)
@@ -89,7 +89,7 @@ def way_home(
 
 
 def followed(commanded: Array, most: float) -> Array:
-    """One output (n,) µs that follows what is asked at no more than `most` µs a frame."""
+    """One output (n,) µs that follows what is commanded at no more than `most` µs each frame."""
     if not np.any(np.abs(np.diff(commanded)) > most):
         return commanded
     out = commanded.copy()

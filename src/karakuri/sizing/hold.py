@@ -127,7 +127,7 @@ def _climbed(
 
 
 def weighed(tree: Tree, mass: Array) -> Tree:
-    """The tree with its bodies weighing `mass` (bodies,) kg; inertia is left, which holding does not need."""
+    """The tree with its bodies weighing `mass` (b,) kg; inertia is left, which holding does not need."""
     m = len(tree.ids)
     total, first = np.zeros(m + 1), np.zeros((m + 1, 3))
     np.add.at(total, tree.body_link, mass)

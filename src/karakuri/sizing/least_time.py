@@ -69,7 +69,7 @@ def all_it_has(can: Capability) -> Capability:
 
 
 def fastest_rate(moving: Array, standing: Array, friction: Array | float, speed: Array, can: Capability) -> Array:
-    """How many times faster each sample may go: the largest x ≥ 0, any shape, with moving x² + standing + friction within what the drive
+    """How many times faster each sample may go: the largest x ≥ 0, (k, n) or any other shape, with moving x² + standing + friction within what the drive
     has at speed × x, which is never beyond its free speed.
 
     moving, standing: N·m in the direction of the move (against it: negative); friction N·m, never credited where it would help to

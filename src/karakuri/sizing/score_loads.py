@@ -59,7 +59,7 @@ class ScoreLoads:
 
 
 def effort_share(loads: tuple[JointLoad, ...]) -> Array | None:
-    """Torque ÷ what may be held for long, (bins,), of the joint that uses most in each bin; None where nothing is judged."""
+    """The ratio of torque to what may be held for long, (n,) for n bins, of the joint that uses most in each; None where nothing is judged."""
     shares = [load.effort / load.joint.can.continuous for load in loads if load.joint.can is not None]
     return np.maximum.reduce(shares) if shares else None
 

@@ -22,6 +22,7 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.study.course import Course
 from karakuri.study.requests.page import PageOfScore
 from karakuri.study.requests.standing import Standing
 from karakuri.study.reuse import Reuse
@@ -32,7 +33,7 @@ SCORE = Ref("score")
 
 @dataclass(frozen=True, eq=False)
 class Given:
-    """What an analysis may use: the figure, its tree, gravities (p, 3) m/s², its judged joints, what is kept; `stop` ends a long one."""
+    """What an analysis may use: the figure, its tree, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed."""
 
     figure: Figure
     tree: Tree
@@ -40,7 +41,7 @@ class Given:
     joints: tuple[JointResults, ...]
     reuse: Reuse
     quick: bool
-    stop: Callable[[], bool]
+    course: Course
 
 
 @dataclass(frozen=True)
@@ -69,7 +70,7 @@ def stalls(given: Given) -> StallSum:
 
 
 def loads(given: Given) -> ScoreLoads | None:
-    """What the score asks of every drive, page by page. None where nothing moves, or `stop` said so."""
+    """What the score asks of every drive, page by page. None where nothing moves."""
     figure, tree, reuse = given.figure, given.tree, given.reuse
     if not any(len(channel.moves) for channel in figure.score.channels):
         return None
@@ -82,8 +83,8 @@ def loads(given: Given) -> ScoreLoads | None:
     ]
     found = []
     for first in range(0, len(requests), AT_ONCE):
-        if given.stop():
-            return None
+        at, length = requests[first].page.begin, motion.length
+        given.course.at(f"the score, {at:.0f} of {length:.0f} s", at / length)
         some = requests[first : first + AT_ONCE]
         missing = [request for request in some if not reuse.has(request)]
         made = page_loads([request.page for request in missing]) if missing else []

@@ -9,10 +9,13 @@ from dataclasses import replace
 from karakuri.checks.contract import Needed
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
-from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied
+from karakuri.study.course import Course, GivenUp
+from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied, Went
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
+
+FIRST_AFTER_S, EACH_S = 0.7, 0.2
 
 
 def portable(answer: Answer) -> Answer:
@@ -48,7 +51,9 @@ class Answers:
 
         begin = time.perf_counter()
         try:
-            done = study(order.figure, self._reuse, order.quick, stop=stale, base=self._last)
+            done = study(order.figure, self._reuse, order.quick, course=self._course(order.number), base=self._last)
+        except GivenUp:
+            return
         except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person
             self._tell(Broke(order.number, f"{type(trouble).__name__}: {trouble}"))
             return
@@ -62,6 +67,18 @@ class Answers:
             self._offer(order.number, done, finding)
         if not stale():
             self._tell(Finished(order.number))
+
+    def _course(self, number: int) -> Course:
+        """Tells how far it is where it takes long, now and then; given up once there is a newer order."""
+        last = time.perf_counter() + FIRST_AFTER_S - EACH_S
+
+        def went(what: str, share: float) -> None:
+            nonlocal last
+            if time.perf_counter() - last > EACH_S:
+                last = time.perf_counter()
+                self._tell(Went(number, what, share))
+
+        return Course(lambda: self._latest() != number, went)
 
     def offer(self, offer: Offer) -> None:
         """Remedies of one finding of the last study, such as a smaller class for an oversized servo."""

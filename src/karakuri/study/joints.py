@@ -68,7 +68,7 @@ def _joint_results(
 
 
 def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: Reuse) -> Needed:
-    """What decides a joint's hold in an edited figure, as a torque, N·m, that would have to be held for long; from a few starts."""
+    """What decides a joint's hold in an edited figure, as a torque, N·m, that would have to be held for long; from a few starts. gravities (p, 3) m/s²."""
     joint, j = figure.joint(joint_id), tree.index(joint_id)
     felt = cut(tree, j)
     everywhere = _in_whole(_worst(felt, joint.id, gravities, reuse, quick=True), felt)

@@ -8,7 +8,7 @@ from typing import Any
 
 from karakuri.study.courier import ANEW, WINDOW, Courier
 from karakuri.study.launch import StudyProcess, launch
-from karakuri.study.orders import Answer, Broke, Offer, Order
+from karakuri.study.orders import Answer, Broke, Message, Order
 
 ENDED = "the process that studies ended twice on this figure, perhaps for want of memory"
 
@@ -25,8 +25,8 @@ class Line:
         self._closed = False
         self.order: Order | None = None
 
-    def send(self, message: Order | Offer) -> None:
-        """Send an order or an offer. Raises OSError where no process can be begun."""
+    def send(self, message: Message) -> None:
+        """Send an order, an offer, or that nothing is waited for. Raises OSError where no process can be begun."""
         with self._lock:
             if isinstance(message, Order):
                 self.order = message

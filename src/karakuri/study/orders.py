@@ -29,6 +29,22 @@ class Offer:
     finding: str
 
 
+@dataclass(frozen=True)
+class GiveUp:
+    """Nothing under way is waited for any more; the number is newer than any order's."""
+
+    number: int
+
+
+@dataclass(frozen=True)
+class Went:
+    """How far a study is that takes long: what is under way, and its share, 0 to 1."""
+
+    number: int
+    what: str
+    share: float
+
+
 @dataclass(frozen=True, eq=False)
 class Studied:
     """The study ordered under a number; it took so many seconds."""
@@ -62,4 +78,5 @@ class Broke:
     why: str
 
 
-Answer = Studied | Remedied | Finished | Broke
+Message = Order | Offer | GiveUp
+Answer = Went | Studied | Remedied | Finished | Broke

@@ -66,10 +66,11 @@ class Desk:
                 self._generation += 1
                 return
             message = self._courier.unpack(data)
-            if isinstance(message, Order):
-                self._order, self._offers, self.latest = message, [], message.number
-            else:
+            if isinstance(message, Offer):
                 self._offers.append(message)
+            else:
+                self._order = message if isinstance(message, Order) else None
+                self._offers, self.latest = [], message.number
             self._wake.notify()
 
     def tell(self, answer: Answer) -> None:

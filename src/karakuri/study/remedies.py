@@ -12,6 +12,7 @@ from karakuri.errors import EditRefused
 from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.model.ref import name_of
+from karakuri.study.course import Course, GivenUp
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 
@@ -43,7 +44,7 @@ def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Ca
             break
         if proposal.group in done:
             continue
-        remedy = _tried(before, finding, proposal, reuse)
+        remedy = _tried(before, finding, proposal, reuse, stop)
         if remedy is None:
             continue
         if proposal.group not in best or VERDICTS.index(remedy.verdict) > VERDICTS.index(best[proposal.group].verdict):
@@ -62,9 +63,11 @@ def _proposed(rule: Rule, finding: Finding, results: Results) -> Iterable[Propos
         return
 
 
-def _tried(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse) -> Remedy | None:
+def _tried(
+    before: Study, finding: Finding, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]
+) -> Remedy | None:
     try:
-        after = _after(before, proposal.edit, reuse)
+        after = _after(before, proposal.edit, reuse, stop)
     except EditRefused:
         return None
     except Exception:  # noqa: BLE001 - what cannot be studied is not offered
@@ -88,7 +91,7 @@ def _broken(after: Study) -> bool:
     return any(map(is_broken, after.findings))
 
 
-def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
+def _after(before: Study, edit: Edit, reuse: Reuse, stop: Callable[[], bool]) -> Study | None:
     """The study of the edited figure, once for all findings it is proposed for; None where it would take too long: hours of score."""
     if reuse.tried[0] is not before.figure:
         reuse.tried = (before.figure, {})
@@ -96,11 +99,13 @@ def _after(before: Study, edit: Edit, reuse: Reuse) -> Study | None:
     if edit not in known:
         watch = frozenset(f.move for f in before.findings if f.move is not None and f.verdict != "holds")
         until = time.monotonic() + PATIENCE_S
-        after = study(
-            apply(before.figure, edit), reuse, watch=watch, base=before, stop=lambda: time.monotonic() > until
-        )
-        cut_short = after.results.loads is None and before.results.loads is not None and time.monotonic() > until
-        known[edit] = None if cut_short else after
+        course = Course(lambda: stop() or time.monotonic() > until)
+        try:
+            known[edit] = study(apply(before.figure, edit), reuse, watch=watch, base=before, course=course)
+        except GivenUp:
+            if stop():
+                raise
+            known[edit] = None
     kept: Study | None = known[edit]
     return kept
 

@@ -17,6 +17,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.ref import Ref
 from karakuri.study.analyses import ANALYSES, SCORE, Given
+from karakuri.study.course import ALONE, Course, GivenUp
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
 
@@ -47,12 +48,12 @@ def study(
     reuse: Reuse | None = None,
     quick: bool = False,
     watch: frozenset[Ref] = frozenset(),
-    stop: Callable[[], bool] = lambda: False,
+    course: Course = ALONE,
     base: Study | None = None,
 ) -> Study:
-    """Compute everything about a figure. Never raises for an unwise figure: that is a finding.
+    """Compute everything about a figure. Never raises for an unwise figure: that is a finding. Raises GivenUp where `course` says stop.
 
-    `watch` are moves to be told of even if they hold; `stop`, asked between pages of the score, leaves the score unjudged.
+    `watch` are moves to be told of even if they hold.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
     about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
@@ -60,9 +61,9 @@ def study(
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
-        return _moved(figure, reuse, base, watch, stop)
+        return _moved(figure, reuse, base, watch, course)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    results = _results(figure, reuse, quick, watch, stop, stale, first=quick and base is None)
+    results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None)
     rules = [rule for rule in RULES if stale is None or rule.id not in OF_THE_SCORE]
     found = [finding for rule in rules for finding in judged(results, rule.id, rule.find)]
     if stale is not None:
@@ -91,10 +92,10 @@ def _same(a: object, b: object) -> bool:
     return a is b or (isinstance(a, str | int | float) and a == b)
 
 
-def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], stop: Callable[[], bool]) -> Study:
+def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
-    given = Given(figure, old.tree, old.gravities, old.joints, reuse, False, stop)
+    given = Given(figure, old.tree, old.gravities, old.joints, reuse, False, course)
     found = {**old.found, **_analysed(given, broken, of_score=True)}
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
     anew = OF_THE_SCORE | OF_BOTH
@@ -108,18 +109,19 @@ def _results(
     reuse: Reuse,
     quick: bool,
     watch: frozenset[Ref],
-    stop: Callable[[], bool],
+    course: Course,
     stale: Study | None = None,
     first: bool = False,
 ) -> Results:
     tree = build_tree(figure)
     gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
     broken: list[tuple[Ref, str]] = []
-    each = (
-        guarded(broken, Ref("joint", joint.id), partial(joint_results, figure, tree, joint, gravities, reuse, quick))
-        for joint in figure.joints
-        if joint.kind == "turn" and joint.role == "driven"
-    )
+    driven = [joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven"]
+    each = []
+    for k, joint in enumerate(driven):
+        course.at(f"joint {k + 1} of {len(driven)}, {joint.name}", k / len(driven))
+        one = partial(joint_results, figure, tree, joint, gravities, reuse, quick)
+        each.append(guarded(broken, Ref("joint", joint.id), one))
     joints = tuple(results for results in each if results is not None)
 
     def need_of(edited: Figure, joint_id: str) -> Needed | None:
@@ -129,7 +131,7 @@ def _results(
         pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
         return needed(edited, other, joint_id, pulls, reuse)
 
-    given = Given(figure, tree, gravities, joints, reuse, quick, stop)
+    given = Given(figure, tree, gravities, joints, reuse, quick, course)
     found = _analysed(given, broken, of_score=False)
     if stale is not None:
         found[LOADS.name] = stale.results.loads
@@ -151,6 +153,8 @@ def guarded(broken: list[tuple[Ref, str]], about: Ref, make: Callable[[], T]) ->
     """What `make` gives; where it goes wrong, None, and what was said beside what it was about: the rest is judged without it."""
     try:
         return make()
+    except GivenUp:
+        raise
     except Exception as trouble:  # noqa: BLE001 - one joint's fault must not take the other verdicts away
         broken.append((about, told(trouble)))
         return None

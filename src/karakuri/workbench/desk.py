@@ -43,6 +43,7 @@ class Desk(QObject):
     studied = pyqtSignal()
     remedied = pyqtSignal()
     hurried = pyqtSignal()
+    progressed = pyqtSignal()
     selected = pyqtSignal()
     posed = pyqtSignal()
     looked = pyqtSignal()
@@ -61,7 +62,7 @@ class Desk(QObject):
         self.session = session
         self.study: Study | None = None
         self.remedies: dict[str, tuple[Remedy, ...]] = {}
-        self.busy = False
+        self.busy, self.progress, self.given_up = False, cast("tuple[str, float] | None", None), False
         self.bench = "figure"
         self.subject: Ref = FIGURE
         self.pose: dict[str, float] = {}
@@ -82,6 +83,7 @@ class Desk(QObject):
         self.worker.remedied.connect(self._on_remedies)
         self.worker.finished.connect(self._on_finished)
         self.worker.broke.connect(self._on_broke)
+        self.worker.went.connect(self._on_went)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
         self._settle.timeout.connect(lambda: self.ask(False))
         self._number = max(0, self.worker.latest)
@@ -131,7 +133,7 @@ class Desk(QObject):
     def ask(self, quick: bool = False) -> None:
         """Study the figure as it is now."""
         self._number += 1
-        self.busy = True
+        self.busy, self.progress, self.given_up = True, None, False
         self.worker.ask(self._number, self.figure, quick)
 
     def look_over(self) -> None:
@@ -147,9 +149,23 @@ class Desk(QObject):
         if self.worker.wait(FIRST_PATIENCE):
             QCoreApplication.sendPostedEvents(None, QEvent.Type.MetaCall)
 
+    def give_up(self) -> None:
+        """Stop judging; what was found stands, and the next edit judges everything anew."""
+        self._number += 1
+        self._settle.stop()
+        self.worker.give_up(self._number)
+        self.busy, self.progress, self.given_up = False, None, True
+        self.studied.emit()
+
+    def _on_went(self, number: int, what: str, share: float) -> None:
+        if number == self._number:
+            self.progress = (what, share)
+            self.progressed.emit()
+
     def _on_study(self, number: int, done: Study) -> None:
         if number != self._number:
             return
+        self.progress = None
         self.study, self.remedies = done, {}
         if not done.settled:
             self._settle.start()
@@ -167,7 +183,7 @@ class Desk(QObject):
             self.remedied.emit()
 
     def _on_broke(self, number: int, text: str) -> None:
-        self.busy = False
+        self.busy, self.progress = False, None
         self.said.emit(
             f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it."
         )

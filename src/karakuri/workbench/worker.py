@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.study.line import Line
-from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied
+from karakuri.study.orders import Answer, Broke, Finished, GiveUp, Message, Offer, Order, Remedied, Studied, Went
 
 if TYPE_CHECKING:
     from karakuri.study.answers import Answers
@@ -22,6 +22,7 @@ class Worker(QObject):
     studied = pyqtSignal(int, object)
     remedied = pyqtSignal(int, str, object)
     finished = pyqtSignal(int)
+    went = pyqtSignal(int, str, float)
     broke = pyqtSignal(int, str)
 
     def __init__(self, in_place: bool = False, line: Line | None = None) -> None:
@@ -46,6 +47,12 @@ class Worker(QObject):
             return
         self._answered.clear()
         self._send(order)
+
+    def give_up(self, number: int) -> None:
+        """Wait for nothing that was asked before."""
+        self.latest = number
+        if self._here is None:
+            self._send(GiveUp(number))
 
     def ordered(self, figure: Figure) -> bool:
         """Whether a study of this very figure is under way already: ordered before there was a window."""
@@ -77,7 +84,7 @@ class Worker(QObject):
             self._reader.join(10)
             self._reader = None
 
-    def _send(self, message: Order | Offer) -> None:
+    def _send(self, message: Message) -> None:
         try:
             self._line.send(message)
         except OSError as trouble:
@@ -90,6 +97,9 @@ class Worker(QObject):
             self._tell(answer)
 
     def _tell(self, answer: Answer) -> None:
+        if isinstance(answer, Went):
+            self.went.emit(answer.number, answer.what, answer.share)
+            return
         if isinstance(answer, Studied):
             self.studied.emit(answer.number, answer.study)
         elif isinstance(answer, Remedied):

@@ -95,6 +95,10 @@ class Strip(Sheet):
         desk.studied.connect(self.refresh)
         desk.remedied.connect(self.refresh)
         desk.hurried.connect(self.hurry)
+        self.halt = Tag(desk, "Stop judging", self, desk.give_up)
+        self.halt.hide()
+        for signal in (desk.progressed, desk.studied, desk.changed):
+            signal.connect(self._progress)
         desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
 
@@ -113,6 +117,24 @@ class Strip(Sheet):
         """While a hand is dragging the findings come before the drawings: painted at once, before anything else wants to be."""
         self.refresh()
         self.repaint()
+
+    def _progress(self) -> None:
+        """A study that takes long: how far it is, and a way to end it."""
+        self.halt.setVisible(self.desk.progress is not None)
+        size = self.halt.sizeHint()
+        self.halt.setGeometry(
+            self.width() - self.u(8) - size.width(), 0, size.width(), min(size.height(), self.u(HEAD))
+        )
+        self.update()
+
+    def _going(self, kit: Kit, y: float) -> None:
+        """What is being judged, and how far it is."""
+        what, share = self.desk.progress
+        right = self.halt.x() - self.u(10)
+        wide = self.u(90)
+        kit.line(right - wide, y, right, y, "hair", 5)
+        kit.line(right - wide, y, right - wide * (1 - share), y, "indigo", 5)
+        kit.text(right - wide - self.u(8), y, f"judging {what}", 12, 400, "ink2", "r")
 
     def columns(self) -> int:
         """Two where there is room for two sentences with their remedies."""
@@ -234,7 +256,9 @@ class Strip(Sheet):
         x = kit.text(x, y, "Findings", 13, 600) + self.u(14)
         study = self.desk.study
         if study is None:
-            kit.text(x, y, "being worked out", 12, 400, "ink3")
+            kit.text(x, y, "being worked out" if self.desk.busy else "not judged", 12, 400, "ink3")
+            if self.desk.progress is not None:
+                self._going(kit, y)
             return
         words = {
             "fails": ("fails", "fail"),
@@ -251,9 +275,14 @@ class Strip(Sheet):
                 ) + self.u(14)
         hidden = len(self.listed()) - self.first - self.visible_rows()
         note = "Worst first" + (f" · {hidden} more below" if hidden > 0 else "")
-        if not study.settled:
+        if self.desk.given_up:
+            note = "stopped: not all of it is judged; the next change begins anew"
+        elif not study.settled:
             note = "settling · " + note
-        kit.text(self.width() - self.u(14), y, note, 12, 400, "ink3", "r")
+        if self.desk.progress is not None:
+            self._going(kit, y)
+        else:
+            kit.text(self.width() - self.u(14), y, note, 12, 400, "ink3", "r")
         if not self.listed():
             self._all_well(kit)
         elif hidden > 0 or self.first > 0:
