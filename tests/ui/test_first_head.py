@@ -110,7 +110,7 @@ def test_a_builder_sets_down_a_head_and_sees_it_hold(open_window, qtbot, tmp_pat
     desk.close()
 
     again = open_window(Session.open(target), in_place=True)
-    again.offer_recovery()
+    again.recovery.offer()
     assert again.note.isVisible()
     second = Hand(again, qtbot)
     second.click(again.note.ok)

@@ -7,7 +7,7 @@ import weakref
 from collections import Counter
 
 import pytest
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -18,6 +18,7 @@ from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from karakuri.units import METRIC
 from karakuri.workbench.desk import Desk
+from karakuri.workbench.dialogs import Question, ask
 from tests.figures import head
 from tests.references.test_honesty import again
 from tests.ui.hand import Hand, painted
@@ -367,3 +368,62 @@ def test_the_last_figure_opens_again(tmp_path):
     assert last_figures() == (target,)
     target.unlink()
     assert last_figures() == ()
+
+
+@pytest.mark.parametrize(
+    ("press", "answer"), [(Qt.Key.Key_Return, "save"), (Qt.Key.Key_Escape, "stay"), (None, "aside")]
+)
+def test_a_question_is_answered_by_key_or_press(owl, press, answer):
+    """Enter gives the first answer, Esc the last; the window asks in its own dress."""
+    window, _ = owl
+
+    def act():
+        (question,) = window.middle.findChildren(Question)
+        if press is None:
+            QTest.mouseClick(question.tags["aside"], Qt.MouseButton.LeftButton)
+        else:
+            QTest.keyClick(question, press)
+
+    QTimer.singleShot(50, act)
+    answers = {"save": "Save", "aside": "Keep a copy", "stay": "Stay"}
+    assert ask(window.desk, window.middle, "Leave it?", "It is not saved.", answers) == answer
+
+
+def test_a_question_waits_behind_what_is_told_and_keeps_its_answers(owl):
+    window, hand = owl
+    taken = []
+    window.note.ask("Take it back?", ("Take it", lambda: taken.append("yes")), ("Leave it", lambda: taken.append("no")))
+    window.desk.said.emit("Something else.")
+    assert window.note.text == "Something else. Take it back?" and window.note.other.isVisible()
+    hand.click(window.note.other)
+    assert taken == ["no"] and not window.note.isVisible()
+    window.desk.said.emit("Plain.")
+    assert window.note.text == "Plain." and not window.note.other.isVisible() and window.note.ok.label == "Understood"
+
+
+def test_a_card_opens_at_its_top_wherever_the_hand_was(owl):
+    """The hand in the last field of a long card, then another part: its card once opened scrolled to the end."""
+    window, hand = owl
+    window.desk.select(Ref("joint", "beak"))
+    hand.qtbot.wait(10)
+    bar = window.card.area.verticalScrollBar()
+    hand.field("Servo's case to pivot").setFocus()
+    bar.setValue(bar.maximum())
+    window.desk.select(Ref("joint", "neck_tilt"))
+    hand.qtbot.wait(10)
+    assert bar.value() == 0 and bar.maximum() > 0
+
+
+def test_a_long_study_shows_how_far_it_is_and_can_be_stopped(owl):
+    window, hand = owl
+    desk, strip = window.desk, window.strip
+    assert not strip.halt.isVisible()
+    desk.worker.went.emit(desk._number, "the score, 10 of 60 s", 1 / 6)
+    strip.repaint()
+    assert strip.halt.isVisible() and "judging the score, 10 of 60 s" in painted(strip)
+    hand.click(strip.halt)
+    strip.repaint()
+    assert not strip.halt.isVisible() and not desk.busy and "stopped" in painted(strip)
+    desk.edit(Edit("x", (Set(("name",), "again"),)))
+    strip.repaint()
+    assert not desk.given_up and "stopped" not in painted(strip)

@@ -14,10 +14,11 @@ TimingKind = Literal["eye", "lid", "ear", "jaw", "head", "body"]
 
 @dataclass(frozen=True)
 class Timing:
-    """What is said of it on the card; quick: nobody waits for its easing; order: when it sets off in a pinned pose, lowest first; names:
-    words in a joint's name by which it is known."""
+    """What it is called, and what that decides, on the card; quick: nobody waits for its easing; order: when it sets off in a pinned pose,
+    lowest first; names: words in a joint's name by which it is known."""
 
-    words: str
+    called: str
+    decides: str
     quick: bool
     order: int
     names: frozenset[str]
@@ -28,12 +29,12 @@ def _named(words: str) -> frozenset[str]:
 
 
 TIMINGS: dict[TimingKind, Timing] = {
-    "lid": Timing("a lid: quick, sets off second, blinks when idle", True, 1, _named("lid lids eyelid eyelids blink blinks")),
-    "eye": Timing("an eye: quick, sets off first, glances when idle", True, 0, _named("eye eyes eyeball eyeballs gaze pupil pupils")),
-    "ear": Timing("an ear: quick, sets off second", True, 1, _named("ear ears")),
-    "jaw": Timing("a jaw: eased, sets off second", False, 1, _named("jaw jaws beak mouth muzzle lip lips")),
-    "head": Timing("a head: eased, sets off third", False, 2, _named("head neck skull")),
-    "body": Timing("the body: eased, sets off last", False, 3, _named("body torso trunk waist hip shoulder arm arms wing wings leg tail")),
+    "lid": Timing("a lid", "quick, sets off second, blinks when idle", True, 1, _named("lid lids eyelid eyelids blink blinks")),
+    "eye": Timing("an eye", "quick, sets off first, glances when idle", True, 0, _named("eye eyes eyeball eyeballs gaze pupil pupils")),
+    "ear": Timing("an ear", "quick, sets off second", True, 1, _named("ear ears")),
+    "jaw": Timing("a jaw", "eased, sets off second", False, 1, _named("jaw jaws beak mouth muzzle lip lips")),
+    "head": Timing("a head", "eased, sets off third", False, 2, _named("head neck skull")),
+    "body": Timing("the body", "eased, sets off last", False, 3, _named("body torso trunk waist hip shoulder arm arms wing wings leg tail")),
 }  # fmt: skip
 """In the order in which a name is looked through: an eye's lid is a lid."""
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import cast
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QColor, QFontDatabase
+from PyQt6.QtGui import QColor, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QToolTip
 
 from karakuri.session.session import Session
@@ -26,15 +26,32 @@ def application(arguments: list[str]) -> QApplication:
     app.setDesktopFileName("karakuri")
     app.setStyle("Fusion")
     load_fonts()
-    palette = QToolTip.palette()
-    palette.setColor(palette.ColorRole.ToolTipBase, QColor(DAY["card"]))
-    palette.setColor(palette.ColorRole.ToolTipText, QColor(DAY["ink"]))
-    QToolTip.setPalette(palette)
+    app.setPalette(palette())
+    QToolTip.setPalette(palette())
     font = app.font()
     font.setFamily(FAMILY)
     font.setPixelSize(13)
     app.setFont(font)
     return app
+
+
+def palette() -> QPalette:
+    """Our colours for what Qt draws: menus, tips, dialogs for files."""
+    role, made = QPalette.ColorRole, QPalette()
+    for colour, roles in {
+        "paper": (role.Window, role.AlternateBase),
+        "card": (role.Base, role.ToolTipBase, role.HighlightedText, role.BrightText),
+        "desk": (role.Button, role.Midlight, role.Light),
+        "rule": (role.Mid, role.Dark),
+        "ink": (role.WindowText, role.Text, role.ButtonText, role.ToolTipText),
+        "ink3": (role.PlaceholderText,),
+        "indigo": (role.Highlight, role.Link, role.Accent),
+    }.items():
+        for each in roles:
+            made.setColor(each, QColor(DAY[colour]))
+    for each in (role.WindowText, role.Text, role.ButtonText):
+        made.setColor(QPalette.ColorGroup.Disabled, each, QColor(DAY["ink3"]))
+    return made
 
 
 def load_fonts() -> None:

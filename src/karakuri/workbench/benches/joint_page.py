@@ -57,12 +57,13 @@ def side_items(desk: Desk, joint: Joint) -> list[Item]:
 
 def timing_items(joint: Joint, put: Setter) -> list[Item]:
     """What it moves as, and the colour it is drawn in."""
-    now = joint.timed.words
-    choices = (("", "by its name"), *((kind, timing.words) for kind, timing in TIMINGS.items()))
+    now = joint.timed
+    choices = (("", "by its name"), *((kind, f"{t.called}: {t.decides}") for kind, t in TIMINGS.items()))
+    judged = "as fast as it goes" if now.quick else "as eased"
     return [
-        Pick("timing", "Moves as", now, choices, lambda key: put(("timing",), key or None, "timing")),
+        Pick("timing", "Moves as", now.called, choices, lambda key: put(("timing",), key or None, "timing")),
         Pick("region", "Colour", joint.region, tuple((r, r) for r in REGIONS), lambda key: put(("region",), key, "colour")),
-        Note("ng", "Quick: a wanted move is judged as fast as it goes, else as eased. The colour decides nothing."),
+        Note("ng", f"As {now.called}: {now.decides}; a wanted move of it is judged {judged}. The colour decides nothing."),
     ]  # fmt: skip
 
 

@@ -86,7 +86,7 @@ def _numbers(kit: Kit, desk: Desk, y: float, width: float, total: tuple[float, f
         return
     c = columns(kit, width)
     kit.text(c["g"], y, show_number(Quantity(total[0], "mass"), desk.units), 13, 600, "ink", "r")
-    centre(kit, c["ahead"] - kit.u(46), y, kit.u(5), ink)
+    centre(kit, c["ahead"] - kit.u(39), y, kit.u(5), ink)
     kit.text(c["ahead"], y, signed(desk, total[1]), 12, 600, "ink", "r")
     kit.text(c["above"], y, signed(desk, total[2]), 12, 600, "ink", "r")
 

@@ -208,15 +208,15 @@ class Ribbons(Sheet):
         for i in range(math.ceil(span.t0 / fine - 1e-9), math.floor(span.t1 / fine + 1e-9) + 1):
             kit.line(span.x(i * fine), y - u(4), span.x(i * fine), y - 2, "ink3")
         now = span.x(self.desk.transport.now)
-        flag = kit.width(f"{self.desk.transport.now:.2f}", 12, 600) + u(30)
+        flag, end = kit.width(f"{self.desk.transport.now:.2f}", 12, 600) + u(30), -math.inf
         for i in range(math.ceil(span.t0 / step - 1e-9), math.floor(span.t1 / step + 1e-9) + 1):
             t = i * step
             x, words = span.x(t), time_words(t, step) + (" s" if t == 0 else "")
             kit.line(x, y - u(8), x, y - 2, "ink2", 1.2)
             right = x + 3 + kit.width(words, 12, 500) > span.x1
             a = x - 3 - kit.width(words, 12, 500) if right else x + 3
-            if a + kit.width(words, 12, 500) < now - u(14) or a > now + flag:
-                kit.text(a, y - u(15), words, 12, 500, "ink2")
+            if a > end and (a + kit.width(words, 12, 500) < now - u(14) or a > now + flag):
+                end = kit.text(a, y - u(15), words, 12, 500, "ink2") + u(4)
 
     def _lane(self, kit: Kit, span: Span) -> None:
         u, top = self.u, self.u(RULER)

@@ -14,17 +14,17 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import show_reserve
 from karakuri.model.part import BASE
 from karakuri.model.ref import FIGURE, WHERE, Ref, item_of, name_of
+from karakuri.model.timings import TIMINGS
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
-from karakuri.workbench.stage.scene import Scene
+from karakuri.workbench.stage.scene import SCALES, Scene
 from karakuri.workbench.stage.turning import Turning, grasp
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
 PX_PER_MM = 96 / 25.4
-SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 
 
@@ -147,7 +147,8 @@ class Elevation(Sheet):
         kit.text(
             self.u(4), self.u(10), "Side elevation" if self.view_name == "side" else "Front elevation", 12, 600, "ink2"
         )
-        scale = f"scale 1 : {self.scale:g}" + (", grid 50 mm" if self.width() > self.u(280) else "")
+        number = f"{self.scale:g}" if self.scale < 1e4 else f"{self.scale:,.0f}"
+        scale = f"scale 1 : {number}" + (", grid 50 mm" if self.width() > self.u(280) else "")
         kit.text(self.width() - self.u(4), self.u(10), scale, 12, 400, "ink3", "r")
         self._at_pointer(kit)
         if self.hasFocus():
@@ -233,7 +234,7 @@ class Elevation(Sheet):
         scene = self.scene
         for joint in scene.figure.joints:
             x, y = self.to_screen(scene.room @ scene.placed.pivot[scene.tree.index(joint.id), :, 0])
-            r = self.u(5.5 if joint.region == "neck" else 3.8)
+            r = self.u(5.5 if joint.timed is TIMINGS["head"] else 3.8)
             pivot(kit, x, y, r, self.desk.subject == Ref("joint", joint.id))
             path = QPainterPath()
             path.addEllipse(QPointF(x, y), r + 3, r + 3)

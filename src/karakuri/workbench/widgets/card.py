@@ -44,6 +44,8 @@ class CardBody(Sheet):
                 if previous is not None:
                     self.setTabOrder(previous, kept)
                 previous = kept
+        if any(old.hasFocus() for old in self.editors.values()):
+            self.setFocus()  # else Qt hands it to whatever comes next, and the card scrolls there
         for old in self.editors.values():
             old.blockSignals(True)
             old.hide()
@@ -139,9 +141,10 @@ class Card(Sheet):
         self.over = False
 
     def show_page(self, page: Page) -> None:
-        if page.subject != self.body.page.subject:
-            self.area.verticalScrollBar().setValue(0)
+        other = page.subject != self.body.page.subject
         self.body.show_page(page)
+        if other:
+            self.area.verticalScrollBar().setValue(0)
         self.update()
 
     def focus_item(self, label: str) -> bool:
