@@ -402,16 +402,19 @@ def test_a_question_waits_behind_what_is_told_and_keeps_its_answers(owl):
 
 
 def test_a_card_opens_at_its_top_wherever_the_hand_was(owl):
-    """The hand in the last field of a long card, then another part: its card once opened scrolled to the end."""
+    """The hand in the last field of a long card, then another bench by its key: its card once opened scrolled to the end."""
     window, hand = owl
     window.desk.select(Ref("joint", "beak"))
-    hand.qtbot.wait(10)
     bar = window.card.area.verticalScrollBar()
-    hand.field("Servo's case to pivot").setFocus()
-    bar.setValue(bar.maximum())
-    window.desk.select(Ref("joint", "neck_tilt"))
-    hand.qtbot.wait(10)
-    assert bar.value() == 0 and bar.maximum() > 0
+    for bench, other in (("drive", "figure"), ("limits", "drive"), ("figure", "balance")):
+        window.to_bench(bench)
+        hand.qtbot.wait(10)
+        list(window.card.body.editors.values())[-1].setFocus()
+        bar.setValue(bar.maximum())
+        hand.qtbot.wait(10)
+        window.to_bench(other)
+        hand.qtbot.wait(10)
+        assert bar.value() == 0 and bar.maximum() > 0, (bench, other)
 
 
 def test_a_long_study_shows_how_far_it_is_and_can_be_stopped(owl):
