@@ -129,3 +129,34 @@ def test_what_is_told_stays(name):
             [float(n.replace("−", "-").replace("\u2009", "")) for n in NUMBER.findall(line)] for line in (one, other)
         )
         assert a == pytest.approx(b, rel=0.02, abs=1e-3), (one, other)
+
+
+CANNOT = {
+    "hold": ("cannot hold", "cannot pass", "drops", "sags"),
+    "move": ("cannot make",),
+    "shaft": ("cannot carry",),
+    "toofast": ("cannot keep up", "cannot make"),
+    "supply": ("cannot feed",),
+    "stops": ("is wanted beyond",),
+    "tipping": ("tips over",),
+    "travel": ("cannot turn far enough",),
+}
+
+
+@pytest.mark.parametrize("mass_g", [40.0, 150.0, 280.0, 400.0, 480.0, 700.0, 1500.0, 4000.0])
+def test_a_sentence_says_that_it_cannot_where_the_verdict_says_that_it_fails(mass_g):
+    """Over loads from light to far too heavy and supplies beside them: words of refusal stand with 'fails' and nowhere else."""
+    figure = scored(
+        Row(0.5, 0.15, 28.0), Row(1.5, 0.4, 0.0), mass_g=mass_g, servo="class_15", move=Move(by=30.0, time_s=0.3)
+    )
+    for amps in (0.2, 0.6, 1.0, 1.6, 2.4, 4.0, 9.0):
+        fed = Figure(**(dict(figure) | {"supply": Supply(current_A=amps)}))
+        for finding in study(fed).findings:
+            words = finding.sentence.text
+            if finding.rule in CANNOT and finding.reserve is not None:
+                cannot = any(word in words for word in CANNOT[finding.rule])
+                assert cannot == (finding.verdict == "fails") == (finding.reserve < 1), (
+                    finding.id,
+                    finding.reserve,
+                    words,
+                )
