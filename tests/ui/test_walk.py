@@ -92,4 +92,4 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
             drawing.repaint()
             marks = {hit[0] for hit in drawing.hits}
             assert marks and marks <= rows
-    assert {Ref("joint", spot[0]) for spot in window.benches["figure"].bough.spots} <= rows
+    assert {Ref("joint", spot[0]) for spot in window.benches["figure"].joint_tree.spots} <= rows

@@ -143,23 +143,23 @@ def build_tree(figure: Figure) -> Tree:
         np.array([getattr(body, name) for body in bodies]).reshape(-1) for name in ("mass", "bound")
     )
     return Tree(
-        ids,
-        parent,
-        axis,
-        pivot,
-        slides,
-        low,
-        high,
-        mass,
-        com,
-        inertia,
-        bodies,
-        body_at,
-        body_link,
-        body_mass,
-        body_bound,
-        unknown,
-        tied,
+        ids=ids,
+        parent=parent,
+        axis=axis,
+        pivot=pivot,
+        slides=slides,
+        low=low,
+        high=high,
+        mass=mass,
+        com=com,
+        inertia=inertia,
+        bodies=bodies,
+        body_at=body_at,
+        body_link=body_link,
+        body_mass=body_mass,
+        body_bound=body_bound,
+        unknown=unknown,
+        coupling=tied,
     )
 
 
@@ -202,15 +202,15 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
         mass, bound, origin = known
         bodies.append(
             Body(
-                part.id,
-                part.name,
-                "part",
-                place[part.rides_on],
-                part.at_mm,
-                mass * growth,
-                bound * growth,
-                origin,
-                part.movable,
+                id=part.id,
+                name=part.name,
+                kind="part",
+                link=place[part.rides_on],
+                at=part.at_mm,
+                mass=mass * growth,
+                bound=bound * growth,
+                origin=origin,
+                movable=part.movable,
             )
         )
     for drive in figure.drives:
@@ -219,15 +219,15 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
         share = ORIGIN_BOUNDS[drive.actuator.mass_origin]
         bodies.append(
             Body(
-                drive.id,
-                f"servo of {joint.name}",
-                "servo",
-                place[joint.rides_on],
-                drive.at_mm or joint.at_mm,
-                mass,
-                mass * share,
-                drive.actuator.mass_origin,
-                False,
+                id=drive.id,
+                name=f"servo of {joint.name}",
+                kind="servo",
+                link=place[joint.rides_on],
+                at=drive.at_mm or joint.at_mm,
+                mass=mass,
+                bound=mass * share,
+                origin=drive.actuator.mass_origin,
+                movable=False,
             )
         )
     return tuple(bodies), tuple(unknown)

@@ -52,7 +52,7 @@ def about(part: Part, k: int, reserve: float, results: Results) -> Finding:
             quantities = (*quantities, torque(abs(most)))
     return Finding(
         finding_id("effort", part.channel.id, k), "effort", Ref("joint", part.results.joint.id), verdict,
-        Sentence(text + ".", quantities), reserve, None, None, quantities[1], quantities[2],
+        Sentence(text + ".", quantities), reserve=reserve, demand=quantities[1], capacity=quantities[2],
         move=Ref("move", part.channel.id, k), at_s=at,
     )  # fmt: skip
 

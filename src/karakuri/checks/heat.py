@@ -31,8 +31,8 @@ def find(results: Results) -> Iterable[Finding]:
         text = f"{part.results.joint.name} gives {{0}} over the {{2}} of the score (root mean square); {{1}} may be held for long."
         yield Finding(
             finding_id("heat", part.results.joint.id), "heat", Ref("joint", part.results.joint.id),
-            verdict_of(reserve, wished(results)), Sentence(text, quantities), reserve, None, None,
-            quantities[0], quantities[1], at_s=part.load.peak[1],
+            verdict_of(reserve, wished(results)), Sentence(text, quantities), reserve=reserve,  
+            demand=quantities[0], capacity=quantities[1], at_s=part.load.peak[1],
         )  # fmt: skip
 
 

@@ -45,11 +45,9 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
         Ref("joint", r.joint.id),
         verdict,
         sentence,
-        move.reserve,
-        None,
-        None,
-        least if possible else None,
-        given if possible else None,
+        reserve=move.reserve,
+        demand=least if possible else None,
+        capacity=given if possible else None,
         derivations=_derivations(r, move),
     )
 

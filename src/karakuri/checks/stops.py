@@ -91,11 +91,9 @@ def _one(results: Results, joint_id: str, reserves: tuple[float, float]) -> Find
         Ref("joint", joint_id),
         verdict,
         Sentence(text, quantities),
-        reserve,
-        None,
-        None,
-        Quantity(keep, "angle", rounding="up"),
-        Quantity(gap, "angle", rounding="down"),
+        reserve=reserve,
+        demand=Quantity(keep, "angle", rounding="up"),
+        capacity=Quantity(gap, "angle", rounding="down"),
         derivations=(derivation,) if keep > 0 else (),
     )
 

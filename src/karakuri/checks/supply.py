@@ -34,11 +34,9 @@ def find(results: Results) -> Iterable[Finding]:
         Ref("supply"),
         "tight" if reserve < 1 else verdict_of(reserve, wished(results)),
         Sentence(text, (demand, capacity)),
-        reserve if reserve >= 1 else None,
-        None,
-        None,
-        demand,
-        capacity,
+        reserve=reserve if reserve >= 1 else None,
+        demand=demand,
+        capacity=capacity,
         measure=Sentence("{0} if all jam, of {1}", (demand, capacity)) if reserve < 1 else None,
         derivations=(_sum(stalls),),
     )
@@ -81,7 +79,7 @@ def _draws(results: Results, stalls: StallSum) -> Iterable[Finding]:
         words = f"The {name} {'feeds' if reserve >= 1 else 'cannot feed'} {text}"
         yield Finding(
             finding_id("supply", key), "supply", Ref("supply"), verdict_of(reserve, wished(results)),
-            Sentence(words, (demand, capacity, Quantity(drawn.score_at, "time"))), reserve, None, None, demand, capacity,
+            Sentence(words, (demand, capacity, Quantity(drawn.score_at, "time"))), reserve=reserve, demand=demand, capacity=capacity,
         )  # fmt: skip
 
 

@@ -45,11 +45,9 @@ def find(results: Results) -> Iterable[Finding]:
         FIGURE,
         verdict,
         sentence,
-        reserve,
-        None,
-        None,
-        demand,
-        capacity,
+        reserve=reserve,
+        demand=demand,
+        capacity=capacity,
         derivations=derivations,
     )
 

@@ -42,7 +42,7 @@ def about(part: Part, k: int, results: Results) -> Finding:
     finite = math.isfinite(least)
     return Finding(
         finding_id("toofast", part.channel.id, k), "toofast", Ref("joint", part.results.joint.id), verdict,
-        Sentence(text, (at, given, needs, wanted_speed)), reserve, None, None, needs if finite else None, given if finite else None,
+        Sentence(text, (at, given, needs, wanted_speed)), reserve=reserve, demand=needs if finite else None, capacity=given if finite else None,
         derivations=_derivations(part, k, wanted_speed, left, given, needs, reserve, leap), move=Ref("move", part.channel.id, k),
         at_s=float(load.moves.reserve_at[k]),
     )  # fmt: skip

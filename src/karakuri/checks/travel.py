@@ -50,11 +50,9 @@ def find(results: Results) -> Iterable[Finding]:
             Ref("joint", r.joint.id),
             verdict,
             Sentence(text, quantities),
-            reserve,
-            None,
-            None,
-            quantities[0],
-            quantities[1],
+            reserve=reserve,
+            demand=quantities[0],
+            capacity=quantities[1],
             derivations=derivations,
         )
 

@@ -68,11 +68,11 @@ class Sender:
         """Carry out one command; what can't be done now is told as a sentence."""
         do = command.get("do")
         try:
-            deed = getattr(self, f"_do_{do}", None)
-            if deed is None:
+            action = getattr(self, f"_do_{do}", None)
+            if action is None:
                 self.say(f"The sender was asked for '{do}', which it does not know.")
             else:
-                deed(command)
+                action(command)
         except BoardTrouble as trouble:
             self._lose(str(trouble))
 

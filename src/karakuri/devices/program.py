@@ -39,8 +39,8 @@ class Program:
         """Read it back."""
         with np.load(path, allow_pickle=False) as data:
             return cls(
-                data["numbers"], data["low"], data["high"], data["park"], data["us_per_deg"], data["fastest"], data["lights"], data["values"],
-                bool(data["loops"]),
+                numbers=data["numbers"], low=data["low"], high=data["high"], park=data["park"], us_per_deg=data["us_per_deg"], fastest=data["fastest"], lights=data["lights"], values=data["values"],
+                loops=bool(data["loops"]),
             )  # fmt: skip
 
     def whole(self, o: int) -> float:

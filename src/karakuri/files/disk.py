@@ -5,8 +5,10 @@ from __future__ import annotations
 import contextlib
 import hashlib
 import os
+import re
 import stat
 import tempfile
+import time
 from pathlib import Path
 
 from karakuri.errors import Fault, FileTrouble
@@ -15,6 +17,7 @@ from karakuri.model.figure import Figure
 
 SUFFIX = ".karakuri"
 WRITTEN = "written-by-karakuri.sha256"
+LEFT, LEFT_S = re.compile(r"\..*\.(\d{1,9})\.[a-z0-9_]{8}\.part"), 60.0
 MOST_BYTES, MOST_TABLE_BYTES = 64 * 1024 * 1024, 512 * 1024 * 1024
 
 
@@ -146,7 +149,7 @@ def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | 
         if there is not None and not there.st_mode & 0o222:
             raise OSError(0, "it may only be read")
         short = target.name.encode("utf-8", "surrogateescape")[:80].decode("utf-8", "ignore")
-        handle, temporary = tempfile.mkstemp(prefix=f".{short}.", suffix=".part", dir=target.parent)
+        handle, temporary = tempfile.mkstemp(prefix=f".{short}.{os.getpid()}.", suffix=".part", dir=target.parent)
         os.fchmod(handle, there.st_mode & 0o777 if there is not None else mode if mode is not None else 0o644)
         with os.fdopen(handle, "wb") as stream:
             handle = -1
@@ -155,6 +158,7 @@ def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | 
             os.fsync(stream.fileno())
         os.replace(temporary, target)
         _sync_folder(target.parent)
+        _sweep(target.parent)
     except (OSError, ValueError, RuntimeError) as trouble:  # RuntimeError: a loop of links
         if handle >= 0:
             os.close(handle)
@@ -166,6 +170,28 @@ def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | 
             (),
             "Nothing is lost: save under another name or in another folder.",
         ) from trouble
+
+
+def _sweep(folder: Path) -> None:
+    """Take away what writers that were killed have left: parts of a process that is gone, once they are old enough to be nobody else's."""
+    with contextlib.suppress(OSError):
+        for entry in os.scandir(folder):
+            left = LEFT.fullmatch(entry.name)
+            if left is None or _alive(int(left[1])):
+                continue
+            with contextlib.suppress(OSError):
+                if time.time() - entry.stat().st_mtime > LEFT_S:
+                    os.unlink(entry.path)
+
+
+def _alive(pid: int) -> bool:
+    try:
+        os.kill(pid, 0)
+    except ProcessLookupError:
+        return False
+    except OSError:
+        return True
+    return True
 
 
 def _sync_folder(folder: Path) -> None:

@@ -113,16 +113,16 @@ def worst_pose(
         np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at])))
     )
     return Worst(
-        highest if way == 0 else lowest,
-        pose,
-        at // count,
-        highest,
-        lowest,
-        max(0.0, float(blocks[2, tilt])),
-        tilt_pose,
-        tilt // count,
-        largest_side(tree, j, gravities),
-        agreement,
+        hold=highest if way == 0 else lowest,
+        pose=pose,
+        posture=at // count,
+        highest=highest,
+        lowest=lowest,
+        moment=max(0.0, float(blocks[2, tilt])),
+        moment_pose=tilt_pose,
+        moment_posture=tilt // count,
+        side=largest_side(tree, j, gravities),
+        agreement=agreement,
     )
 
 
@@ -179,16 +179,16 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
     way = "up" if found["up"][0] >= found["down"][0] else "down"
     highest, lowest = found["up"][0], -found["down"][0]
     return Worst(
-        highest if way == "up" else lowest,
-        found[way][2],
-        found[way][1],
-        highest,
-        lowest,
-        max(0.0, found["tilt"][0]),
-        found["tilt"][2],
-        found["tilt"][1],
-        largest_side(tree, j, gravities),
-        max(shares)[1],
+        hold=highest if way == "up" else lowest,
+        pose=found[way][2],
+        posture=found[way][1],
+        highest=highest,
+        lowest=lowest,
+        moment=max(0.0, found["tilt"][0]),
+        moment_pose=found["tilt"][2],
+        moment_posture=found["tilt"][1],
+        side=largest_side(tree, j, gravities),
+        agreement=max(shares)[1],
     )
 
 

@@ -162,18 +162,18 @@ def hold(
     size = float(np.linalg.norm(g))
     rest, bounds = resting or worst, resting_extreme or extreme
     return Hold(
-        need,
-        min(need, extreme.low),
-        max(need, extreme.high),
-        float(np.sqrt((off**2).sum())),
-        tuple((int(i), float(adds[i]), float(off[i])) for i in np.argsort(-off, kind="stable") if carried[i]),
-        weight,
-        need / (weight * size) if weight > 0 else 0.0,
-        worst,
-        abs(rest.hold),
-        min(abs(rest.hold), bounds.low),
-        max(abs(rest.hold), bounds.high),
-        rest,
+        need=need,
+        low=min(need, extreme.low),
+        high=max(need, extreme.high),
+        likely=float(np.sqrt((off**2).sum())),
+        shares=tuple((int(i), float(adds[i]), float(off[i])) for i in np.argsort(-off, kind="stable") if carried[i]),
+        mass=weight,
+        arm=need / (weight * size) if weight > 0 else 0.0,
+        worst=worst,
+        rest=abs(rest.hold),
+        rest_low=min(abs(rest.hold), bounds.low),
+        rest_high=max(abs(rest.hold), bounds.high),
+        resting=rest,
     )
 
 

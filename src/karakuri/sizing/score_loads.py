@@ -99,9 +99,9 @@ def _gathered(
     squared = np.concatenate([page.squared for page in pages], axis=1)
     rms, rms_at, rms_over = _worst_window(squared, motion.length, window_s, loops)
     return JointLoad(
-        joint, moves, beyond, beyond_at, rms, rms_at, rms_over,
-        max((page.hold for page in pages), key=lambda h: h[0]), max((page.peak for page in pages), key=lambda h: h[0]),
-        max((page.top for page in pages), key=lambda h: h[0]), np.concatenate([page.effort for page in pages]),
+        joint=joint, moves=moves, beyond=beyond, beyond_at=beyond_at, rms=rms, rms_at=rms_at, rms_over=rms_over,
+        hold=max((page.hold for page in pages), key=lambda h: h[0]), peak=max((page.peak for page in pages), key=lambda h: h[0]),
+        top=max((page.top for page in pages), key=lambda h: h[0]), effort=np.concatenate([page.effort for page in pages]),
     )  # fmt: skip
 
 

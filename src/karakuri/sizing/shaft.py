@@ -65,7 +65,16 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
         own = joint.support.permitted_moment_Nm
         permitted = own or permitted_moment_Nm(joint.support.kind) or 0.0
         return Shaft(
-            moment, permitted, worst.side, None, 0.0 if own else ESTIMATE_SHARE, 0.0, reach, None, 0.0, math.inf
+            moment=moment,
+            permitted=permitted,
+            side=worst.side,
+            permitted_side=None,
+            spread=0.0 if own else ESTIMATE_SHARE,
+            side_spread=0.0,
+            reach=reach,
+            lean=None,
+            play=0.0,
+            stiffness=math.inf,
         )
     if actuator is None:
         return None
@@ -74,16 +83,16 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
     play = math.radians(actuator.play_deg)
     lean = (play / 2 + moment / actuator.shaft_stiffness_Nm_per_rad) * reach
     return Shaft(
-        moment,
-        permitted,
-        worst.side,
-        actuator.permitted_side_N,
-        ESTIMATE_SHARE if guessed else 0.0,
-        ESTIMATE_SHARE if "permitted_side_N" in actuator.estimated else 0.0,
-        reach,
-        lean,
-        play,
-        actuator.shaft_stiffness_Nm_per_rad,
+        moment=moment,
+        permitted=permitted,
+        side=worst.side,
+        permitted_side=actuator.permitted_side_N,
+        spread=ESTIMATE_SHARE if guessed else 0.0,
+        side_spread=ESTIMATE_SHARE if "permitted_side_N" in actuator.estimated else 0.0,
+        reach=reach,
+        lean=lean,
+        play=play,
+        stiffness=actuator.shaft_stiffness_Nm_per_rad,
     )
 
 

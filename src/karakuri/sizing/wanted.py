@@ -150,8 +150,8 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
     weight = float(weights[np.abs(weights[:, k]).argmax(), k])
     torque = max(abs(weight) + friction, float(pull.inertia[k]) * acceleration + max(weight, 0.0) + friction)
     return WantedMove(
-        placed.by, placed.time, float(least[k]), placed.kind, float(placed.start[k]), way, placed.poses[:, k],
-        int(placed.postures[k]), torque, speed, float(placed.pull.inertia[k]), reflected, weight, friction,
+        by=placed.by, time=placed.time, least=float(least[k]), kind=placed.kind, start=float(placed.start[k]), way=way, pose=placed.poses[:, k],
+        posture=int(placed.postures[k]), torque=torque, speed=speed, inertia=float(placed.pull.inertia[k]), reflected=reflected, weight=weight, friction=friction,
     )  # fmt: skip
 
 
@@ -248,7 +248,7 @@ class _Drive:
             least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
             worst = np.maximum(worst, least.reshape(k, n))
             columns.append(
-                PlacedMove(wide, start, way * self.by, np.tile(q, (1, k)), np.full(n * k, p, dtype=np.int64), self.by, 1.0, self.kind, self.shape)
+                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.tile(q, (1, k)), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
             )  # fmt: skip
         return _Tried(worst, columns)
 

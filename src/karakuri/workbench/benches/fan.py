@@ -27,6 +27,10 @@ def sector(cx: float, cy: float, a0: float, a1: float, r0: float, r1: float) -> 
     return Kit.path(points, True)
 
 
+Label = tuple[float, float, str, str, str]
+"""Angle °, radius, words, words under them, colour."""
+
+
 class Fan(Sheet):
     """The joint in hand at true angles about its pivot. The leaf's edges can be dragged: they are the wanted range."""
 
@@ -68,67 +72,55 @@ class Fan(Sheet):
         r1 = min(self.cy - u(34), self.width() * 0.28, self.height() * (0.42 if wide_open else 0.8))
         r0, rt = r1 * 0.52, r1 + u(18)
         self.radius = (r0, r1)
-        ink, tint = REGION[joint.region]
+        ink = REGION[joint.region][0]
         low, high = joint.range_deg
-        step = 5 if high - low <= 130 else 10
         cx, cy = self.cx, self.cy
-        a, pleat = low, 0
-        while a < high - 1e-6:
-            b = min(a + step, high)
-            kit.line(*polar(cx, cy, a, u(14)), *polar(cx, cy, a, r0), "brass_f", 1.3)
-            kit.draw(sector(cx, cy, a, b, r0, r1), tint if pleat % 2 else "card", None)
-            a, pleat = b, pleat + 1
-        kit.draw(sector(cx, cy, low, high, r0, r1), None, ink, 1.6)
-        labels: list[tuple[float, float, str, str, str]] = []
+        self._leaf(kit, joint, r0, r1)
         if joint.stops_deg:
             self._stops(kit, joint, r0, r1)
-            labels += [
-                (
-                    joint.stops_deg[i],
-                    r1 - u(24),
-                    f"hard stop {deg(joint.stops_deg[i])}",
-                    f"measured, ± {joint.stop_tolerance_deg:g}°",
-                    "ink",
-                )
-                for i in (0, 1)
-            ]
         if travel and travel[1] - travel[0] < 359:
             self._travel(kit, travel, rt)
-            shown = [max(-170.0, min(170.0, t)) for t in travel]
-            labels += [
-                (
-                    shown[i],
-                    rt + u(4),
-                    f"servo travel {deg(travel[i])}",
-                    self._pulse_words(joint, drive, i),
-                    "ink",
-                )
-                for i in (0, 1)
-            ]
-        labels += [
-            (
-                (low, high)[i],
-                r0 + u(24),
-                f"wanted {joint.ends[i]} {deg((low, high)[i])}",
-                "drag the edge, or type it",
-                ink,
-            )
-            for i in (0, 1)
-        ]
         for i in (0, 1):
-            kit.line(
-                *polar(cx, cy, (low, high)[i], r0),
-                *polar(cx, cy, (low, high)[i], r1),
-                ink,
-                3.4 if self.hasFocus() and self.edge == i else 1.8,
-            )
+            wide = 3.4 if self.hasFocus() and self.edge == i else 1.8
+            kit.line(*polar(cx, cy, joint.range_deg[i], r0), *polar(cx, cy, joint.range_deg[i], r1), ink, wide)
         value = math.degrees(self.desk.pose.get(joint.id, 0.0))
         kit.line(*polar(cx, cy, 0, r0 - 4), *polar(cx, cy, 0, r1 + 4), "ink2", 1, "dot")
         kit.circle(*polar(cx, cy, min(max(value, low), high), r1), u(4), "brass_f", "ink", 1.1)
         pivot(kit, cx, cy, u(7))
-        self._labels(kit, labels)
+        self._labels(kit, self._words(joint, drive, travel, (r0, r1, rt)))
         if self.hasFocus():
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
+
+    def _leaf(self, kit: Kit, joint: Joint, r0: float, r1: float) -> None:
+        """The pleated leaf over the wanted range."""
+        ink, tint = REGION[joint.region]
+        low, high = joint.range_deg
+        step = 5 if high - low <= 130 else 10
+        a, pleat = low, 0
+        while a < high - 1e-6:
+            b = min(a + step, high)
+            kit.line(*polar(self.cx, self.cy, a, self.u(14)), *polar(self.cx, self.cy, a, r0), "brass_f", 1.3)
+            kit.draw(sector(self.cx, self.cy, a, b, r0, r1), tint if pleat % 2 else "card", None)
+            a, pleat = b, pleat + 1
+        kit.draw(sector(self.cx, self.cy, low, high, r0, r1), None, ink, 1.6)
+
+    def _words(self, joint: Joint, drive, travel, radii: tuple[float, float, float]) -> list[Label]:
+        """What stands beside the stops, the ends of the servo's travel and those of the wanted range."""
+        (r0, r1, rt), u, labels = radii, self.u, []
+        for i in (0, 1):
+            if joint.stops_deg:
+                sure = f"measured, ± {joint.stop_tolerance_deg:g}°"
+                labels.append((joint.stops_deg[i], r1 - u(24), f"hard stop {deg(joint.stops_deg[i])}", sure, "ink"))
+            if travel and travel[1] - travel[0] < 359:
+                at = max(-170.0, min(170.0, travel[i]))
+                labels.append(
+                    (at, rt + u(4), f"servo travel {deg(travel[i])}", self._pulse_words(joint, drive, i), "ink")
+                )
+            wanted, ink = joint.range_deg[i], REGION[joint.region][0]
+            labels.append(
+                (wanted, r0 + u(24), f"wanted {joint.ends[i]} {deg(wanted)}", "drag the edge, or type it", ink)
+            )
+        return labels
 
     def _pulse_words(self, joint: Joint, drive, i: int) -> str:
         """The pulse at an end of travel; an estimate until it is calibrated."""

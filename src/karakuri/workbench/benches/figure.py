@@ -10,9 +10,9 @@ from karakuri.checks.masses import weigh_next
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import Bench
-from karakuri.workbench.benches.bough import Bough
 from karakuri.workbench.benches.figure_page import figure_page
 from karakuri.workbench.benches.joint_page import joint_page
+from karakuri.workbench.benches.joint_tree import JointTree
 from karakuri.workbench.benches.part_page import part_page
 from karakuri.workbench.benches.parts_list import columns, head, rows
 from karakuri.workbench.desk import Desk
@@ -33,7 +33,7 @@ class FigureBench(Bench):
         near = weakref.proxy(window)
         self.side = Elevation(desk, "side", self, labels=True)
         self.front = Elevation(desk, "front", self)
-        self.bough = Bough(desk, self)
+        self.joint_tree = JointTree(desk, self)
         self.ledger = Ledger(desk, "Parts and joints", self)
         self.rules: dict[str, PoseRule] = {}
         self.ledger.picked.connect(lambda key: desk.select(key if isinstance(key, Ref) else FIGURE))
@@ -125,12 +125,12 @@ class FigureBench(Bench):
                 round(u(16) + half + u(8)), top + side_h + u(6) + i * rule_h, round(left_end - u(24) - half), rule_h
             )
             rule.setVisible(show_drawings and i < fits)
-        self.bough.setGeometry(
+        self.joint_tree.setGeometry(
             u(16), top + side_h + low_h + u(12), left_end - u(16), h - (top + side_h + low_h + u(12)) - u(6)
         )
         for widget in (self.side, self.front):
             widget.setVisible(show_drawings)
-        self.bough.setVisible(show_drawings and self.bough.height() > u(70))
+        self.joint_tree.setVisible(show_drawings and self.joint_tree.height() > u(70))
         list_x = u(16) if narrow else left_end + u(22)
         self.list_box = (list_x, top, w - u(12) - list_x)
         weigh = u(98)

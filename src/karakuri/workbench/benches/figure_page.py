@@ -37,70 +37,60 @@ def foot(desk: Desk) -> tuple[float, float]:
 
 def figure_page(desk: Desk) -> Page:
     figure = desk.figure
-    assumptions, supply = figure.assumptions, figure.supply
-    depth, width = foot(desk)
-    growth = f"{assumptions.growth_percent:g}"
     items: list[Item] = [
-        Block("v", desk.finding("tipping"), assumptions.wished_margin),
+        Block("v", desk.finding("tipping"), figure.assumptions.wished_margin),
         WriteText("name", "Name", figure.name, lambda t: set_whole(desk, ("name",), t.strip(), "name of the figure")),
-        Pick(
-            "finish",
-            "State",
-            dict(FINISH).get(growth, f"+ {growth} %"),
-            FINISH,
-            lambda key: set_whole(desk, ("assumptions", "growth_percent"), float(key), "how finished it is"),
-        ),
-        Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
-        Head("hs", "Stands on"),
-        WriteText(
-            "on",
-            "Stands on",
-            figure.base.stands_on,
-            lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on"),
-        ),
-        Pick(
-            "held",
-            "and there it",
-            HELD[figure.base.held],
-            tuple(HELD.items()),
-            lambda key: set_whole(desk, ("base", "held"), key, "how it is held"),
-        ),
-        Write(
-            "depth",
-            "Foot, deep",
-            mm(depth),
-            "length",
-            lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(round(v * 1e3, 2), foot(desk)[1]), "foot"),
-        ),
-        Write(
-            "width",
-            "Foot, wide",
-            mm(width),
-            "length",
-            lambda v: set_whole(desk, ("base", "outline_mm"), foot_of(foot(desk)[0], round(v * 1e3, 2)), "foot"),
-        ),
-        Head("hv", "Supply"),
-        Write(
-            "volts",
-            "Voltage",
-            Quantity(supply.voltage_V, "voltage"),
-            "voltage",
-            lambda v: set_whole(desk, ("supply", "voltage_V"), v, "supply voltage"),
-        ),
-        Write(
-            "amps",
-            "Current",
-            Quantity(supply.current_A, "current"),
-            "current",
-            lambda v: set_whole(desk, ("supply", "current_A"), v, "supply current"),
-        ),
-        Note(
-            "nv",
-            "Servos on a supply of their own, fused; a common ground. Lithium cells: the right charger, never charged in the figure.",
-        ),
-        Head("hp", "Postures: how the base stands"),
+        *_finish_items(desk),
+        *_base_items(desk),
+        *_supply_items(desk),
+        *_posture_items(desk),
+        *_site_items(desk),
+        Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
+        *_assumption_items(desk),
     ]
-    for posture in figure.postures:
+    return Page(figure.name, f"the whole figure · stands on {figure.base.stands_on}", tuple(items), ("figure",))
+
+
+def _finish_items(desk: Desk) -> list[Item]:
+    growth = f"{desk.figure.assumptions.growth_percent:g}"
+    return [
+        Pick("finish", "State", dict(FINISH).get(growth, f"+ {growth} %"), FINISH,
+             lambda key: set_whole(desk, ("assumptions", "growth_percent"), float(key), "how finished it is")),
+        Note("ng", "What will still be added counts as a share on every part (common practice, no source)."),
+    ]  # fmt: skip
+
+
+def _base_items(desk: Desk) -> list[Item]:
+    base, (depth, width) = desk.figure.base, foot(desk)
+
+    def outline(depth_mm: float, width_mm: float) -> None:
+        set_whole(desk, ("base", "outline_mm"), foot_of(round(depth_mm, 2), round(width_mm, 2)), "foot")
+
+    return [
+        Head("hs", "Stands on"),
+        WriteText("on", "Stands on", base.stands_on, lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on")),
+        Pick("held", "and there it", HELD[base.held], tuple(HELD.items()), lambda key: set_whole(desk, ("base", "held"), key, "how it is held")),
+        Write("depth", "Foot, deep", mm(depth), "length", lambda v: outline(v * 1e3, foot(desk)[1])),
+        Write("width", "Foot, wide", mm(width), "length", lambda v: outline(foot(desk)[0], v * 1e3)),
+    ]  # fmt: skip
+
+
+def _supply_items(desk: Desk) -> list[Item]:
+    supply = desk.figure.supply
+    return [
+        Head("hv", "Supply"),
+        Write("volts", "Voltage", Quantity(supply.voltage_V, "voltage"), "voltage",
+              lambda v: set_whole(desk, ("supply", "voltage_V"), v, "supply voltage")),
+        Write("amps", "Current", Quantity(supply.current_A, "current"), "current",
+              lambda v: set_whole(desk, ("supply", "current_A"), v, "supply current")),
+        Note("nv", "Servos on a supply of their own, fused; a common ground. Lithium cells: the right charger, never charged in the figure."),
+    ]  # fmt: skip
+
+
+def _posture_items(desk: Desk) -> list[Item]:
+    postures = desk.figure.postures
+    items: list[Item] = [Head("hp", "Postures: how the base stands")]
+    for posture in postures:
         items.append(
             Write(
                 f"lean {posture.id}",
@@ -110,13 +100,17 @@ def figure_page(desk: Desk) -> Page:
                 _lean(desk, posture.id),
             )
         )
-        if len(figure.postures) > 1:
+        if len(postures) > 1:
             items.append(
                 Do(f"drop {posture.id}", f"Remove {posture.name}", lambda i=posture.id: _drop(desk, "postures", i))
             )
-    items += [Do("posture", "Add a posture", lambda: _add_posture(desk)), Head("hb", "Ballast sites")]
-    joints = {"base": "the base"} | {j.id: j.name for j in figure.joints}
-    for site in figure.ballast_sites:
+    return [*items, Do("posture", "Add a posture", lambda: _add_posture(desk))]  # fmt: skip
+
+
+def _site_items(desk: Desk) -> list[Item]:
+    joints = {"base": "the base"} | {j.id: j.name for j in desk.figure.joints}
+    items: list[Item] = [Head("hb", "Ballast sites")]
+    for site in desk.figure.ballast_sites:
         items += [
             Write(f"most {site.id}", f"{site.name}, at most", grams(site.most_g), "mass", _most(desk, site.id)),
             Pick(f"on {site.id}", "it rides on", joints[site.rides_on], tuple(joints.items()), _site_on(desk, site.id)),
@@ -125,23 +119,19 @@ def figure_page(desk: Desk) -> Page:
                 for k, axis, word in ((0, "x", "ahead"), (2, "z", "above"))
             ),
         ]
-    items += [
-        Do("site", "Allow ballast somewhere", lambda: add_site(desk)),
-        Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
+    return [*items, Do("site", "Allow ballast somewhere", lambda: add_site(desk))]
+
+
+def _assumption_items(desk: Desk) -> list[Item]:
+    known = desk.figure.assumptions
+    return [
         Head("ha", "Assumptions, saved with the figure"),
+        *(
+            Write(field, words, Quantity(getattr(known, field) / scale, kind), kind, _share(desk, field, scale, words))
+            for field, words, kind, scale in SHARES
+        ),
+        Note("na", "Shares and margins: common practice, no source."),
     ]
-    for field, words, kind, scale in SHARES:
-        items.append(
-            Write(
-                field,
-                words,
-                Quantity(getattr(assumptions, field) / scale, kind),
-                kind,
-                _share(desk, field, scale, words),
-            )
-        )
-    items.append(Note("na", "Shares and margins: common practice, no source."))
-    return Page(figure.name, f"the whole figure · stands on {figure.base.stands_on}", tuple(items), ("figure",))
 
 
 def _share(desk: Desk, field: str, scale: float, words: str):

@@ -25,76 +25,45 @@ ORIGINS = ("weighed", "data sheet", "typical", "guess")
 def part_page(desk: Desk, ident: str) -> Page:
     figure = desk.figure
     part = figure.part(ident)
-
-    def number(path: tuple[str, ...], words: str, scale: float = 1e3):
-        return lambda value: desk.edit(
-            lambda: set_field(desk.figure, "parts", ident, path, round(value * scale, 6), words)
-        )
-
     known = part_mass_kg(part, {m.id: m for m in figure.materials})
+
+    def put(path: tuple[str, ...], value: object, words: str) -> None:
+        desk.edit(lambda: set_field(desk.figure, "parts", ident, path, value, words))
+
     items: list[Item] = [
         WriteText("name", "Name", part.name, lambda text: rename(desk, "parts", ident, text)),
-        Write(
-            "mass",
-            "Mass",
-            grams(part.mass_g),
-            "mass",
-            lambda v: desk.edit(lambda: label_mass(desk.figure, ident, round(v * 1e3, 6))),
-            "unknown",
-        ),
+        Write("mass", "Mass", grams(part.mass_g), "mass",
+              lambda v: desk.edit(lambda: label_mass(desk.figure, ident, round(v * 1e3, 6))), "unknown"),
         *coordinates(desk, "parts", ident, ((0, "Ahead"), (2, "Above"), (1, "To its left")), "place"),
         _rides(desk, part),
-        Pick(
-            "fixed",
-            "Remedies",
-            MAY_MOVE[part.movable],
-            (("no", MAY_MOVE[False]), ("yes", MAY_MOVE[True])),
-            lambda key: desk.edit(
-                lambda: set_field(desk.figure, "parts", ident, ("fixed",), key == "no", "whether remedies move it")
-            ),
-        ),
-        Pick(
-            "origin",
-            "How known",
-            part.mass_origin,
-            tuple((o, o) for o in ORIGINS),
-            lambda key: desk.edit(lambda: set_field(desk.figure, "parts", ident, ("mass_origin",), key, "origin")),
-        ),
-    ]
+        Pick("fixed", "Remedies", MAY_MOVE[part.movable], (("no", MAY_MOVE[False]), ("yes", MAY_MOVE[True])),
+             lambda key: put(("fixed",), key == "no", "whether remedies move it")),
+        Pick("origin", "How known", part.mass_origin, tuple((o, o) for o in ORIGINS), lambda key: put(("mass_origin",), key, "origin")),
+    ]  # fmt: skip
     if known is not None:
-        items.append(
-            Write(
-                "pm",
-                "Could be off by",
-                Quantity(known[1], "mass", rounding="up"),
-                "mass",
-                number(("plus_minus_g",), "bound"),
-            )
-        )
+        items.append(Write("pm", "Could be off by", Quantity(known[1], "mass", rounding="up"), "mass",
+                           lambda v: put(("plus_minus_g",), round(v * 1e3, 6), "bound")))  # fmt: skip
     if part.mass_g is None and known is not None:
-        items.append(
-            Fact(
-                "est",
-                "Mass, worked out",
-                desk.show(Quantity(known[0], "mass")).split("\u00a0")[0],
-                desk.units.unit("mass").label,
-                "from shape and material, an estimate",
-            )
-        )
-    items += [Head("h1", "Shape"), *_shape_items(desk, part)]
-    items += _joint_items(desk, part)
+        number, label = desk.show(Quantity(known[0], "mass")).split("\u00a0")[0], desk.units.unit("mass").label
+        items.append(Fact("est", "Mass, worked out", number, label, "from shape and material, an estimate"))
     items += [
+        Head("h1", "Shape"),
+        *_shape_items(desk, part),
+        *_joint_items(desk, part),
         Head("h2", "Actions"),
         Do("twin", "Twin on the other side", lambda: desk.edit(lambda: twin_part(desk.figure, ident))),
         Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident)),
     ]
-    kind = (
-        "point mass"
-        if isinstance(part.shape, Point)
-        else ("shell" if part.shape.wall_mm else "solid") + f" {part.shape.kind}"
-    )
     rides = "stands on the floor" if part.rides_on == "base" else f"rides on {figure.joint(part.rides_on).name}"
-    return Page(part.name, f"{kind} · {rides} · {known[2] if known else 'mass unknown'}", tuple(items), ("part", ident))
+    return Page(
+        part.name, f"{_kind(part)} · {rides} · {known[2] if known else 'mass unknown'}", tuple(items), ("part", ident)
+    )
+
+
+def _kind(part: Part) -> str:
+    if isinstance(part.shape, Point):
+        return "point mass"
+    return f"{'shell' if part.shape.wall_mm else 'solid'} {part.shape.kind}"
 
 
 def _remove(desk: Desk, ident: str) -> None:

@@ -33,8 +33,8 @@ class RibbonValues:
         region = figure.joint(channel.joints[0]).region if channel.joints else ""
         ink, tint = REGION[region] if region else ("brass_f", "brass_t")
         return Ribbon(
-            channel, track, low, high, ends, ink, tint, self.effort(channel), self.behind(channel, span),
-            self.faults(channel, selected), chosen, selected,
+            channel=channel, track=track, low=low, high=high, ends=ends, ink=ink, tint=tint, effort=self.effort(channel), behind=self.behind(channel, span),
+            faults=self.faults(channel, selected), chosen=chosen, selected=selected,
         )  # fmt: skip
 
     def _loads(self) -> ScoreLoads | None:

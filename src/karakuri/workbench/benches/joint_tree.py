@@ -1,4 +1,4 @@
-"""The bough of joints: a branch from the floor to the right, as thick as the mass it carries; joints are its pivots."""
+"""The tree of joints: a branch from the floor to the right, as thick as the mass it carries; joints are its pivots."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ from karakuri.workbench.theme import REGION
 from karakuri.workbench.widgets.sheet import Sheet
 
 
-class Bough(Sheet):
+class JointTree(Sheet):
     """A press on a pivot takes that joint in hand; its list twin is the ledger beside it."""
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
