@@ -6,6 +6,8 @@ import numpy as np
 
 from karakuri.actuators.label import from_label
 from karakuri.catalogue import servo_class
+from karakuri.course import ALONE
+from karakuri.exchange.frames_csv import EXPORTER
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Joint, Move
@@ -50,6 +52,11 @@ def scored(*rows: Row, mass_g=300.0, length_s=3.0, servo="class_20", park=0.0, l
     figure = head(mass_g, servo=servo, **more)
     channel = Channel(id="nod", name="Nod", joints=("tilt",), park=park, moves=moves_of(list(rows)))
     return Figure(**(dict(figure) | {"score": Score(length_s=length_s, loops=loops, channels=(channel,))}))
+
+
+def as_csv(figure: Figure) -> str:
+    """The frames of its score as a table."""
+    return b"".join(EXPORTER.write(figure, {}, ALONE).files["frames.csv"]).decode("utf-8")
 
 
 def own_servo(name, torque_Nm, speed_s_per_60deg, at_voltage_V, mass_g):

@@ -4,15 +4,14 @@ import numpy as np
 import pytest
 
 from karakuri.demo import owl_path
-from karakuri.exchange.frames_csv import read, take_over, write
+from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.moves_of_places import moves_that_follow
-from karakuri.exchange.outputs import score_frames
 from karakuri.files.disk import load
 from karakuri.model.edit import apply
 from karakuri.model.finding import VERDICTS
 from karakuri.model.score import Row
 from karakuri.study.study import study
-from tests.figures import scored
+from tests.figures import as_csv, scored
 
 
 def worst(figure):
@@ -26,7 +25,7 @@ def worst(figure):
 
 
 def back(figure):
-    edit, off = take_over(figure, read(write(figure, score_frames(figure))))
+    edit, off = take_over(figure, read(as_csv(figure)))
     return apply(figure, edit), off
 
 

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from karakuri.demo import owl_path
 from karakuri.devices.prepare import program_of
 from karakuri.errors import Trouble
-from karakuri.exchange.frames_csv import read, take_over, write
+from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.outputs import score_frames
 from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load
@@ -41,6 +41,7 @@ from karakuri.motion.idle import idle_moves
 from karakuri.session.session import Session
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
+from tests.figures import as_csv
 
 OWL = load(owl_path())
 SHAPES = {"trapezoid": 0.3, "following": 0.2}
@@ -102,7 +103,7 @@ def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
     low, high = np.minimum(program.low, program.high), np.maximum(program.low, program.high)
     assert ((program.values >= low - 0.51) & (program.values <= high + 0.51)).all()
     if figure.score.channels:
-        table = read(write(figure, made))
+        table = read(as_csv(figure))
         leap = max(float(np.abs(np.diff(places)).max()) for _, places in table.columns.values())
         assert (
             take_over(figure, table)[1] <= 0.25 + 0.01 * leap

@@ -9,7 +9,7 @@ from karakuri.cli.main import pose_report, report
 from karakuri.demo import owl_path
 from karakuri.errors import Trouble
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.outputs import board_values, score_frames
+from karakuri.exchange.outputs import board_values
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS
 from karakuri.exchange.player.size import controllers
@@ -92,7 +92,7 @@ def all_said(figure) -> None:
 
 
 def rehearsed(figure) -> None:
-    board_values(figure, score_frames(figure))
+    board_values(figure)
 
 
 def told_or_made(make, *given) -> None:

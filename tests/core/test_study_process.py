@@ -7,6 +7,7 @@ import time
 
 import pytest
 
+from karakuri.course import Course, GivenUp
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
@@ -15,7 +16,6 @@ from karakuri.study import courier as post
 from karakuri.study import line as lines
 from karakuri.study.answers import Answers, portable
 from karakuri.study.courier import STUDY, WINDOW, Courier
-from karakuri.study.course import Course, GivenUp
 from karakuri.study.line import Line
 from karakuri.study.orders import Broke, Finished, GiveUp, Offer, Order, Remedied, Studied, Went
 from karakuri.study.reuse import Reuse

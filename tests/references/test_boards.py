@@ -16,8 +16,8 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.demo import owl_path
-from karakuri.exchange.frames_csv import read, take_over, write
-from karakuri.exchange.outputs import board_values, score_frames
+from karakuri.exchange.frames_csv import read, take_over
+from karakuri.exchange.outputs import board_values, score_frames, score_stream
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
@@ -26,9 +26,9 @@ from karakuri.files.disk import load, write_files
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Row, moves_of
-from karakuri.motion.frames import chunks, frame_times
+from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
-from tests.figures import scored
+from tests.figures import as_csv, scored
 
 HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
 WANTED = {"g++": "g++", "avr-g++": "gcc-avr avr-libc", "simavr": "simavr", "gcc": "gcc"}
@@ -74,13 +74,10 @@ def test_frame_times_do_not_drift_in_three_hours():
     assert all(times[k] == k / 50 for k in (1, 12_345, 333_333, 539_999))
     at = 0
     figure = scored(Row(1.0, 2.0, 20.0), length_s=10_800.0)
-    from karakuri.exchange.outputs import score_tracks, soft_limits
-
-    limits = tuple(soft_limits(figure, c) for c in figure.score.channels)
-    for part, _, _ in chunks(score_tracks(figure), limits, 10_800.0):
+    for part, _, _ in score_stream(figure):
         assert part[0] == at / 50
         at += len(part)
-    assert at == 540_001
+    assert at == 540_001 + 50  # and a second to go home by 20°
 
 
 def test_frames_are_held_in_the_band_and_end_at_park():
@@ -97,7 +94,7 @@ def test_frames_are_held_in_the_band_and_end_at_park():
 def test_csv_by_other_readers():
     owl = load(owl_path())
     made = score_frames(owl)
-    text = write(owl, made)
+    text = as_csv(owl)
     rows = list(csv.reader(io.StringIO(text)))
     assert rows[0][0] == "time_s" and rows[0][-1] == "lamp [%]"
     assert len(rows) == len(made.times) + 1
@@ -110,7 +107,7 @@ def test_csv_by_other_readers():
 def test_csv_taken_over_moves_as_it_did():
     owl = load(owl_path())
     made = score_frames(owl)
-    edit, off = take_over(owl, read(write(owl, made)), 0.25)
+    edit, off = take_over(owl, read(as_csv(owl)), 0.25)
     again = score_frames(apply(owl, edit))
     assert off <= 0.25
     assert np.abs(np.degrees(again.places[:6, : len(made.times)] - made.places[:6])).max() < 1.2
@@ -122,7 +119,7 @@ def test_csv_round_trip(found):
     shape = {"trapezoid": 0.25, "following": 0.1}
     figure = scored(*(Row(a, b, c, kind, shape.get(kind, 0.0)) for a, b, c, kind in found), length_s=4.0)
     made = score_frames(figure)
-    table = read(write(figure, made))
+    table = read(as_csv(figure))
     assert table.times == pytest.approx(made.times)
     assert table.columns["nod"][1] == pytest.approx(np.degrees(made.places[0]), abs=5.1e-4)
 
@@ -153,7 +150,7 @@ def traced(lines: list[str], whats: str) -> np.ndarray:
 
 def compare(owl, got: np.ndarray) -> None:
     """Every frame of every output within half a microsecond, a tenth of a 12-bit count; lights within a per mille."""
-    found, wanted = board_values(owl, score_frames(owl))
+    found, wanted = board_values(owl)
     n = min(len(got), wanted.shape[1])
     assert n > 300
     for i, output in enumerate(found):
@@ -190,7 +187,7 @@ def test_player_overlapping_moves_and_the_way_home(kind, tmp_path):
     build(tmp_path, "make", "host")
     out = subprocess.run(["./player-host"], cwd=tmp_path, env={"TRACE_FRAMES": "1000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
     got = traced(out, "FH")
-    _, wanted = board_values(figure, score_frames(figure))
+    _, wanted = board_values(figure)
     assert len(got) == wanted.shape[1]
     assert np.abs(got[:, 0] / 10 - wanted[0]).max() <= 0.5
 
@@ -229,7 +226,7 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
     build(tmp_path, "make", "host")
     out = subprocess.run(["./player-host"], cwd=tmp_path, env={"TRACE_FRAMES": "2000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
     got = traced(out, "FH")
-    found, wanted = board_values(figure, score_frames(figure))
+    found, wanted = board_values(figure)
     assert abs(len(got) - wanted.shape[1]) <= 1
     n = min(len(got), round(5.0 * 50) + 1)
     for i, output in enumerate(found):
@@ -262,7 +259,7 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
     build(tmp_path, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
     out = subprocess.run(["./simboard", "pins.elf", "pins", "4"], cwd=tmp_path, capture_output=True, text=True, timeout=120, check=True).stdout  # fmt: skip
     pulses = np.array([[int(v) for v in line.split()] for line in out.splitlines() if line[:1].isdigit()])
-    found, wanted = board_values(calm, score_frames(calm))
+    found, wanted = board_values(calm)
     for output, pin in zip([o for o in found if o.pulses], (4, 5, 6, 7, 8, 9, 10, 12), strict=True):
         wide = pulses[pulses[:, 0] == pin][-20:, 2] / 16
         assert np.abs(wide - wanted[output.number, 0]).max() < 1.0, output.name

@@ -12,6 +12,7 @@ from karakuri.exchange.exporters import FRAMES, PLAYER
 from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
+from karakuri.workbench import aside
 from karakuri.workbench.benches.ribbons import Ribbons
 from tests.figures import head, scored
 from tests.references.test_boards import needs
@@ -230,18 +231,39 @@ def test_tables_in_and_out_by_the_window(open_window, qtbot, tmp_path):
 
 def test_a_large_table_is_read_beside_the_interface(open_window, qtbot, tmp_path):
     window = open_window()
-    rows = "".join(f"{k / 50:.2f},{k % 20}\r\n" for k in range(25_000))
+    rows = "".join(f"{k / 50:.2f},{k % 20}\r\n" for k in range(9_000))
     (tmp_path / "large.csv").write_text("time_s,beak_channel [deg]\r\n" + rows)
     before = window.desk.figure
     assert window.exports.import_frames_from(tmp_path / "large.csv")
-    assert window.desk.figure == before and "Under way" in window.note.text
+    assert (
+        window.desk.figure == before and "Taking large.csv over" in window.note.text and window.note.ok.label == "Stop"
+    )
     assert not window.exports.import_frames_from(tmp_path / "large.csv") and "still" in window.note.text
     qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=20_000)
-    assert len(window.desk.figure.score.channel("beak_channel").moves) > 1000 and "moves follow" in window.note.text
+    assert len(window.desk.figure.score.channel("beak_channel").moves) > 400 and "moves follow" in window.note.text
     (tmp_path / "large.csv").write_text("time_s,beak_channel [deg]\r\n" + rows + "x,y\r\n")
     assert window.exports.import_frames_from(tmp_path / "large.csv")
     qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=20_000)
-    assert "row 25002" in window.note.text
+    assert "row 9002" in window.note.text
+
+
+def test_a_long_table_and_a_long_export_can_be_stopped(open_window, qtbot, tmp_path, monkeypatch):
+    """Neither the figure nor the disk has anything of them then."""
+    monkeypatch.setattr(aside, "EACH_S", 0.0)
+    window = open_window()
+    hand, before = Hand(window, qtbot), window.desk.figure
+    rows = "".join(f"{k / 50:.2f},{(k * k) % 17},{k % 23}\r\n" for k in range(40_000))
+    (tmp_path / "large.csv").write_text("time_s,beak_channel [deg],neck_tilt_channel [deg]\r\n" + rows)
+    assert window.exports.import_frames_from(tmp_path / "large.csv")
+    hand.click(window.note.ok)
+    qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=30_000)
+    assert window.desk.figure is before and "Stopped" in window.note.text and window.note.ok.label == "Understood"
+    window.desk.edit(Edit("x", (Set(("score", "length_s"), 400.0),)))
+    assert window.exports.export_to(FRAMES, tmp_path / "long.csv")
+    qtbot.waitUntil(lambda: "%" in window.note.text, timeout=30_000)
+    hand.click(window.note.ok)
+    qtbot.waitUntil(lambda: not window.exports.aside.busy, timeout=30_000)
+    assert [p.name for p in tmp_path.iterdir()] == ["large.csv"] and "Stopped" in window.note.text
 
 
 def test_every_row_of_the_parts_list_can_be_taken(open_window):

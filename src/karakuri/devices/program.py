@@ -1,5 +1,5 @@
-"""What the sender is given: outputs with their limits, and what each is sent at every frame. One .npz file, so that it can be
-handed over while frames go out."""
+"""What the sender is given: outputs with their limits, and what each is sent at every frame. Two files, so that it can be
+handed over while frames go out, and hours of frames are read from the disk as they are sent."""
 
 from __future__ import annotations
 
@@ -8,6 +8,9 @@ from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
+
+IN_MEMORY = 16 * 2**20
+"""Bytes of values up to which they are held in memory."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,19 +32,28 @@ class Program:
     loops: bool
 
     def save(self, path: Path) -> None:
-        """Write it as .npz."""
+        """Write it as .npz, the values beside it as .npy."""
+        np.save(path.with_suffix(".npy"), self.values)
         with path.open("wb") as file:
             np.savez(file, numbers=self.numbers, low=self.low, high=self.high, park=self.park, us_per_deg=self.us_per_deg, fastest=self.fastest,
-                     lights=self.lights, values=self.values, loops=np.array(self.loops))  # fmt: skip
+                     lights=self.lights, loops=np.array(self.loops))  # fmt: skip
 
     @classmethod
     def load(cls, path: Path) -> Program:
-        """Read it back."""
+        """Read it back; the values stay on the disk, and may be unlinked."""
+        large = path.with_suffix(".npy").stat().st_size > IN_MEMORY
+        values = np.load(path.with_suffix(".npy"), mmap_mode="r" if large else None, allow_pickle=False)
         with np.load(path, allow_pickle=False) as data:
             return cls(
-                numbers=data["numbers"], low=data["low"], high=data["high"], park=data["park"], us_per_deg=data["us_per_deg"], fastest=data["fastest"], lights=data["lights"], values=data["values"],
+                numbers=data["numbers"], low=data["low"], high=data["high"], park=data["park"], us_per_deg=data["us_per_deg"], fastest=data["fastest"], lights=data["lights"], values=values,
                 loops=bool(data["loops"]),
             )  # fmt: skip
+
+    @staticmethod
+    def discard(path: Path) -> None:
+        """Take both files away; what was read from them can still be used."""
+        for each in (path, path.with_suffix(".npy")):
+            each.unlink(missing_ok=True)
 
     def whole(self, o: int) -> float:
         """The whole range of an output in degrees."""

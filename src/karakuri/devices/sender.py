@@ -93,7 +93,7 @@ def _read(commands: Any, reports: Any) -> None:
             if command.get("do") == "load":
                 command["program"] = Program.load(Path(command["path"]))
                 if command.get("discard"):
-                    Path(command["path"]).unlink(missing_ok=True)
+                    Program.discard(Path(command["path"]))
         except (ValueError, OSError, KeyError, AttributeError, TypeError, RecursionError) as trouble:
             reports.put({"say": f"The sender could not use a command: {str(trouble)[:200]}.", "bad": True, "state": ""})
             continue

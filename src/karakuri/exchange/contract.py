@@ -6,12 +6,13 @@ Rehearse bench and find-or-do offer it from there.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
+from karakuri.course import ALONE, Course
 from karakuri.errors import FileTrouble
-from karakuri.files.disk import write_files, write_text
+from karakuri.files.disk import pieces, write_bytes, write_files
 from karakuri.model.figure import Figure
 
 Chosen = Mapping[str, str]
@@ -34,18 +35,18 @@ class Option:
 
 @dataclass(frozen=True, eq=False)
 class Exported:
-    """Names and contents of the files, and what is to be told about them."""
+    """Names and contents of the files, large ones piece by piece, and what is to be told about them once they are written."""
 
-    files: Mapping[str, bytes]
-    told: tuple[str, ...]
+    files: Mapping[str, bytes | Iterable[bytes]]
+    told: Callable[[], tuple[str, ...]]
 
 
 @dataclass(frozen=True, eq=False)
 class Exporter:
     """`name` says what it gives, `suffix` is that of its one file, or empty where it gives a folder of files.
 
-    `size(figure, chosen)` says what it will take before it is written, or nothing; `write(figure, chosen)` makes the files. Both raise
-    FileTrouble where the figure cannot be exported so.
+    `size(figure, chosen)` says what it will take before it is written, or nothing; `write(figure, chosen, course)` makes the files. Both
+    raise FileTrouble where the figure cannot be exported so; making them raises GivenUp where `course` says stop.
     """
 
     id: str
@@ -53,23 +54,23 @@ class Exporter:
     suffix: str
     options: tuple[Option, ...]
     size: Callable[[Figure, Chosen], str]
-    write: Callable[[Figure, Chosen], Exported]
+    write: Callable[[Figure, Chosen, Course], Exported]
 
     def chosen(self, some: Chosen) -> dict[str, str]:
         """A choice for every option: that of `some`, else the default."""
         return {option.id: some.get(option.id) or option.default for option in self.options}
 
 
-def export(exporter: Exporter, figure: Figure, chosen: Chosen, where: Path) -> tuple[str, ...]:
-    """Write what an exporter makes of a figure to a file or a folder; what is to be told. Raises FileTrouble."""
+def export(exporter: Exporter, figure: Figure, chosen: Chosen, where: Path, course: Course = ALONE) -> tuple[str, ...]:
+    """Write what an exporter makes of a figure to a file or a folder; what is to be told. Raises FileTrouble, or GivenUp: then nothing is written."""
     if not figure.score.channels:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )
-    written = exporter.write(figure, exporter.chosen(chosen))
+    written = exporter.write(figure, exporter.chosen(chosen), course)
     if exporter.suffix:
         (content,) = written.files.values()
-        write_text(content.decode("utf-8"), where)
+        write_bytes(content, where)
     else:
-        write_files(where, dict(written.files))
-    return written.told
+        write_files(where, {name: b"".join(pieces(content)) for name, content in written.files.items()})
+    return written.told()

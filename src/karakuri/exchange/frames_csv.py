@@ -10,18 +10,20 @@ import csv
 import io
 import math
 import re
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.course import ALONE, Course
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.contract import Chosen, Exported, Exporter
 from karakuri.exchange.moves_of_places import moves_that_follow
-from karakuri.exchange.outputs import score_frames
+from karakuri.exchange.outputs import score_stream
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
-from karakuri.motion.frames import Frames
+from karakuri.motion.frames import AT_ONCE
 
 HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
 MOST_FAULTS, MOST_ROWS, MOST_S, MOST_PLACE = 12, 2_000_000, 86_400, 20_000.0
@@ -40,15 +42,23 @@ def unit_name(figure: Figure, channel_id: str) -> str:
     return figure.measure(figure.score.channel(channel_id)).unit
 
 
-def write(figure: Figure, frames: Frames) -> str:
-    """The frames of a figure's score as CSV text; places to a thousandth."""
+def head(figure: Figure) -> str:
+    """The head row of a figure's frames."""
+    return _lines([["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in figure.score.channels)]])
+
+
+def rows(figure: Figure, times: Array, places: Array) -> str:
+    """Frames at times (n,) s with places (c, n) rad, m or share as CSV text, to a thousandth of each channel's unit."""
+    columns = [places[i] / figure.measure(channel).si for i, channel in enumerate(figure.score.channels)]
+    return _lines(
+        [f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)]
+        for k, t in enumerate(times.tolist())
+    )
+
+
+def _lines(cells: Iterable[list[str]]) -> str:
     out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    channels = figure.score.channels
-    writer.writerow(["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in channels)])
-    columns = [frames.places[i] / figure.measure(channel).si for i, channel in enumerate(channels)]
-    for k, t in enumerate(frames.times.tolist()):
-        writer.writerow([f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)])
+    csv.writer(out, lineterminator="\r\n").writerows(cells)
     return out.getvalue()
 
 
@@ -57,21 +67,21 @@ def _short(value: float) -> str:
     return "0" if text in ("-0", "") else text
 
 
-def read(text: str, name: str = "the table") -> Table:
-    """A table from CSV text. Raises FileTrouble with every fault: where, what was expected, what came."""
+def read(text: str, name: str = "the table", course: Course = ALONE) -> Table:
+    """A table from CSV text. Raises FileTrouble with every fault: where, what was expected, what came; GivenUp where `course` says stop."""
     try:
         lines = csv.reader(io.StringIO(text, newline=""), strict=True)
-        rows = [row for row in lines if row and any(cell.strip() for cell in row)]
+        found = [row for row in lines if row and any(cell.strip() for cell in row)]
     except csv.Error as trouble:
         fault = Fault("the table", "rows of RFC 4180", str(trouble))
         raise FileTrouble(f"{name} is no table.", (fault,), "The score is as it was.") from trouble
-    if len(rows) < 3:
+    if len(found) < 3:
         raise FileTrouble(f"{name} holds no frames.", (), "A head row and at least two frames are wanted.")
     faults: list[Fault] = []
-    heads = [HEAD.match(cell) for cell in rows[0][1:]]
-    if rows[0][0].strip() != "time_s":
-        faults.append(Fault("row 1, column 1", "time_s", repr(rows[0][0][:40])))
-    for i, (match, cell) in enumerate(zip(heads, rows[0][1:], strict=True), start=2):
+    heads = [HEAD.match(cell) for cell in found[0][1:]]
+    if found[0][0].strip() != "time_s":
+        faults.append(Fault("row 1, column 1", "time_s", repr(found[0][0][:40])))
+    for i, (match, cell) in enumerate(zip(heads, found[0][1:], strict=True), start=2):
         if match is None:
             faults.append(
                 Fault(f"row 1, column {i}", "a channel's id and its unit, such as 'jaw [deg]'", repr(cell[:40]))
@@ -79,20 +89,22 @@ def read(text: str, name: str = "the table") -> Table:
     names = [match[1] for match in heads if match is not None]
     for twice in sorted({n for n in names if names.count(n) > 1}):
         faults.append(Fault("row 1", "each channel once", f"'{twice}' twice"))
-    if len(rows) > MOST_ROWS:
-        faults.append(Fault("the table", f"at most {MOST_ROWS} frames", str(len(rows) - 1)))
+    if len(found) > MOST_ROWS:
+        faults.append(Fault("the table", f"at most {MOST_ROWS} frames", str(len(found) - 1)))
     if not faults:
-        values = _numbers(rows, faults)
+        values = _numbers(found, faults, course)
     if faults:
         raise FileTrouble(f"{name} was not read; the score is as it was.", tuple(faults[:MOST_FAULTS]),
                           "Correct these rows, or export frames once to see how a table looks.")  # fmt: skip
     return Table(values[:, 0], {m[1]: (m[2], values[:, i]) for i, m in enumerate(heads, start=1) if m is not None})
 
 
-def _numbers(rows: list[list[str]], faults: list[Fault]) -> Array:
+def _numbers(rows: list[list[str]], faults: list[Fault], course: Course) -> Array:
     wide = len(rows[0])
     values = np.zeros((len(rows) - 1, wide))
     for r, row in enumerate(rows[1:], start=2):
+        if r % AT_ONCE == 0:
+            course.at(f"row {r} of {len(rows)}", r / len(rows))
         if len(row) != wide:
             faults.append(Fault(f"row {r}", f"{wide} columns", str(len(row))))
             continue
@@ -119,10 +131,11 @@ def _numbers(rows: list[list[str]], faults: list[Fault]) -> Array:
     return values
 
 
-def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Edit, float]:
+def take_over(figure: Figure, table: Table, tolerance: float = 0.25, course: Course = ALONE) -> tuple[Edit, float]:
     """The moves that follow a table within `tolerance` (degrees, mm, percent), as one edit, and the largest difference there is.
 
-    They are those that were meant, as far as can be told from the places. Raises FileTrouble where a column names no channel, or another unit.
+    They are those that were meant, as far as can be told from the places. Raises FileTrouble where a column names no channel, or another
+    unit, and GivenUp where `course` says stop.
     """
     known = {channel.id for channel in figure.score.channels}
     faults = [Fault(f"column {ident}", f"one of {', '.join(sorted(known)) or 'no channel at all'}", ident) for ident in table.columns if ident not in known]  # fmt: skip
@@ -137,8 +150,14 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Ed
                           "Lay out ribbons with these ids first, or rename the columns.")  # fmt: skip
     steps: list[Step] = []
     worst = 0.0
-    for ident, (_, places) in table.columns.items():
-        moves, off = moves_that_follow(table.times, places, figure.score.channel(ident).park, tolerance)
+    for n, (ident, (_, places)) in enumerate(table.columns.items()):
+        name = figure.score.channel(ident).name
+
+        def went(share: float, n: int = n, name: str = name) -> None:
+            course.at(f"{name}, ribbon {n + 1} of {len(table.columns)}", (n + share) / len(table.columns))
+
+        went(0.0)
+        moves, off = moves_that_follow(table.times, places, figure.score.channel(ident).park, tolerance, went)
         worst = max(worst, off)
         steps.append(Set(("score", "channels", ident, "moves"), moves))
     length = max(figure.score.length_s, round(float(table.times[-1]), 3))
@@ -146,15 +165,31 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25) -> tuple[Ed
     return Edit("take over frames", tuple(steps)), worst
 
 
-def _export(figure: Figure, chosen: Chosen) -> Exported:
-    frames = score_frames(figure)
-    notes = [f"{len(frames.times)} frames."]
-    for channel, held in zip(figure.score.channels, frames.clamped.tolist(), strict=True):
-        if held:
-            notes.append(f"{channel.name}: {held} frames were held at the soft limits, where the score goes past them.")
-    if frames.home_s:
-        notes.append(f"The score does not end at park; a way home of {frames.home_s:.2f} s was added.")
-    return Exported({"frames.csv": write(figure, frames).encode("utf-8")}, tuple(notes))
+def _export(figure: Figure, chosen: Chosen, course: Course) -> Exported:
+    stream = score_stream(figure)
+    clamped = np.zeros(len(figure.score.channels), dtype=np.int64)
+
+    def text() -> Iterator[bytes]:
+        yield head(figure).encode("utf-8")
+        at = 0
+        for times, places, held in stream:
+            course.at(f"frame {at} of {stream.count}", at / stream.count)
+            at += len(times)
+            clamped[:] += held
+            yield rows(figure, times, places).encode("utf-8")
+
+    def told() -> tuple[str, ...]:
+        notes = [f"{stream.count} frames."]
+        for channel, held in zip(figure.score.channels, clamped.tolist(), strict=True):
+            if held:
+                notes.append(
+                    f"{channel.name}: {held} frames were held at the soft limits, where the score goes past them."
+                )
+        if stream.home_s:
+            notes.append(f"The score does not end at park; a way home of {stream.home_s:.2f} s was added.")
+        return tuple(notes)
+
+    return Exported({"frames.csv": text()}, told)
 
 
 EXPORTER = Exporter("frames", "frames as CSV", ".csv", (), lambda figure, chosen: "", _export)

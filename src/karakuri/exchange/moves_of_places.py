@@ -7,6 +7,7 @@ A Practical Guide to Splines, 1978, from memory), so that no corner asks for mor
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from itertools import pairwise
 
 import numpy as np
@@ -23,8 +24,15 @@ LEAP_FRAMES, MOST_FITTED, PIECE, RAMP_S = 1, 4000, 200, 0.02
 LAGS, LEAST_LAG, MOST_LAGGED = tuple(0.04 * 1.04**k for k in range(90)), 6, 400
 
 
-def moves_that_follow(times: Array, places: Array, park: float, tolerance: float) -> tuple[Moves, float]:
+def _nobody(share: float) -> None:
+    return None
+
+
+def moves_that_follow(
+    times: Array, places: Array, park: float, tolerance: float, went: Callable[[float], None] = _nobody
+) -> tuple[Moves, float]:
     """The moves, and how far off the places (n,) they are at times (n,) s, at most: within `tolerance` but for leaps between two times.
+    `went` is told how far it is, 0 to 1.
 
     places, park and tolerance in a channel's own unit: degrees, mm or percent.
     """
@@ -35,6 +43,7 @@ def moves_that_follow(times: Array, places: Array, park: float, tolerance: float
     for way in (_stretch, _cornered):
         rows = list(first)
         for a, b in _stretches(places):
+            went(b / len(places))
             rows += way(times, places, a, b, tolerance)
         rows = _in_order(rows)
         found.append((_off(rows, times, places, park), moves_of(rows)))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,7 +13,7 @@ from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
-from karakuri.motion.frames import RATE_HZ, Frames, followed, frames
+from karakuri.motion.frames import RATE_HZ, Frames, FrameStream, followed, whole
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
 
@@ -84,21 +85,32 @@ def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...
     return tuple(kept.of(channel, figure.measure(channel).si) for channel in figure.score.channels)
 
 
-def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
-    """All frames of the figure's score at a rate in Hz."""
+def score_stream(figure: Figure, rate_hz: float = RATE_HZ) -> FrameStream:
+    """The frames of the figure's score at a rate in Hz, as they are wanted."""
     limits = tuple(soft_limits(figure, channel) for channel in figure.score.channels)
     lights = tuple(channel.kind == "light" for channel in figure.score.channels)
-    return frames(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
+    return FrameStream(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
 
 
-def board_values(figure: Figure, score: Frames) -> tuple[tuple[Output, ...], Array]:
-    """Outputs, and what each is sent at every frame (o, n): µs, or per mille for a light. A sudden move is sent as fast as its servo
-    turns, which is all it can do: no frame asks for more.
-    """
+def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
+    """All of them at once, for a score that is not long; rate in Hz."""
+    return whole(score_stream(figure, rate_hz))
+
+
+def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Array]:
+    """What each output is sent, (o, n) at a time: µs, or per mille for a light. A sudden move is sent as fast as its servo turns, which is
+    all it can do: no frame asks for more."""
+    last: list[float | None] = [None] * len(found)
+    for times, places, _ in stream:
+        values = np.empty((len(found), len(times)))
+        for i, output in enumerate(found):
+            place = places[output.channel] if output.channel >= 0 else np.full(len(times), output.park)
+            values[i] = followed(output.value(place), output.most_us, last[i])
+            last[i] = float(values[i, -1])
+        yield values
+
+
+def board_values(figure: Figure) -> tuple[tuple[Output, ...], Array]:
+    """Outputs, and what each is sent at every frame (o, n), for a score that is not long."""
     found = outputs(figure)
-    n = len(score.times)
-    values = np.empty((len(found), n))
-    for i, output in enumerate(found):
-        place = score.places[output.channel] if output.channel >= 0 else np.full(n, output.park)
-        values[i] = followed(output.value(place), output.most_us)
-    return found, values
+    return found, np.concatenate(list(board_stream(found, score_stream(figure))), axis=1)

@@ -9,6 +9,7 @@ import re
 import stat
 import tempfile
 import time
+from collections.abc import Iterable
 from pathlib import Path
 
 from karakuri.errors import Fault, FileTrouble
@@ -132,8 +133,13 @@ def write_text(text: str, path: Path, make_folder: bool = False, mode: int | Non
     write_bytes(text.encode("utf-8"), path, make_folder, mode)
 
 
-def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | None = None) -> None:
-    """Write by temporary file, flush, rename. Raises FileTrouble.
+def pieces(data: bytes | Iterable[bytes]) -> Iterable[bytes]:
+    """Contents piece by piece."""
+    return (data,) if isinstance(data, bytes) else data
+
+
+def write_bytes(data: bytes | Iterable[bytes], path: Path, make_folder: bool = False, mode: int | None = None) -> None:
+    """Write by temporary file, flush, rename. Raises FileTrouble, or what the making of the pieces raises; the old file is whole then.
 
     The permissions of a file that was there are kept, else `mode`, by default rw-r--r--; one that may not be written is left alone. A
     folder that is not there is made only where that was asked for: a disk that is not mounted must not be written beside.
@@ -153,23 +159,26 @@ def write_bytes(data: bytes, path: Path, make_folder: bool = False, mode: int | 
         os.fchmod(handle, there.st_mode & 0o777 if there is not None else mode if mode is not None else 0o644)
         with os.fdopen(handle, "wb") as stream:
             handle = -1
-            stream.write(data)
+            for piece in pieces(data):
+                stream.write(piece)
             stream.flush()
             os.fsync(stream.fileno())
         os.replace(temporary, target)
+        temporary = ""
         _sync_folder(target.parent)
         _sweep(target.parent)
     except (OSError, ValueError, RuntimeError) as trouble:  # RuntimeError: a loop of links
-        if handle >= 0:
-            os.close(handle)
-        if temporary:
-            with contextlib.suppress(OSError):
-                os.unlink(temporary)
         raise FileTrouble(
             f"{path} cannot be written: {getattr(trouble, 'strerror', None) or trouble}.",
             (),
             "Nothing is lost: save under another name or in another folder.",
         ) from trouble
+    finally:
+        if handle >= 0:
+            os.close(handle)
+        if temporary:
+            with contextlib.suppress(OSError):
+                os.unlink(temporary)
 
 
 def _sweep(folder: Path) -> None:

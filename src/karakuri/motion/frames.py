@@ -35,37 +35,46 @@ def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
     return out
 
 
-def frames(
-    tracks: tuple[Track, ...],
-    limits: tuple[tuple[float, float], ...],
-    length: float,
-    lights: tuple[bool, ...] = (),
-    rate_hz: float = RATE_HZ,
-) -> Frames:
-    """All frames of a score of `length` s: tracks, limits (low, high) and which are lights (c,), rad, m or share."""
-    parts = list(chunks(tracks, limits, length, rate_hz))
-    places = np.concatenate([part for _, part, _ in parts], axis=1)
-    clamped = np.sum([c for _, _, c in parts], axis=0)
-    home = way_home(tracks, places[:, -1], lights, rate_hz)
-    places = np.concatenate([places, home], axis=1)
-    return Frames(
-        rate_hz, frame_times(places.shape[1], rate_hz), places, clamped, home.shape[1] / rate_hz if home.size else 0.0
-    )
+class FrameStream:
+    """The frames of a score of `length` s, some thousand at a time, so that a day of them needs no more room than a minute: tracks, limits
+    (low, high) and which are lights (c,), rad, m or share. `count` of them in all, `home_s` s of the way home among them."""
 
+    def __init__(
+        self, tracks: tuple[Track, ...], limits: tuple[tuple[float, float], ...], length: float,
+        lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ,
+    ) -> None:  # fmt: skip
+        self.rate_hz, self._tracks, self._limits = rate_hz, tracks, limits
+        self._score = int(np.floor(length * rate_hz + 1e-9)) + 1
+        last, _ = self._held(frame_times(1, rate_hz, self._score - 1))
+        self._home = way_home(tracks, last[:, 0], lights, rate_hz)
+        self.count = self._score + self._home.shape[1]
+        self.home_s = self._home.shape[1] / rate_hz if self._home.size else 0.0
 
-def chunks(
-    tracks: tuple[Track, ...], limits: tuple[tuple[float, float], ...], length: float, rate_hz: float = RATE_HZ
-) -> Iterator[tuple[Array, Array, NDArray[np.int64]]]:
-    """The same, some thousand frames at a time: times (n,) s, places (c, n), how many were clamped (c,)."""
-    count = int(np.floor(length * rate_hz + 1e-9)) + 1
-    for first in range(0, count, AT_ONCE):
-        times = frame_times(min(AT_ONCE, count - first), rate_hz, first)
-        places, clamped = np.empty((len(tracks), len(times))), np.zeros(len(tracks), dtype=np.int64)
-        for c, (track, (low, high)) in enumerate(zip(tracks, limits, strict=True)):
+    def __iter__(self) -> Iterator[tuple[Array, Array, NDArray[np.int64]]]:
+        """times (n,) s, places (c, n), how many were held at the limits (c,)."""
+        for first in range(0, self._score, AT_ONCE):
+            times = frame_times(min(AT_ONCE, self._score - first), self.rate_hz, first)
+            yield times, *self._held(times)
+        if self._home.shape[1]:
+            nothing = np.zeros(len(self._tracks), dtype=np.int64)
+            yield frame_times(self._home.shape[1], self.rate_hz, self._score), self._home, nothing
+
+    def _held(self, times: Array) -> tuple[Array, NDArray[np.int64]]:
+        """Places (c, n) within the limits, and how many were beyond (c,)."""
+        places, clamped = np.empty((len(self._tracks), len(times))), np.zeros(len(self._tracks), dtype=np.int64)
+        for c, (track, (low, high)) in enumerate(zip(self._tracks, self._limits, strict=True)):
             commanded = track.at(times)[0]
             places[c] = np.clip(commanded, low, high)
             clamped[c] = np.count_nonzero(np.abs(commanded - places[c]) > 1e-9)
-        yield times, places, clamped
+        return places, clamped
+
+
+def whole(stream: FrameStream) -> Frames:
+    """All frames of a stream together: times (n,) s, places (c, n)."""
+    times, places, clamped = zip(*stream, strict=True)
+    return Frames(
+        stream.rate_hz, np.concatenate(times), np.concatenate(places, axis=1), np.sum(clamped, axis=0), stream.home_s
+    )
 
 
 def way_home(
@@ -88,8 +97,11 @@ def way_home(
     return out
 
 
-def followed(commanded: Array, most: float) -> Array:
-    """One output (n,) µs that follows what is commanded at no more than `most` µs each frame."""
+def followed(commanded: Array, most: float, before: float | None = None) -> Array:
+    """One output (n,) µs that follows what is commanded at no more than `most` µs each frame; `before` is where it stood in the frame
+    ahead of these, µs, None where these are the first."""
+    if before is not None:
+        return followed(np.concatenate([[before], commanded]), most)[1:]
     if not np.any(np.abs(np.diff(commanded)) > most):
         return commanded
     out = commanded.copy()

@@ -14,6 +14,7 @@ from karakuri.bodies.cut import carried_only, lumped
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import LOADS, STALLS, STANDING, JointResults, Key
+from karakuri.course import Course
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
@@ -22,7 +23,6 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
-from karakuri.study.course import Course
 from karakuri.study.requests.page import PageOfScore
 from karakuri.study.requests.standing import Standing
 from karakuri.study.reuse import Reuse

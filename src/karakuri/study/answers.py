@@ -7,9 +7,9 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from karakuri.checks.contract import Needed
+from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
-from karakuri.study.course import Course, GivenUp
 from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied, Went
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

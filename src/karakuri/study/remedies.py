@@ -8,11 +8,11 @@ from collections.abc import Callable, Iterable
 from karakuri.checks import RULES
 from karakuri.checks.contract import Results, Rule
 from karakuri.checks.unjudged import is_broken
+from karakuri.course import Course, GivenUp
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.model.ref import name_of
-from karakuri.study.course import Course, GivenUp
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 

@@ -13,11 +13,11 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LOADS, Needed, Results
 from karakuri.checks.unjudged import judged, told
+from karakuri.course import ALONE, Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.ref import Ref
 from karakuri.study.analyses import ANALYSES, SCORE, Given
-from karakuri.study.course import ALONE, Course, GivenUp
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
 

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from karakuri.course import Course
+
 Answer = Callable[[], object]
+EACH_S = 0.3
 
 
 class Aside(QObject):
     """`then(work)` runs work() after all that was asked for before and then, in the interface's thread, what it returned; a fault is raised
     there too. `in_place` does it at once in the caller's thread, for tests."""
 
+    went = pyqtSignal(str, float)
     _came = pyqtSignal(object)
 
     def __init__(self, name: str, in_place: bool = False) -> None:
@@ -22,11 +27,29 @@ class Aside(QObject):
         self._pool: ThreadPoolExecutor | None = None
         self._under_way: set[Future[Answer]] = set()
         self._came.connect(self._answer)
+        self._stopped = False
 
     @property
     def busy(self) -> bool:
         """True until the answers of all that was asked for were dealt with."""
         return bool(self._under_way)
+
+    def course(self) -> Course:
+        """For work that takes long: `went` is emitted now and then, and `stop` ends it."""
+        last = time.monotonic()
+
+        def went(what: str, share: float) -> None:
+            nonlocal last
+            if time.monotonic() - last > EACH_S:
+                last = time.monotonic()
+                self.went.emit(what, share)
+
+        self._stopped = False
+        return Course(lambda: self._stopped, went)
+
+    def stop(self) -> None:
+        """End the work under way that follows a course."""
+        self._stopped = True
 
     def do(self, work: Callable[[], Answer]) -> bool:
         """Begin; False where something is still under way."""
@@ -48,6 +71,7 @@ class Aside(QObject):
 
     def finish(self, seconds: float) -> None:
         """Wait so long for what is under way; nothing more begins, and no answer is dealt with."""
+        self._stopped = True
         wait(self._under_way, seconds)
         if self._pool is not None:
             self._pool.shutdown(wait=False, cancel_futures=True)

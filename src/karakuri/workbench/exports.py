@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog
 
+from karakuri.course import ALONE, Course, GivenUp
 from karakuri.errors import Trouble
 from karakuri.exchange.contract import Exporter, export
 from karakuri.exchange.exporters import EXPORTERS
@@ -27,6 +28,7 @@ class Exports:
     def __init__(self, window) -> None:
         self._window = weakref.proxy(window)
         self.aside = Aside("files")
+        self.aside.went.connect(self._went)
 
     def _start(self, name: str) -> str:
         return beside(self._window.desk.session, name)
@@ -73,11 +75,11 @@ class Exports:
         desk = self._window.desk
         figure, chosen = desk.figure, desk.chosen(exporter)
 
-        def work() -> Answer:
-            notes = export(exporter, figure, chosen, where)
+        def work(course: Course) -> Answer:
+            notes = export(exporter, figure, chosen, where, course)
             return self._saying(" ".join([f"Written to {where.name}.", *notes]))
 
-        return self._tried(work, figure.score.length_s > LONG_S)
+        return self._tried(work, figure.score.length_s > LONG_S, f"Writing {where.name}")
 
     def import_frames(self) -> None:
         name, _ = QFileDialog.getOpenFileName(
@@ -91,8 +93,8 @@ class Exports:
         desk = self._window.desk
         figure = desk.figure
 
-        def work() -> Answer:
-            edit, off = take_over(figure, read(read_text(path), path.name))
+        def work(course: Course) -> Answer:
+            edit, off = take_over(figure, read(read_text(path), path.name, course), course=course)
             moves = sum(len(step.value) for step in edit.steps if step.path[-1] == "moves")
             words = (
                 f"{moves} moves follow {path.name}; the largest difference is {off:.2f} of a degree, mm or per cent."
@@ -104,7 +106,7 @@ class Exports:
 
             return answer
 
-        return self._tried(work, path.is_file() and path.stat().st_size > LARGE)
+        return self._tried(work, path.is_file() and path.stat().st_size > LARGE, f"Taking {path.name} over")
 
     def write_drawer(self) -> None:
         name, _ = QFileDialog.getSaveFileName(
@@ -115,7 +117,7 @@ class Exports:
 
     def write_drawer_to(self, path: Path) -> bool:
         """The drawer of servos into a file."""
-        return self._tried(lambda: self._wrote(path), False)
+        return self._tried(lambda course: self._wrote(path))
 
     def _wrote(self, path: Path) -> Answer:
         self._window.desk.drawer.write_to(path)
@@ -130,34 +132,61 @@ class Exports:
         """Servos of a file into the drawer."""
         desk = self._window.desk
 
-        def work() -> Answer:
+        def work(course: Course) -> Answer:
             count = desk.drawer.take_from(path)
             return lambda: (desk.selected.emit(), desk.said.emit(f"{count} servos of {path.name} are in the drawer."))
 
-        return self._tried(work, False)
+        return self._tried(work)
 
     def _saying(self, words: str) -> Answer:
         return lambda: self._window.desk.said.emit(words)
 
-    def _tried(self, work: Callable[[], Answer], long: bool) -> bool:
+    def _tried(self, work: Callable[[Course], Answer], long: bool = False, doing: str = "") -> bool:
         """Do it, beside the interface where it is long. False where it was refused, which is told."""
-
-        def careful() -> Answer:
-            try:
-                return work()
-            except Trouble as trouble:
-                return self._saying(str(trouble))
-
         desk = self._window.desk
         if long:
-            begun = self.aside.do(careful)
-            desk.said.emit(
-                "Under way; it is told when it is done." if begun else "Something else is still under way; wait for it."
-            )
-            return begun
+            if self.aside.busy:
+                desk.said.emit("Something else is still under way; wait for it, or stop it.")
+                return False
+            self._doing, course = doing, self.aside.course()
+            self._ask(f"{doing}.")
+            return self.aside.do(lambda: self._careful(work, course))
         try:
-            work()()
+            work(ALONE)()
         except Trouble as trouble:
             desk.said.emit(str(trouble))
             return False
         return True
+
+    def _careful(self, work: Callable[[Course], Answer], course: Course) -> Answer:
+        """The work, in a thread of its own; however it ends, the question whether to stop it goes."""
+        try:
+            answer = work(course)
+        except GivenUp:
+            answer = self._saying(
+                f"Stopped: {self._doing[0].lower()}{self._doing[1:]} was given up; nothing was changed."
+            )
+        except Trouble as trouble:
+            answer = self._saying(str(trouble))
+        except Exception as fault:  # noqa: BLE001 - raised again where the person is told of it
+            answer = _raising(fault)
+
+        def done() -> None:
+            self._window.note.settle()
+            answer()
+
+        return done
+
+    def _went(self, what: str, share: float) -> None:
+        if self.aside.busy:
+            self._ask(f"{self._doing}: {what}, {100 * share:.0f} %.")
+
+    def _ask(self, text: str) -> None:
+        self._window.note.ask(text, ("Stop", self.aside.stop))
+
+
+def _raising(fault: Exception) -> Answer:
+    def answer() -> None:
+        raise fault
+
+    return answer

@@ -1,5 +1,6 @@
 """The player: a score as C++ for a small controller."""
 
+from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Option
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS, pulse_kind
@@ -20,9 +21,9 @@ def _told(figure: Figure, chosen: Chosen) -> str:
     return f"The player takes {_size(figure, chosen).words()} (an estimate from above)."
 
 
-def _write(figure: Figure, chosen: Chosen) -> Exported:
+def _write(figure: Figure, chosen: Chosen, course: Course) -> Exported:
     files = bundle(figure, _controller(chosen), pulse_kind(chosen["pulses"]))
-    return Exported(files, (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
+    return Exported(files, lambda: (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
 
 
 EXPORTER = Exporter(

@@ -40,21 +40,27 @@ class Say(Sheet):
         self._show(text)
         self.timer.start()
 
-    def ask(self, text: str, yes: Choice, no: Choice) -> None:
-        """Ask something: it stays until it is answered."""
-        self._answers, self._question = (yes, no), text
-        self.ok.set_label(yes[0])
-        self.other.set_label(no[0])
-        self.other.show()
+    def ask(self, text: str, *answers: Choice) -> None:
+        """Ask something, with one or two answers: it stays until it is answered, or settled."""
+        self._answers, self._question = answers, text
+        self.ok.set_label(answers[0][0])
+        self.other.setVisible(len(answers) > 1)
+        if len(answers) > 1:
+            self.other.set_label(answers[1][0])
         self._show(text)
         self.timer.stop()
         self.resizeEvent(None)
 
-    def _press(self, which: int) -> None:
-        answers, self._answers = self._answers, ()
+    def settle(self) -> None:
+        """What was asked needs no answer any more."""
+        self._answers = ()
         self.hide()
         self.other.hide()
         self.ok.set_label("Understood")
+
+    def _press(self, which: int) -> None:
+        answers = self._answers
+        self.settle()
         if answers:
             answers[which][1]()
 
