@@ -183,7 +183,7 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
         return None
     names = [results.tree.bodies[i].name for i, _, bound in r.hold.shares[:3] if bound > 1e-6]
     return Sentence(
-        f"With masses at their bounds it could come out as {' or '.join(sorted(other))}: weigh {', '.join(names)}."
+        f"If masses are off by as much as they may be, it could come out as {' or '.join(sorted(other))}: weigh {', '.join(names)}."
     )
 
 

@@ -58,7 +58,7 @@ class Drawer:
             raise FileTrouble(
                 f"The drawer cannot be read and is left as it is: {self.trouble}",
                 (),
-                f"Mend {drawer_file()}, or put it aside.",
+                f"Mend {drawer_file()}, or move it away.",
             )
         ordered = tuple(sorted(servos, key=lambda servo: servo.name.lower()))
         write_text(servos_to_text(ordered), drawer_file(), make_folder=True)

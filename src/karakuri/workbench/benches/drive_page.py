@@ -80,7 +80,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
         Note(
             "nw",
             "Reserve: what it can give divided by what is needed. Held for long: without getting hot. In passing: a few seconds. "
-            "Stall: as much as it ever gives, standing still. Spline: the servo's toothed output shaft.",
+            "Stall: as much as it ever gives, standing still. Shaft: what turns, toothed where it leaves the servo's case.",
         ),
     ]
     name = drive.actuator.name if drive else "no servo yet"

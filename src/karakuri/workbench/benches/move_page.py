@@ -74,7 +74,7 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     if channel.kind == "joint":
         items += [Head("hd", "Near"), Sketch("near", 96, lambda kit, x, y, w, h: _near(kit, desk, channel, k, x, y, w, h))]  # fmt: skip
     if row.made_by:
-        items.append(Note("by", "Written by idle life; changing it makes it your own." if row.made_by == "idle" else "It belongs to a pinned pose; changing it makes it its own."))  # fmt: skip
+        items.append(Note("by", "Written by idle life; changing it makes it your own." if row.made_by == "idle" else "It was written by a pinned pose; changing it makes it your own."))  # fmt: skip
     items += [
         Do("before", "Move before", lambda: desk.select(Ref("move", channel.id, max(0, k - 1))), "" if k else "It is the first."),
         Do("next", "Next move", lambda: desk.select(Ref("move", channel.id, min(len(channel.moves) - 1, k + 1))),

@@ -42,7 +42,7 @@ def part_page(desk: Desk, ident: str) -> Page:
     ]  # fmt: skip
     if known is not None:
         items.append(Write("pm", "Could be off by", Quantity(known[1], "mass", rounding="up"), "mass",
-                           lambda v: put(("plus_minus_g",), round(v * 1e3, 6), "bound")))  # fmt: skip
+                           lambda v: put(("plus_minus_g",), round(v * 1e3, 6), "how far off it may be")))  # fmt: skip
     if part.mass_g is None and known is not None:
         number, label = desk.show(Quantity(known[0], "mass")).split("\u00a0")[0], desk.units.unit("mass").label
         items.append(Fact("est", "Mass, worked out", number, label, "from shape and material, an estimate"))
