@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import fields, is_dataclass
+from functools import lru_cache
 from hashlib import blake2b
+from typing import Any, cast
 
 import numpy as np
 
 SIZE = 16
+_PLAIN = frozenset((int, float, bool, str))
 
 
 def digest(value: object) -> bytes:
@@ -21,11 +24,14 @@ def digest(value: object) -> bytes:
 
 
 def _walk(value: object, out: list[bytes]) -> None:
-    if isinstance(value, np.ndarray):
+    kind = type(value)
+    if kind is float or kind is int or kind is str or kind is bool:
+        out.append(f"{value!r};".encode())
+    elif isinstance(value, np.ndarray):
         out.append(f"a{value.dtype.char}{value.shape}".encode())
         out.append(value.tobytes())
     elif isinstance(value, tuple):
-        if all(type(each) in (int, float, bool, str) for each in value):
+        if _PLAIN.issuperset(map(type, value)):
             out.append(repr(value).encode())
             return
         out.append(f"({len(value)}".encode())
@@ -39,12 +45,17 @@ def _walk(value: object, out: list[bytes]) -> None:
         raise TypeError(f"{type(value).__name__} has no digest")
 
 
+@lru_cache(maxsize=256)
+def _names(kind: Any) -> tuple[str, ...]:
+    return tuple(field.name for field in fields(kind))
+
+
 def _of_dataclass(value: object) -> bytes:
     known: bytes | None = value.__dict__.get("_digest")
     if known is None:
         inside: list[bytes] = [f"<{type(value).__name__}".encode()]
-        for field in fields(value):  # type: ignore[arg-type]
-            _walk(getattr(value, field.name), inside)
+        for name in _names(cast(Any, type(value))):
+            _walk(getattr(value, name), inside)
         known = blake2b(b"".join(inside), digest_size=SIZE).digest()
         value.__dict__["_digest"] = known
     return known

@@ -8,6 +8,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from karakuri.actuators.pulses import PulseMap
 from karakuri.demo import owl_path
 from karakuri.devices.prepare import program_of
 from karakuri.errors import Trouble
@@ -187,3 +188,22 @@ def _outputs(figure):
     from karakuri.exchange.outputs import outputs
 
     return outputs(figure)
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.floats(-1.4, -0.1),
+    st.floats(0.1, 1.4),
+    st.floats(300, 1400),
+    st.floats(1450, 1550),
+    st.floats(1600, 2700),
+    st.booleans(),
+)
+def test_a_step_of_pulse_is_no_more_angle_than_the_least_slope_makes_it(low, high, first, middle, last, turned):
+    """And no less at the steepest place: against the map's own angles, step by step. What limits a servo's pulse a frame rests on it."""
+    pulses = (first, middle, last)[:: -1 if turned else 1]
+    mapped = PulseMap((low, 0.0, high), pulses, True)
+    steps = np.linspace(first, last, 4001)
+    slopes = np.abs(np.diff(mapped.angle(steps)) / np.diff(steps))
+    assert 1 / mapped.least_us_per_rad == pytest.approx(slopes.max(), rel=1e-6)
+    assert mapped.pulse(mapped.angle(steps)) == pytest.approx(steps, abs=1e-6)

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.bodies.coordinates import Coupling, coupling, reach
+from karakuri.bodies.coordinates import Coupling, complete, coupling, reach
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
@@ -62,6 +62,11 @@ class Tree:
     body_bound: Array
     unknown: tuple[tuple[str, int], ...]
     coupling: Coupling
+
+    @cached_property
+    def rest(self) -> Array:
+        """The pose nearest to all zeros within the ranges, (m,) rad or m; what follows stands where its leader puts it. Not to be written to."""
+        return complete(self.coupling, np.clip(np.zeros(len(self.ids)), self.low, self.high)[:, None])[:, 0]
 
     @cached_property
     def chains(self) -> tuple[tuple[int, ...], ...]:

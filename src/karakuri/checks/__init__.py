@@ -19,11 +19,11 @@ from karakuri.checks import (
 from karakuri.checks.contract import Rule, nothing
 
 RULES: tuple[Rule, ...] = (
-    Rule("hold", hold.find, hold.propose),
-    Rule("move", move.find, move.propose),
-    Rule("shaft", shaft.find, shaft.propose),
+    Rule.of_joints("hold", hold.each, hold.propose),
+    Rule.of_joints("move", move.each, move.propose),
+    Rule.of_joints("shaft", shaft.each, shaft.propose),
     Rule("stops", stops.find, stops.propose),
-    Rule("travel", travel.find, travel.propose),
+    Rule.of_joints("travel", travel.each, travel.propose),
     Rule("tipping", tipping.find, tipping.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),

@@ -107,11 +107,21 @@ class Results:
 
 @dataclass(frozen=True)
 class Rule:
-    """One family: its id, what it finds, and what it proposes for a finding of its own."""
+    """One family: its id, what it finds, and what it proposes for a finding of its own; `each` where it is about one joint at a time."""
 
     id: str
     find: Callable[[Results], Iterable[Finding]]
     propose: Callable[[Finding, Results], Iterable[Proposal]]
+    each: Callable[[JointResults, Results], Iterable[Finding]] | None = None
+
+    @classmethod
+    def of_joints(
+        cls, ident: str, each: Callable[[JointResults, Results], Iterable[Finding]], propose: Callable[[Finding, Results], Iterable[Proposal]]
+    ) -> Rule:  # fmt: skip
+        """A rule about each judged joint by itself: what it tells rests on the joint's results, names, postures, the supply and the record."""
+        return cls(
+            ident, lambda results: (finding for r in results.joints for finding in each(r, results)), propose, each
+        )
 
 
 def nothing(finding: Finding, results: Results) -> Iterable[Proposal]:

@@ -14,9 +14,9 @@ from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
-def find(results: Results) -> Iterable[Finding]:
-    for joint in results.joints:
-        yield _one(joint, results)
+def each(r: JointResults, results: Results) -> Iterable[Finding]:
+    """What is told of one joint."""
+    yield _one(r, results)
 
 
 def _one(r: JointResults, results: Results) -> Finding:

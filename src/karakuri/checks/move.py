@@ -17,10 +17,10 @@ from karakuri.sizing.wanted import WantedMove
 from karakuri.units import Quantity
 
 
-def find(results: Results) -> Iterable[Finding]:
-    for r in results.joints:
-        if r.move is not None and r.can is not None and not r.missing:
-            yield _one(r, r.move, results)
+def each(r: JointResults, results: Results) -> Iterable[Finding]:
+    """What is told of one joint."""
+    if r.move is not None and r.can is not None and not r.missing:
+        yield _one(r, r.move, results)
 
 
 def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:

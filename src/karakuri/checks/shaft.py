@@ -19,10 +19,10 @@ from karakuri.sizing.shaft import Shaft
 from karakuri.units import Quantity
 
 
-def find(results: Results) -> Iterable[Finding]:
-    for r in results.joints:
-        if r.shaft is not None and not r.missing:
-            yield _one(r, r.shaft, results)
+def each(r: JointResults, results: Results) -> Iterable[Finding]:
+    """What is told of one joint."""
+    if r.shaft is not None and not r.missing:
+        yield _one(r, r.shaft, results)
 
 
 def _one(r: JointResults, s: Shaft, results: Results) -> Finding:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.classes import class_proposals
-from karakuri.checks.contract import Results, wished
+from karakuri.checks.contract import JointResults, Results, wished
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
@@ -15,46 +15,44 @@ from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
 
-def find(results: Results) -> Iterable[Finding]:
-    for r in results.joints:
-        drive = results.figure.drive_of(r.joint.id)
-        if drive is None:
-            continue
-        calibration = results.figure.calibration_of(drive.id)
-        if calibration is not None:
-            yield _calibrated(r.joint, calibration)
-            continue
-        width, travel = (
-            math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg)
+def each(r: JointResults, results: Results) -> Iterable[Finding]:
+    """What is told of one joint."""
+    drive = results.figure.drive_of(r.joint.id)
+    if drive is None:
+        return
+    calibration = results.figure.calibration_of(drive.id)
+    if calibration is not None:
+        yield _calibrated(r.joint, calibration)
+        return
+    width, travel = (math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg))
+    reserve = travel / width if width > 0 else math.inf
+    verdict = verdict_of(reserve, wished(results))
+    has = "turns far enough" if reserve >= 1 else "cannot turn far enough"
+    text = f"{r.joint.name}: its servo {has}: {{0}} is wanted, it turns {{1}}."
+    quantities = (Quantity(width, "angle", rounding="up"), Quantity(travel, "angle", rounding="down"))
+    derivations = (
+        ()
+        if width <= 0
+        else (
+            Derivation(
+                "Wanted width",
+                "{0} − {1}",
+                tuple(Quantity(math.radians(d), "angle") for d in reversed(r.joint.range_deg)),
+                quantities[0],
+            ),
         )
-        reserve = travel / width if width > 0 else math.inf
-        verdict = verdict_of(reserve, wished(results))
-        has = "turns far enough" if reserve >= 1 else "cannot turn far enough"
-        text = f"{r.joint.name}: its servo {has}: {{0}} is wanted, it turns {{1}}."
-        quantities = (Quantity(width, "angle", rounding="up"), Quantity(travel, "angle", rounding="down"))
-        derivations = (
-            ()
-            if width <= 0
-            else (
-                Derivation(
-                    "Wanted width",
-                    "{0} − {1}",
-                    tuple(Quantity(math.radians(d), "angle") for d in reversed(r.joint.range_deg)),
-                    quantities[0],
-                ),
-            )
-        )
-        yield Finding(
-            finding_id("travel", r.joint.id),
-            "travel",
-            Ref("joint", r.joint.id),
-            verdict,
-            Sentence(text, quantities),
-            reserve=reserve,
-            demand=quantities[0],
-            capacity=quantities[1],
-            derivations=derivations,
-        )
+    )
+    yield Finding(
+        finding_id("travel", r.joint.id),
+        "travel",
+        Ref("joint", r.joint.id),
+        verdict,
+        Sentence(text, quantities),
+        reserve=reserve,
+        demand=quantities[0],
+        capacity=quantities[1],
+        derivations=derivations,
+    )
 
 
 def _calibrated(joint: Joint, calibration: Calibration) -> Finding:

@@ -8,8 +8,10 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.turn import about_axis
 
 _NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
+_UPRIGHT = np.eye(3)[:, :, None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,10 +38,8 @@ def dot(a: Array, b: Array) -> Array:
 
 def rotation_about(axis: Array, q: Array) -> Array:
     """Rotation matrices (3, 3, n) about one unit axis (3,) by q (n,) radians."""
-    c, s = np.cos(q), np.sin(q)
-    x, y, z = axis
-    k = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
-    out: Array = np.eye(3)[:, :, None] * c + k[:, :, None] * s + np.outer(axis, axis)[:, :, None] * (1.0 - c)
+    along, across, skew = about_axis(*axis.tolist())
+    out: Array = along[:, :, None] + across[:, :, None] * np.cos(q) + skew[:, :, None] * np.sin(q)
     return out
 
 
@@ -53,7 +53,7 @@ def place(tree: Tree, q: Array) -> Placed:
         p = tree.parent[j]
         if p < 0:
             above, origin = (
-                np.broadcast_to(np.eye(3)[:, :, None], (3, 3, n)),
+                np.broadcast_to(_UPRIGHT, (3, 3, n)),
                 np.broadcast_to(tree.pivot[j][:, None], (3, n)),
             )
         else:

@@ -38,22 +38,35 @@ def flattest_angle(a: Array, b: Array, c: Array, low: float, high: float, now: A
     return out
 
 
+@lru_cache(maxsize=1024)
+def about_axis(x: float, y: float, z: float) -> tuple[Array, Array, Array]:
+    """For a unit axis, matrices (3, 3): onto it, across it, and the cross product with it. Shared: not to be written to."""
+    axis = np.array([x, y, z])
+    along = np.outer(axis, axis)
+    return along, np.eye(3) - along, np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+
+
+@lru_cache(maxsize=1024)
+def all_about_axis(x: float, y: float, z: float) -> Array:
+    """The three under each other, (9, 3). Shared: not to be written to."""
+    return np.concatenate(about_axis(x, y, z))
+
+
 class Turn:
     """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
 
     def __init__(self, axis: Array, low: float, high: float, slides: bool) -> None:
-        x, y, z = axis
         self.axis, self.low, self.high, self.slides = axis, float(low), float(high), slides
-        self.along = np.outer(axis, axis)
-        self.across = np.eye(3) - self.along
-        self.skew = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+        self.along, self.across, self.skew = about_axis(*axis.tolist())
+        self.all = all_about_axis(*axis.tolist())
         self.moves = self.low < self.high
 
     def spin(self, q: Array, v: Array) -> Array:
         """v (3, n) turned by q (n,)."""
         if self.slides:
             return v
-        out: Array = self.along @ v + (self.across @ v) * np.cos(q) + (self.skew @ v) * np.sin(q)
+        three = self.all @ v
+        out: Array = three[:3] + three[3:6] * np.cos(q) + three[6:] * np.sin(q)
         return out
 
     def step(self, left: Array, right: Array, now: Array) -> Array:

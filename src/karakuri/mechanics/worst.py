@@ -45,11 +45,16 @@ class Worst:
 
 def rest_pose(tree: Tree) -> Array:
     """The pose nearest to all zeros within the ranges, (m,); what follows stands where its leader puts it."""
-    return complete(tree.coupling, np.clip(np.zeros(len(tree.ids)), tree.low, tree.high)[:, None])[:, 0]
+    return tree.rest.copy()
 
 
 def low_discrepancy(count: int, which: int) -> Array:
     """(count,) values spread evenly over 0…1 (unit: share), another row for each `which`: Weyl's additive recurrence with square roots of primes."""
+    return _weyl(count, which).copy()
+
+
+@lru_cache(maxsize=1024)
+def _weyl(count: int, which: int) -> Array:
     root = math.sqrt(_PRIMES[which % len(_PRIMES)])
     out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
     return out
@@ -82,7 +87,7 @@ def worst_pose(
     count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
     single = _starts(tree, relevant, count, warm)
-    q = np.tile(single, (1, 3 * p))
+    q = np.concatenate([single] * (3 * p), axis=1)
     g = np.repeat(gravities, count, axis=0).T
     pull = np.concatenate([-g, g, g], axis=1)
     axis = tree.axis[j]

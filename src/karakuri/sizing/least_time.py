@@ -51,8 +51,8 @@ class Pull:
 
     def repeated(self, times: int) -> Pull:
         """The columns one after the other so many times."""
-        table = np.tile(self.table, (1, times)) if self.table is not None else None
-        a, b, c, inertia = (np.tile(x, times) for x in (self.a, self.b, self.c, self.inertia))
+        table = np.concatenate([self.table] * times, axis=1) if self.table is not None else None
+        a, b, c, inertia = (np.concatenate([x] * times) for x in (self.a, self.b, self.c, self.inertia))
         return Pull(a, b, c, inertia, self.friction, table, self.low, self.step)
 
     def columns(self, k: NDArray[np.int64]) -> Pull:

@@ -36,7 +36,7 @@ def pull_of(
         table = drive_torque_Nm(tree, j, _swept(tree, j, q, ends), gravity).reshape(TABLE, n)
         zero = np.zeros(n)
         return Pull(zero, zero, zero, inertia, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
-    three = np.tile(q, (1, 3))
+    three = np.concatenate((q, q, q), axis=1)
     three[j] = np.repeat([0.0, math.pi / 2, math.pi], n)
     at = drive_torque_Nm(tree, j, three, gravity).reshape(3, n)
     c = 0.5 * (at[0] + at[2])
@@ -45,6 +45,6 @@ def pull_of(
 
 def _swept(tree: Tree, j: int, q: Array, ends: tuple[float, float]) -> Array:
     """The poses with joint j itself at TABLE places between the ends, (m, TABLE × n)."""
-    many = np.tile(q, (1, TABLE))
+    many = np.concatenate([q] * TABLE, axis=1)
     many[j] = np.repeat(np.linspace(*ends, TABLE), q.shape[1])
     return complete(tree.coupling, many)

@@ -248,7 +248,7 @@ class _Drive:
             least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
             worst = np.maximum(worst, least.reshape(k, n))
             columns.append(
-                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.tile(q, (1, k)), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
+                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
             )  # fmt: skip
         return _Tried(worst, columns)
 

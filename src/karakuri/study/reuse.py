@@ -7,6 +7,7 @@ from typing import Any, TypeVar
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import JointResults
+from karakuri.model.finding import Finding
 from karakuri.motion.score_motion import Tracks
 from karakuri.study.requests.contract import Request
 
@@ -26,6 +27,7 @@ class Reuse:
         self._most = most
         self._last: dict[tuple[str, str], tuple[Array, ...]] = {}
         self._joints: dict[str, tuple[tuple[object, ...], bool, JointResults]] = {}
+        self._told: dict[tuple[str, str], tuple[JointResults, tuple[object, ...], tuple[Finding, ...]]] = {}
         self.tracks = Tracks()
         self.computed: Counter[str] = Counter()
         self.trying = False
@@ -70,6 +72,18 @@ class Reuse:
             self._joints[about] = (depends, quick, results)
             if len(self._joints) > MOST_POSES:
                 self._joints.pop(next(iter(self._joints)))
+
+    def told(self, rule: str, r: JointResults, context: tuple[object, ...]) -> tuple[Finding, ...] | None:
+        """What a rule told of a joint, where these are the results and the context it told it of."""
+        kept = self._told.get((rule, r.joint.id))
+        return kept[2] if kept is not None and kept[0] is r and kept[1] == context else None
+
+    def keep_told(self, rule: str, r: JointResults, context: tuple[object, ...], findings: tuple[Finding, ...]) -> None:
+        """Keep what a rule tells of a joint; not of a figure that is only proposed."""
+        if not self.trying:
+            self._told[rule, r.joint.id] = (r, context, findings)
+            if len(self._told) > 4 * MOST_POSES:
+                self._told.pop(next(iter(self._told)))
 
     def last(self, kind: str, about: str, joints: int) -> tuple[Array, ...]:
         """The last worst poses (joints,) rad or m of that kind, where they still fit the figure."""

@@ -12,7 +12,7 @@ import numpy as np
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LOADS, Needed, Results
-from karakuri.checks.unjudged import judged, told
+from karakuri.checks.unjudged import told
 from karakuri.course import ALONE, Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
@@ -20,6 +20,7 @@ from karakuri.model.ref import Ref
 from karakuri.study.analyses import ANALYSES, SCORE, Given
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
+from karakuri.study.telling import telling
 
 T = TypeVar("T")
 MOVING = frozenset({"score", "poses", "name", "currency", "format", "version"})
@@ -65,7 +66,7 @@ def study(
     stale = base if quick and base is not None and _same_moves(figure, base) else None
     results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None)
     rules = [rule for rule in RULES if stale is None or rule.id not in OF_THE_SCORE]
-    found = [finding for rule in rules for finding in judged(results, rule.id, rule.find)]
+    found = telling(rules, results, reuse)
     if stale is not None:
         found += [finding for finding in stale.findings if finding.rule in OF_THE_SCORE]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
@@ -100,7 +101,7 @@ def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], cou
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
     anew = OF_THE_SCORE | OF_BOTH
     kept = [finding for finding in base.findings if finding.rule not in anew]
-    again = [finding for rule in RULES if rule.id in anew for finding in judged(results, rule.id, rule.find)]
+    again = telling([rule for rule in RULES if rule.id in anew], results, reuse)
     return Study(figure, results, tuple(sorted(kept + again, key=Finding.sort_key)), base.settled)
 
 
