@@ -111,6 +111,6 @@ def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Arr
 
 
 def board_values(figure: Figure) -> tuple[tuple[Output, ...], Array]:
-    """Outputs, and what each is sent at every frame (o, n), for a score that is not long."""
+    """Outputs, and what each is sent at every frame (o, n), µs, or per mille for a light; for a score that is not long."""
     found = outputs(figure)
     return found, np.concatenate(list(board_stream(found, score_stream(figure))), axis=1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -13,7 +14,7 @@ from karakuri.digest import digest
 from karakuri.model.score import Channel, Moves
 from karakuri.motion.profiles import BY_CODE, CODES
 
-SUDDEN = CODES["sudden"]
+SUDDEN, KEPT_EXCERPTS = CODES["sudden"], 24
 LEAP_S, THERE = 10.0, 5.0
 
 
@@ -81,7 +82,19 @@ class Track:
     def excerpt(self, begin: float, end: float) -> Track:
         """As much of it as decides what happens from begin to end, s: the move under way, those that depart, the one after.
 
-        Where it stands at first takes the place of all that came before."""
+        Where it stands at first takes the place of all that came before. The last few are kept: pages of a score are asked about again."""
+        kept = self._excerpts
+        if (begin, end) not in kept:
+            kept[begin, end] = self._excerpt(begin, end)
+            if len(kept) > KEPT_EXCERPTS:
+                kept.popitem(last=False)
+        return kept[begin, end]
+
+    @cached_property
+    def _excerpts(self) -> OrderedDict[tuple[float, float], Track]:
+        return OrderedDict()
+
+    def _excerpt(self, begin: float, end: float) -> Track:
         first = int(np.searchsorted(self.departs, begin, side="right"))
         last = int(np.searchsorted(self.departs, end, side="right"))
         park = float(self.at(np.array([begin]))[0][0])

@@ -5,6 +5,7 @@ A page is given the moves that reach into it and nothing else, so that an edit r
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -22,7 +23,7 @@ from karakuri.sizing.leaps import HAIR_S, Leaps, leaps
 from karakuri.sizing.least_time import all_it_has, fastest_rate
 from karakuri.sizing.move_loads import MoveLoads
 
-PAGE_S, INSIDE, BIN_S = 2.0, 25, 0.1
+PAGE_S, INSIDE, BIN_S, KEPT_PAGES = 2.0, 25, 0.1, 24
 BINS = round(PAGE_S / BIN_S)
 
 
@@ -71,9 +72,8 @@ def spans(length: float) -> list[tuple[float, float]]:
 def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     """Loads of every judged joint on each page, in N·m, rad/s and s; all over one tree and the same joints, sampled in one go."""
     tree, joints, gravities = pages[0].tree, pages[0].joints, pages[0].gravities
-    under = [[track.reaching(page.begin, page.end) for track in page.motion.tracks] for page in pages]
-    each = [_times(page, rows) for page, rows in zip(pages, under, strict=True)]
-    states = [page.motion.state(times) for page, times in zip(pages, each, strict=True)]
+    moving = [_moving(page) for page in pages]
+    under, each, states = [m.under for m in moving], [m.times for m in moving], [m.state for m in moving]
     times = np.concatenate(each)
     q, qd, qdd = (np.concatenate([state[i] for state in states], axis=1) for i in range(3))
     rows = [joint.joint for joint in joints]
@@ -91,6 +91,31 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
         start += len(here)
         out.append(tuple(_page_load(page, i, reach, part) for i in range(len(joints))))
     return out
+
+
+_lately: OrderedDict[tuple[object, ...], _Moving] = OrderedDict()
+
+
+@dataclass(frozen=True, eq=False)
+class _Moving:
+    """What a page's motion is, whatever the figure weighs: the moves under way of each track, times (k,) s, and q, qd, qdd (m, k) there."""
+
+    under: list[NDArray[np.int64]]
+    times: Array
+    state: tuple[Array, Array, Array]
+
+
+def _moving(page: Page) -> _Moving:
+    """Kept for the last few pages: remedies ask about the same motion of other masses and servos."""
+    m = page.motion
+    key = (m.tracks, m.source, m.gain.tobytes(), m.offset.tobytes(), m.rest.tobytes(), page.begin, page.end)
+    if key not in _lately:
+        under = [track.reaching(page.begin, page.end) for track in m.tracks]
+        times = _times(page, under)
+        _lately[key] = _Moving(under, times, m.state(times))
+        if len(_lately) > KEPT_PAGES:
+            _lately.popitem(last=False)
+    return _lately[key]
 
 
 def _at_drives(tree: Tree, joints: tuple[ScoredJoint, ...], torque: Array) -> Array:

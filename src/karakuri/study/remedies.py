@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Iterable
 
-from karakuri.checks import RULES
+from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import Results, Rule
 from karakuri.checks.unjudged import is_broken
 from karakuri.course import Course, GivenUp
@@ -14,7 +14,7 @@ from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.model.ref import name_of
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, study
+from karakuri.study.study import Study, same_body, study
 
 MOST, PATIENCE_S, LOST = 4, 3.0, 0.05
 
@@ -67,6 +67,8 @@ def _tried(
     before: Study, finding: Finding, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]
 ) -> Remedy | None:
     try:
+        if not _promising(before, finding, proposal, reuse, stop):
+            return None
         after = _after(before, proposal.edit, reuse, stop)
     except EditRefused:
         return None
@@ -84,6 +86,18 @@ def _tried(
     if finding.verdict == "tight" and new.verdict == "tight" and (new.reserve or 0) <= (finding.reserve or 0) * 1.02:
         return None
     return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
+
+
+def _promising(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]) -> bool:
+    """A first look without the score, where the finding is not about it: what cures nothing then needs no more."""
+    if finding.rule in OF_THE_SCORE or finding.rule in OF_BOTH or finding.verdict == "holds":
+        return True
+    figure = apply(before.figure, proposal.edit)
+    if same_body(figure, before.figure):
+        return True
+    done = study(figure, reuse, quick=True, course=Course(stop))
+    new = done.finding(finding.id)
+    return new is None or new.verdict in ("holds", "tight")
 
 
 def _broken(after: Study) -> bool:

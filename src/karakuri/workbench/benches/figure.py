@@ -53,7 +53,7 @@ class FigureBench(Bench):
         self.folded = False
         self.ghosts: list[tuple[str, str]] = []
         self.listen(desk.changed, desk.looked)
-        desk.studied.connect(self.update)
+        desk.studied.connect(self._judged)
         desk.selected.connect(self._select)
         self.refresh()
 
@@ -78,7 +78,13 @@ class FigureBench(Bench):
             self.rules = {ident: PoseRule(self.desk, ident, self) for ident in wanted}
         self.ledger.show_rows(rows(self.desk, self.desk.tree()), self._key())
         self._place()
-        self.update()
+        self._judged()
+
+    def _judged(self) -> None:
+        """What this page itself draws rests on the study: the foot of the list. The rest are widgets of their own."""
+        x, _, w = self.list_box
+        foot = self.ledger.y() + self.ledger.height()
+        self.update(int(x), foot, int(w) + 1, self.height() - foot)
 
     def _key(self) -> Ref:
         return self.desk.subject

@@ -19,7 +19,7 @@ from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
-from karakuri.workbench.stage.scene import SCALES, Scene
+from karakuri.workbench.stage.scene import SCALES, Scene, scene_of
 from karakuri.workbench.stage.turning import Turning, grasp
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
@@ -80,7 +80,7 @@ class Elevation(Sheet):
     # ---- projection
     def _prepare(self) -> None:
         if self.scene is None:
-            self.scene = Scene(self.desk, self.desk.figure)
+            self.scene = scene_of(self.desk, self.desk.figure)
             self.ghost = Scene(self.desk, self.desk.preview) if self.desk.preview is not None else None
             if self.held is None:
                 self._fit()

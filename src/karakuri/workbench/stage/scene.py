@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
+from weakref import WeakKeyDictionary
+
 import numpy as np
 
 from karakuri.bodies.outline import outline
@@ -16,12 +19,26 @@ SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 
 LETTERS = "abcdefghijklmnopqrstuvwxyz"
 
 
+Outline = list[tuple[float, float]]
+_lately: WeakKeyDictionary[Desk, tuple[tuple[object, ...], Scene]] = WeakKeyDictionary()
+_outlines: OrderedDict[tuple[object, ...], tuple[object, Outline]] = OrderedDict()
+MOST_OUTLINES = 2000
+
+
+def scene_of(desk: Desk, figure: Figure) -> Scene:
+    """The figure of a desk as it stands now; the views of one moment share it."""
+    key = (figure, dict(desk.pose), desk.posture_value())
+    kept = _lately.get(desk)
+    if kept is None or not (kept[0][0] is figure and kept[0][1] == key[1] and kept[0][2] is key[2]):
+        kept = _lately[desk] = (key, Scene(desk, figure))
+    return kept[1]
+
+
 class Scene:
     """A figure placed in the view's pose and posture: everything the elevation draws, in room coordinates, m."""
 
     def __init__(self, desk: Desk, figure: Figure) -> None:
         self.figure = figure
-        self.outlines: dict[tuple[str, float], list[tuple[float, float]]] = {}
         self.tree, q = desk.pose_array(figure)
         self.placed = place(self.tree, q[:, None])
         self.room = posture_rotation(desk.posture_value())
@@ -37,12 +54,19 @@ class Scene:
     def rotation(self, link: int):
         return self.room if link < 0 else self.room @ self.placed.rotation[link, :, :, 0]
 
-    def outline(self, part, axes: np.ndarray) -> list[tuple[float, float]]:
-        """A part's outline in a view, worked out once."""
-        key = (part.id, float(axes[0, 0]))
-        if key not in self.outlines:
-            self.outlines[key] = outline(part, self.rotation(self.link(part.rides_on)), axes)
-        return self.outlines[key]
+    def outline(self, part, axes: np.ndarray) -> Outline:
+        """A part's outline in a view, worked out once for each way it is turned."""
+        turned = self.rotation(self.link(part.rides_on))
+        key = (id(part.shape), part.turned_deg, turned.tobytes(), float(axes[0, 0]))
+        kept = _outlines.get(key)
+        if kept is None:
+            kept = _outlines[key] = (
+                part.shape,
+                outline(part, turned, axes),
+            )  # the shape is held, so that its id stays its own
+            if len(_outlines) > MOST_OUTLINES:
+                _outlines.popitem(last=False)
+        return kept[1]
 
     def at(self, link: int, at_mm) -> np.ndarray:
         point = np.array(at_mm) / 1e3
