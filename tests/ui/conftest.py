@@ -18,6 +18,13 @@ def _state(tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
 
 
+@pytest.fixture(autouse=True)
+def _few_remedies(request, monkeypatch):
+    """A study in place waits for every remedy: only a test that looks at them has them worked out, marked `remedies`."""
+    if request.node.get_closest_marker("remedies") is None:
+        monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
+
+
 @pytest.fixture
 def open_window(qtbot, monkeypatch):
     """Opens windows; closes them without asking at the end."""

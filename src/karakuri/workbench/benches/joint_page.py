@@ -72,7 +72,7 @@ def support_items(joint: Joint, put: Setter) -> list[Item]:
     support = joint.support
     carries = Quantity(support.permitted_moment_Nm, "torque") if support.permitted_moment_Nm else None
     items: list[Item] = [
-        Pick("support", "Load carried by", support_name(support.kind), tuple((s, support_name(s)) for s in SUPPORT_KINDS),
+        Pick("support", "Carried by", support_name(support.kind), tuple((s, support_name(s)) for s in SUPPORT_KINDS),
              lambda key: put(("support",), {"kind": key}, "support")),
         Write("permitted", "It may carry", carries, "torque",
               lambda v: put(("support", "permitted_moment_Nm"), v, "permitted moment"), "typical"),
