@@ -236,6 +236,7 @@ def test_ctrl_drag_poses_on_the_figure_bench(open_window, qtbot):
     assert len(moved) == 1
 
 
+@pytest.mark.remedies
 def test_faults_are_tags_and_remedies_take_them_away(bench):
     score, hand = bench
     score.ribbons.repaint()

@@ -92,6 +92,7 @@ def test_a_place_far_off_is_asked_about_once(hand):
     assert desk.figure.part("yoke").at_mm[0] == 3000.0
 
 
+@pytest.mark.remedies
 def test_a_second_press_takes_no_other_remedy(hand):
     window, desk = hand.window, hand.window.desk
     tags = hand.remedies()

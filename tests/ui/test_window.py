@@ -120,6 +120,7 @@ def test_dragging_in_a_pose_maps_back_to_the_figure_at_rest_and_is_one_step(owl)
     assert "pivot" in desk.session.history.undo_name
 
 
+@pytest.mark.remedies
 def test_remedies_show_their_effect_and_change_nothing_until_pressed(owl):
     window, hand = owl
     desk = window.desk
@@ -141,6 +142,7 @@ def test_remedies_show_their_effect_and_change_nothing_until_pressed(owl):
     assert desk.session.history.undo_name.startswith(("fit class 60", "ballast"))
 
 
+@pytest.mark.remedies
 def test_fan_edges_ballast_and_candidates(owl):
     window, hand = owl
     desk = window.desk
