@@ -174,3 +174,15 @@ def test_the_list_and_the_drawing_are_one(open_window, qtbot):
     assert "speaker" in side.accessibleName() and "speaker" in ledger.accessibleName()
     hand.key(Qt.Key.Key_W)
     assert hand.field("Mass").hasFocus()
+
+
+def test_the_low_end_is_told_at_the_left_of_the_fan_and_the_high_end_at_the_right(open_window, qtbot):
+    """Stops, the servo's travel and the wanted range, each beside its own end."""
+    window = open_window()
+    window.desk.select(Ref("joint", "neck_tilt"))
+    window.desk.turn_to("limits")
+    fan = window.benches["limits"].fan
+    fan.repaint()
+    told = {p.text: p.rect.center().x() < fan.cx for p in fan.painted}
+    for kind, low, high in (("hard stop", "−30°", "46°"), ("servo travel", "−132.5°", "137.5°"), ("wanted", "nose-up −25°", "nose-down 30°")):
+        assert told[f"{kind} {low}"] and not told[f"{kind} {high}"], kind

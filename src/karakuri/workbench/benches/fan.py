@@ -104,21 +104,24 @@ class Fan(Sheet):
             a, pleat = b, pleat + 1
         kit.draw(sector(self.cx, self.cy, low, high, r0, r1), None, ink, 1.6)
 
-    def _words(self, joint: Joint, drive, travel, radii: tuple[float, float, float]) -> list[Label]:
+    def _words(self, joint: Joint, drive, travel, radii: tuple[float, float, float]) -> tuple[list[Label], list[Label]]:
         """What stands beside the stops, the ends of the servo's travel and those of the wanted range."""
-        (r0, r1, rt), u, labels = radii, self.u, []
-        for i in (0, 1):
+        (r0, r1, rt), u, ink = radii, self.u, REGION[joint.region][0]
+        labels: tuple[list[Label], list[Label]] = ([], [])
+        for side, column in enumerate(labels):
             if joint.stops_deg:
                 sure = f"measured, ± {joint.stop_tolerance_deg:g}°"
-                labels.append((joint.stops_deg[i], r1 - u(24), f"hard stop {deg(joint.stops_deg[i])}", sure, "ink"))
-            if travel and travel[1] - travel[0] < 359:
-                at = max(-170.0, min(170.0, travel[i]))
-                labels.append(
-                    (at, rt + u(4), f"servo travel {deg(travel[i])}", self._pulse_words(joint, drive, i), "ink")
+                column.append(
+                    (joint.stops_deg[side], r1 - u(24), f"hard stop {deg(joint.stops_deg[side])}", sure, "ink")
                 )
-            wanted, ink = joint.range_deg[i], REGION[joint.region][0]
-            labels.append(
-                (wanted, r0 + u(24), f"wanted {joint.ends[i]} {deg(wanted)}", "drag the edge, or type it", ink)
+            if travel and travel[1] - travel[0] < 359:
+                at = max(-170.0, min(170.0, travel[side]))
+                column.append(
+                    (at, rt + u(4), f"servo travel {deg(travel[side])}", self._pulse_words(joint, drive, side), "ink")
+                )
+            wanted = joint.range_deg[side]
+            column.append(
+                (wanted, r0 + u(24), f"wanted {joint.ends[side]} {deg(wanted)}", "drag the edge, or type it", ink)
             )
         return labels
 
@@ -157,12 +160,11 @@ class Fan(Sheet):
             kit.line(*polar(self.cx, self.cy, a, rt), *polar(self.cx, self.cy, a, rt + 5), "ink2")
             a += 10
 
-    def _labels(self, kit: Kit, labels: list) -> None:
+    def _labels(self, kit: Kit, labels: tuple[list[Label], list[Label]]) -> None:
         """Two columns, the low side left, the high side right, in the same order on both."""
         u = kit.u
         roomy = self.width() > u(560)
-        for side in (0, 1):
-            mine = labels[side::2]
+        for side, mine in enumerate(labels):
             mine = sorted(mine, key=lambda row: polar(self.cx, self.cy, row[0], row[1])[1])
             y = u(20)
             for angle, r, words, under, ink in mine:
