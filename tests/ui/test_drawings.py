@@ -184,5 +184,9 @@ def test_the_low_end_is_told_at_the_left_of_the_fan_and_the_high_end_at_the_righ
     fan = window.benches["limits"].fan
     fan.repaint()
     told = {p.text: p.rect.center().x() < fan.cx for p in fan.painted}
-    for kind, low, high in (("hard stop", "−30°", "46°"), ("servo travel", "−132.5°", "137.5°"), ("wanted", "nose-up −25°", "nose-down 30°")):
+    for kind, low, high in (
+        ("hard stop", "−30°", "46°"),
+        ("servo travel", "−132.5°", "137.5°"),
+        ("wanted", "nose-up −25°", "nose-down 30°"),
+    ):
         assert told[f"{kind} {low}"] and not told[f"{kind} {high}"], kind
