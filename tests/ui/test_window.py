@@ -432,3 +432,17 @@ def test_a_long_study_shows_how_far_it_is_and_can_be_stopped(owl):
     desk.edit(Edit("x", (Set(("name",), "again"),)))
     strip.repaint()
     assert not desk.given_up and "stopped" not in painted(strip)
+
+
+def test_new_covers_what_was_found_of_the_figure_that_is_open(owl):
+    """The findings, and their counts in the rail, are not of the figure to be made; back at a bench they are there again."""
+    window, hand = owl
+    assert window.strip.isVisible() and any(button.worst() for button in window.rail.buttons)
+    tall = window.benches["figure"].height()
+    window.filing.new()
+    hand.qtbot.wait(10)
+    assert not window.strip.isVisible() and not any(button.worst() for button in window.rail.buttons)
+    assert window.benches["start"].height() > tall
+    window.to_bench("figure")
+    hand.qtbot.wait(10)
+    assert window.strip.isVisible() and window.benches["figure"].height() == tall

@@ -92,7 +92,9 @@ class Window(QMainWindow):
             self.was_over, self.card_out = over, not over
         rail = u(76) if not over else u(62)
         rows = 3 if h < 1000 else 4 if h < 1300 else 6
-        strip = u(HEAD) + (1 if self.folded else 2 if over else rows) * u(ROW) + u(3)
+        new = self.desk.bench == "start"  # what is found of the figure that was open is not of the one to be made
+        strip = 0 if new else u(HEAD) + (1 if self.folded else 2 if over else rows) * u(ROW) + u(3)
+        self.strip.setVisible(not new)
         card = u(276) if w < u(1600) else u(320)
         top = u(44)
         self.rail.setGeometry(0, 0, rail, h)
@@ -138,6 +140,8 @@ class Window(QMainWindow):
 
     def _turned(self) -> None:
         front = self.benches[self.desk.bench]
+        if self.strip.isHidden() != (self.desk.bench == "start"):
+            self.lay()
         for bench in self.benches.values():
             bench.setVisible(bench is front)
         self._show_page()
