@@ -1,4 +1,6 @@
-"""What the sender does with a board, frame by frame: join, confirm, approach, play, follow the sliders, stop, park, lose.
+"""What the sender does with a board, frame by frame; long for its room because every state shares what is known of the outputs.
+
+It joins, confirms, approaches, plays, follows the sliders, stops, parks, loses.
 
 Frame k is due at start + k ÷ 50 on the monotonic clock; one that goes out more than 4 ms after that is counted as late.
 """

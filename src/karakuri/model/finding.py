@@ -49,9 +49,6 @@ class Derivation:
         """The title in a choice of units."""
         return _filled(self.title, [show(q, units) for q in self.in_title])
 
-    def show_result(self, units: Units) -> str:
-        return show(self.result, units)
-
     def show(self, units: Units) -> str:
         """The written sum, ending in '= value unit', true to its last digit in these units."""
         text, kept = self._for(units)

@@ -20,13 +20,8 @@ def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None =
     return Edit(name, (Set(("score", "channels", channel.id, "moves"), moves),), merge_key)
 
 
-def add_channel(figure: Figure, joints: tuple[str, ...], name: str | None = None) -> Edit:
-    """A channel for one joint, or for several that move together; it parks at rest, or at the nearest end of the range."""
-    name = name or figure.joint(joints[0]).name
-    return Edit(f"lay out {name}", (Add("score.channels", _channel(figure, joints, name, set())),))
-
-
 def _channel(figure: Figure, joints: tuple[str, ...], name: str, taken: set[str]) -> Channel:
+    """For one joint, or for several that move together; it parks at rest, or at the nearest end of the range."""
     low, high = figure.joint(joints[0]).range
     ident = new_id(figure, f"{joints[0]} channel", taken)
     return Channel(id=ident, name=name, joints=joints, park=min(max(0.0, low), high))

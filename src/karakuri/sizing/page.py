@@ -41,7 +41,8 @@ class ScoredJoint:
 
 @dataclass(frozen=True, eq=False)
 class PageLoad:
-    """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
+    """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth
+    of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
 
     moves: MoveLoads
     squared: Array

@@ -30,6 +30,10 @@ class Exports:
         self.aside = Aside("files")
         self.aside.went.connect(self._went)
 
+    def close(self) -> None:
+        """What is under way is given up; nothing of it is left."""
+        self.aside.finish(1.0)
+
     def _start(self, name: str) -> str:
         return beside(self._window.desk.session, name)
 

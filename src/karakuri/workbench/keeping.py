@@ -21,32 +21,27 @@ class Keeping(QObject):
 
     def __init__(self, desk: Desk, in_place: bool) -> None:
         super().__init__(desk)
-        self.desk, self.saving, self._well = desk, False, True
+        self.desk, self._well = desk, True
         self._aside = Aside("save", in_place)
         self._timer = QTimer(self, singleShot=True, interval=AUTOSAVE_MS)
         self._timer.timeout.connect(lambda: self._aside.then(self._keep))
 
     def save(self, path: Path | None = None, over: bool = False) -> None:
         """Write the file; `saved` tells how it went, `overwritten` that another program has written it since."""
-        self.saving = True
         desk, session = self.desk, self.desk.session
 
         def work() -> Answer:
             try:
                 where = session.save(path, over)
-                return lambda: self._saved(lambda: desk.saved.emit(True, str(where)))
+                return lambda: desk.saved.emit(True, str(where))
             except FileChanged as trouble:
                 said = str(trouble)
-                return lambda: self._saved(lambda: desk.overwritten.emit(said))
+                return lambda: desk.overwritten.emit(said)
             except Trouble as trouble:
                 said = str(trouble)
-                return lambda: self._saved(lambda: desk.saved.emit(False, said))
+                return lambda: desk.saved.emit(False, said)
 
         self._aside.then(work)
-
-    def _saved(self, tell: Answer) -> None:
-        self.saving = False
-        tell()
 
     def soon(self) -> None:
         """Something changed: never longer than this unkept, whatever the rhythm of edits."""

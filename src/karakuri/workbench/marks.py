@@ -172,10 +172,6 @@ def slip(kit: Kit, cx: float, cy: float, count: int, verdict: str) -> None:
         kit.text(cx, cy, str(count), 11, 700, "ochre", "c")
 
 
-def focus_ring(kit: Kit, path_points: list[tuple[float, float]]) -> None:
-    kit.draw(Kit.path(path_points, True), None, "indigo", 2)
-
-
 def glyph(
     kit: Kit, name: str, cx: float, cy: float, colour: str = "ink", patch: str = "brass_f", k: float = 1.0
 ) -> None:

@@ -236,6 +236,8 @@ class Window(QMainWindow):
         if not self.filing.may_leave():
             event.ignore()
             return
+        if "exports" in self.__dict__:
+            self.exports.close()
         self.desk.session.close()
         self.desk.close()
         event.accept()
