@@ -13,7 +13,6 @@ from karakuri.demo import owl_path
 from karakuri.devices.prepare import program_of
 from karakuri.errors import Trouble
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.outputs import score_frames
 from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
@@ -43,6 +42,7 @@ from karakuri.session.session import Session
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
 from tests.figures import as_csv
+from tests.frames import score_frames
 
 OWL = load(owl_path())
 SHAPES = {"trapezoid": 0.3, "following": 0.2}

@@ -9,7 +9,6 @@ from karakuri.cli.main import pose_report, report
 from karakuri.demo import owl_path
 from karakuri.errors import Trouble
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.outputs import board_values
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS
 from karakuri.exchange.player.size import controllers
@@ -20,6 +19,7 @@ from karakuri.model.score import Row
 from karakuri.study.study import study
 from karakuri.units import ALL_UNITS
 from tests.figures import fig1, scored
+from tests.frames import board_values
 
 SMALL = [json.loads(to_text(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0, "sudden")))), json.loads(to_text(fig1()))]
 OWL = json.loads(owl_path().read_text("utf-8"))

@@ -15,7 +15,7 @@ from karakuri.demo import owl_path
 from karakuri.errors import EditRefused, FileTrouble
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.moves_of_places import corners_of
-from karakuri.exchange.outputs import outputs, score_frames
+from karakuri.exchange.outputs import outputs
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import pulse_kind
 from karakuri.exchange.player.size import controllers
@@ -49,6 +49,7 @@ from karakuri.motion.idle import idle_moves
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.session.session import Session
 from tests.figures import head, scored
+from tests.frames import score_frames
 
 rows = st.builds(
     Row, st.floats(0, 50).map(lambda v: round(v, 3)), st.floats(0, 5).map(lambda v: round(v, 3)), st.floats(-180, 180),

@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.demo import owl_path
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.outputs import board_values, score_frames, score_stream
+from karakuri.exchange.outputs import score_stream
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
@@ -29,6 +29,7 @@ from karakuri.model.score import Row, moves_of
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
 from tests.figures import as_csv, scored
+from tests.frames import board_values, score_frames
 
 HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
 WANTED = {"g++": "g++", "avr-g++": "gcc-avr avr-libc", "simavr": "simavr", "gcc": "gcc"}

@@ -13,7 +13,7 @@ from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
-from karakuri.motion.frames import RATE_HZ, Frames, FrameStream, followed, whole
+from karakuri.motion.frames import RATE_HZ, FrameStream, followed
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
 
@@ -92,11 +92,6 @@ def score_stream(figure: Figure, rate_hz: float = RATE_HZ) -> FrameStream:
     return FrameStream(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
 
 
-def score_frames(figure: Figure, rate_hz: float = RATE_HZ) -> Frames:
-    """All of them at once, for a score that is not long; rate in Hz."""
-    return whole(score_stream(figure, rate_hz))
-
-
 def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Array]:
     """What each output is sent, (o, n) at a time: µs, or per mille for a light. A sudden move is sent as fast as its servo turns, which is
     all it can do: no frame asks for more."""
@@ -108,9 +103,3 @@ def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Arr
             values[i] = followed(output.value(place), output.most_us, last[i])
             last[i] = float(values[i, -1])
         yield values
-
-
-def board_values(figure: Figure) -> tuple[tuple[Output, ...], Array]:
-    """Outputs, and what each is sent at every frame (o, n), µs, or per mille for a light; for a score that is not long."""
-    found = outputs(figure)
-    return found, np.concatenate(list(board_stream(found, score_stream(figure))), axis=1)

@@ -6,7 +6,6 @@ Frame k is at k ÷ rate, worked out from k alone, so that hours of them never dr
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,18 +14,6 @@ from karakuri.bodies.inertia import Array
 from karakuri.motion.track import Track
 
 RATE_HZ, HOME_RAD_PER_S, LEAST_RAD, AT_ONCE = 50.0, np.radians(20.0), np.radians(0.005), 4096
-
-
-@dataclass(frozen=True, eq=False)
-class Frames:
-    """times (n,) s, places (c, n) rad, m or share. `clamped` (c,): how many frames of each channel were held at the edge of its
-    limits; `home_s`: how long the way home takes that was added after the score's end, 0 where it ends at park."""
-
-    rate_hz: float
-    times: Array
-    places: Array
-    clamped: NDArray[np.int64]
-    home_s: float
 
 
 def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
@@ -67,14 +54,6 @@ class FrameStream:
             places[c] = np.clip(commanded, low, high)
             clamped[c] = np.count_nonzero(np.abs(commanded - places[c]) > 1e-9)
         return places, clamped
-
-
-def whole(stream: FrameStream) -> Frames:
-    """All frames of a stream together: times (n,) s, places (c, n)."""
-    times, places, clamped = zip(*stream, strict=True)
-    return Frames(
-        stream.rate_hz, np.concatenate(times), np.concatenate(places, axis=1), np.sum(clamped, axis=0), stream.home_s
-    )
 
 
 def way_home(
