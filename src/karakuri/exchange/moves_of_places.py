@@ -21,6 +21,7 @@ from karakuri.motion.track import build_track
 STILL, SHAPES, CLOSE = 0.0012, (0.1, 0.2, 0.25, 1 / 3, 0.4, 0.5), 0.05
 KINDS = (("minimum jerk", 0.0), ("cosine", 0.0), *(("trapezoid", shape) for shape in SHAPES))
 LEAP_FRAMES, MOST_FITTED, PIECE, RAMP_S = 1, 4000, 200, 0.02
+WAYS = np.array(((0, 0), (1, 0), (-1, 0), (0, 1), (0, -1), (1, -1), (-1, 1), (1, 1), (-1, -1)))
 LAGS, LEAST_LAG, MOST_LAGGED = tuple(0.04 * 1.04**k for k in range(90)), 6, 400
 
 
@@ -202,27 +203,24 @@ def _one_move(
     step = float(times[a + 1] - times[a])
     ends = np.array([times[a] + (0.5 * step if speed == 0 else 0.0), times[b] - 0.5 * step])
 
-    def off(ends: Array) -> float:
-        takes = max(ends[1] - ends[0], 1e-3)
-        n = np.ones(len(t))
-        y = PROFILES[kind].run(np.maximum(t - ends[0], 0.0), takes * n, (high - low) * n, speed * n, shape * n)[0]
-        return float(np.max(np.abs(low + y - x)))
+    def off(ends: Array) -> Array:
+        n = np.ones((len(ends), len(t)))
+        takes = np.maximum(ends[:, 1:] - ends[:, :1], 1e-3)
+        y = PROFILES[kind].run(np.maximum(t - ends[:, :1], 0.0), takes * n, (high - low) * n, speed * n, shape * n)[0]
+        out: Array = np.max(np.abs(low + y - x), axis=1)
+        return out
 
-    now, size = off(ends), 0.5 * step
+    size = 0.5 * step
     while size > 1e-4:
-        tries = [
-            ends + size * np.array(way)
-            for way in ((1, 0), (-1, 0), (0, 1), (0, -1), (1, -1), (-1, 1), (1, 1), (-1, -1))
-        ]
-        values = [off(each) for each in tries]
-        k = int(np.argmin(values))
-        if values[k] < now:
-            now, ends = values[k], tries[k]
+        tries = ends + size * WAYS
+        k = int(np.argmin(off(tries)))
+        if k > 0:
+            ends = tries[k]
         else:
             size *= 0.5
     departs = round(max(float(ends[0]), 0.0), 3)
     takes = max(round(float(ends[1]) - departs, 3), 0.001)
-    return off(np.array([departs, departs + takes])), Row(departs, takes, round(high, 3), kind, shape)  # type: ignore[arg-type]
+    return float(off(np.array([[departs, departs + takes]]))[0]), Row(departs, takes, round(high, 3), kind, shape)  # type: ignore[arg-type]
 
 
 def _spline(times: Array, places: Array, a: int, b: int, tolerance: float) -> list[Row]:

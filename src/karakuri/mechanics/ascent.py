@@ -86,6 +86,17 @@ def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     return out
 
 
+def tilting_moment_squared(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
+    """The square (n,), (N·m)², of the moment across joint j's axis of what it carries, j must turn; q (m, n) rad or m; gravity (3,) m/s²."""
+    what = carried(tree, j)
+    left = np.repeat(-gravity[:, None], q.shape[1], axis=1)
+    for k in tree.chains[j]:
+        left = what.turns[k].spin(-q[k], left)
+    across = what.turns[j].across @ np.broadcast_to(cross(left, what.moments(q)[j]), left.shape)
+    out: Array = dot(across, across)
+    return out
+
+
 def coordinate_ascent(
     tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
 ) -> Array:

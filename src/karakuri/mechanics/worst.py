@@ -12,9 +12,8 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm
+from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.kinematics import carried_mass, carried_moment, cross, dot, place
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
 from karakuri.mechanics.turn import flattest_angle, turns
@@ -74,46 +73,49 @@ def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]
 
 
 def worst_pose(
-    tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True
-) -> Worst:
+    tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True, tilting: bool = True
+) -> Worst:  # fmt: skip
     """Search joint j (it must turn) over all wanted ranges and postures. gravities: (p, 3) m/s², base frame.
 
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
-    `plain` puts joints that do not matter back to rest in the pose reported.
+    `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
     if is_tied(tree, matter_to(tree, j)):
-        return _worst_tied(tree, j, gravities, starts, warm)
+        return _worst_tied(tree, j, gravities, starts, warm, tilting)
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
     count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
     single = _starts(tree, relevant, count, warm)
-    q = np.concatenate([single] * (3 * p), axis=1)
+    sought = 3 if tilting else 2
+    q = np.concatenate([single] * (sought * p), axis=1)
     g = np.repeat(gravities, count, axis=0).T
-    pull = np.concatenate([-g, g, g], axis=1)
+    pull = np.concatenate([-g, g, g][:sought], axis=1)
     axis = tree.axis[j]
-    e = np.repeat(axis[:, None], 3 * p * count, axis=1)
-    free = np.zeros(3 * p * count, dtype=bool)
+    e = np.repeat(axis[:, None], sought * p * count, axis=1)
+    free = np.zeros(sought * p * count, dtype=bool)
     free[2 * p * count :] = True
-    e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
-    tight = np.repeat([1e-8, 1e-8, 1e-6], p)
-    value = coordinate_ascent(tree, j, pull, e, free, q, 3 * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
+    if tilting:
+        e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
+    tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
+    value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
     if count > FEW:
-        best = np.argsort(-value.reshape(3 * p, count), axis=1)[:, :FEW] + np.arange(3 * p)[:, None] * count
+        best = np.argsort(-value.reshape(sought * p, count), axis=1)[:, :FEW] + np.arange(sought * p)[:, None] * count
         keep, count = best.ravel(), FEW
         q, e = q[:, keep], e[:, keep]
         free = free[keep]
-        value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, 3 * p, tight)
+        value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, sought * p, tight)
         g = g[:, :1].repeat(p * count, axis=1) if p == 1 else np.repeat(gravities, count, axis=0).T
-    blocks = value.reshape(3, p * count)
-    up, down, tilt = (int(np.argmax(block)) for block in blocks)
+    blocks = value.reshape(sought, p * count)
+    up, down, *tilts = (int(np.argmax(block)) for block in blocks)
     highest, lowest = float(blocks[0, up]), -float(blocks[1, down])
-    columns = q.reshape(len(tree.ids), 3, p * count)
+    columns = q.reshape(len(tree.ids), sought, p * count)
     way = 0 if highest >= -lowest else 1
     at = up if way == 0 else down
     pose = columns[:, way, at].copy()
     if plain:
         pose = _plain(tree, j, pose, gravities[at // count])
-    tilt_pose = columns[:, 2, tilt].copy()
+    tilt = tilts[0] if tilting else at
+    tilt_pose = columns[:, 2, tilt].copy() if tilting else pose
     agreement = float(
         np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at])))
     )
@@ -123,7 +125,7 @@ def worst_pose(
         posture=at // count,
         highest=highest,
         lowest=lowest,
-        moment=max(0.0, float(blocks[2, tilt])),
+        moment=max(0.0, float(blocks[2, tilt])) if tilting else 0.0,
         moment_pose=tilt_pose,
         moment_posture=tilt // count,
         side=largest_side(tree, j, gravities),
@@ -148,35 +150,39 @@ def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     loads = tree.coupling.loads[j]
     if len(loads) == 1:
         return held_torque_Nm(tree, j, q, gravity)
-    each = holding_torque_Nm(tree, q, gravity)
-    out: Array = sum((gain * each[k] for k, gain in loads), np.zeros(q.shape[1]))
-    return out
+    if any(tree.slides[k] for k, _ in loads):
+        every = holding_torque_Nm(tree, q, gravity)
+        return np.asarray(sum(gain * every[k] for k, gain in loads))
+    return np.asarray(sum(gain * held_torque_Nm(tree, k, q, gravity) for k, gain in loads))
 
 
-def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...]) -> Worst:
+def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
     """The same search where joints follow others: by trying, from fewer starts; the tilting moment counts the joint's own load."""
     free = free_of(tree, matter_to(tree, j))
     single = complete(tree.coupling, _starts(tree, free, max(4, min(starts, 12)), warm))
+    n = single.shape[1]
+    ways = np.repeat([1.0, -1.0], n)
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
     for p, g in enumerate(gravities):
 
-        def up(q: Array, g: Array = g) -> Array:
-            return drive_torque_Nm(tree, j, q, g)
-
-        def down(q: Array, g: Array = g) -> Array:
-            out: Array = -drive_torque_Nm(tree, j, q, g)
-            return out
+        def held(q: Array, g: Array = g) -> Array:
+            return np.tile(ways, q.shape[1] // (2 * n)) * drive_torque_Nm(tree, j, q, g)
 
         def tilt(q: Array, g: Array = g) -> Array:
-            return _tilting(tree, j, q, g)
+            return tilting_moment_squared(tree, j, q, g)
 
-        for name, value in (("up", up), ("down", down), ("tilt", tilt)):
-            q = single.copy()
-            values = tied_coordinate_ascent(tree, value, free, q)
+        q, tilted = np.concatenate([single, single], axis=1), single.copy()
+        both = tied_coordinate_ascent(tree, held, free, q, 1)
+        across = tied_coordinate_ascent(tree, tilt, free, tilted, 2) if tilting else np.zeros(n)
+        for name, values, poses in (
+            ("up", both[:n], q[:, :n]),
+            ("down", both[n:], q[:, n:]),
+            ("tilt", across, tilted),
+        ):
             k = int(np.argmax(values))
             if name not in found or values[k] > found[name][0]:
-                found[name] = (float(values[k]), p, q[:, k].copy())
+                found[name] = (float(values[k]), p, poses[:, k].copy())
                 if name != "tilt":
                     shares.append(
                         (float(values[k]), float(np.mean(values >= values[k] - 1e-6 * (1e-3 + abs(values[k])))))
@@ -189,21 +195,12 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
         posture=found[way][1],
         highest=highest,
         lowest=lowest,
-        moment=max(0.0, found["tilt"][0]),
+        moment=math.sqrt(max(0.0, found["tilt"][0])),
         moment_pose=found["tilt"][2],
         moment_posture=found["tilt"][1],
         side=largest_side(tree, j, gravities),
         agreement=max(shares)[1],
     )
-
-
-def _tilting(tree: Tree, j: int, q: Array, g: Array) -> Array:
-    placed = place(tree, q)
-    moment, mass = carried_moment(tree, placed)[j], carried_mass(tree)[j]
-    turning = cross(moment - mass * placed.pivot[j], g[:, None])
-    across = turning - placed.axis[j] * dot(placed.axis[j], turning)
-    out: Array = np.sqrt(dot(across, across))
-    return out
 
 
 def largest_side(tree: Tree, j: int, gravities: Array) -> float:
@@ -239,17 +236,17 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
 
     def across(q: Array, g: Array) -> Array:
         along = _along(tree, j, chain, q, g)
-        return np.asarray(np.sqrt(np.maximum(float(g @ g) - along * along, 0.0)))
+        return np.asarray(np.maximum(float(g @ g) - along * along, 0.0))
 
     most = 0.0
     for g in gravities:
         q = complete(tree.coupling, _starts(tree, free, 8 if free else 1, ()))
         if tied:
-            most = max(most, float(tied_coordinate_ascent(tree, partial(across, g=g), free, q).max()))
+            most = max(most, float(tied_coordinate_ascent(tree, partial(across, g=g), free, q, 2).max()))
         else:
             _least_along(tree, j, chain, q, g)
             most = max(most, float(across(q, g).max()))
-    return most
+    return math.sqrt(most)
 
 
 def _along(tree: Tree, j: int, chain: tuple[int, ...], q: Array, g: Array) -> Array:

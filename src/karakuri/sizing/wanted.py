@@ -125,7 +125,7 @@ def place_move(
                 out: Array = np.minimum(drive.tried(many, starts[k : k + 1], ways[k : k + 1]).least.max(axis=0), 1e9)
                 return out
 
-            tied_coordinate_ascent(tree, value, free, one, sweeps=2, zooms=1)
+            tied_coordinate_ascent(tree, value, free, one, sweeps=2)
             more[:, c] = one[:, 0]
         q = np.concatenate([q[:, worst], more], axis=1)
         found = drive.tried(q, starts, ways)

@@ -41,7 +41,7 @@ class Bounds(Request[Extremes]):
         """At known poses and a spread, or searched on from there."""
 
         def search(other: Tree, gravity: Array, poses: tuple[Array, ...]) -> Worst:
-            return worst_pose(other, self.j, gravity, QUICK_STARTS, poses, plain=False)
+            return worst_pose(other, self.j, gravity, QUICK_STARTS, poses, plain=False, tilting=False)
 
         return extremes(self.tree, self.j, self.gravities, (self.worst, *known), None if quick else search)
 
