@@ -17,3 +17,10 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 if os.environ.get("KARAKURI_NO_QT"):
     sys.meta_path.insert(0, _NoQt())
     collect_ignore = ["ui"]
+
+
+def pytest_collection_finish():
+    """As the window does once it is there: what is loaded is not searched for garbage again and again."""
+    from karakuri import heap
+
+    heap.loaded()

@@ -18,8 +18,10 @@ def main() -> int:
 
 def window(arguments: list[str]) -> int:
     """Start the window. What studies gets ready first, and is given its order before the window is even read from disk."""
+    from karakuri import heap
     from karakuri.study.launch import StudyProcess, launch
 
+    heap.loading()
     process: StudyProcess | None = None
     with contextlib.suppress(OSError):  # told once the window is there
         process = launch()

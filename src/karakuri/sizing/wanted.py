@@ -129,7 +129,7 @@ def place_move(
             more[:, c] = one[:, 0]
         q = np.concatenate([q[:, worst], more], axis=1)
         found = drive.tried(q, starts, ways)
-    return replace(_worst_of(found.flat(), drive), kind=kind, shape=shape, time=move.time, by=by)
+    return replace(_worst_of(*found.flat()), kind=kind, shape=shape, time=move.time, by=by)
 
 
 @lru_cache(maxsize=JUDGED)
@@ -183,10 +183,9 @@ def _places(tree: Tree, j: int, by: float) -> tuple[Array, Array]:
     return np.concatenate([lows, lows + by]), np.concatenate([np.ones(len(lows)), -np.ones(len(lows))])
 
 
-def _worst_of(placed: PlacedMove, drive: _Drive) -> PlacedMove:
-    """The few columns that are worst for this drive: by time, and, for drives of other strength, by weight and by inertia."""
-    pull = replace(placed.pull, inertia=placed.pull.inertia + drive.reflected)
-    least = least_time(pull, placed.start, placed.distance, drive.kind, drive.shape, drive.can)
+def _worst_of(placed: PlacedMove, least: Array) -> PlacedMove:
+    """The few columns that are worst for this drive: by its least times s (n,), and, for drives of other strength, by weight and by
+    inertia."""
     share = np.linspace(0.0, 1.0, 9)[:, None]
     weight = (
         np.where(placed.distance >= 0, 1.0, -1.0) * placed.pull.weight(placed.start + placed.distance * share)
@@ -203,21 +202,25 @@ def _worst_of(placed: PlacedMove, drive: _Drive) -> PlacedMove:
 
 @dataclass(frozen=True, eq=False)
 class _Tried:
+    """least (k, n): the worst posture's; each posture's columns with their own least times (k × n,)."""
+
     least: Array
     columns: list[PlacedMove]
+    times: list[Array]
 
-    def flat(self) -> PlacedMove:
-        """All columns in one."""
+    def flat(self) -> tuple[PlacedMove, Array]:
+        """All columns in one, and their least times, s."""
         pulls = [c.pull for c in self.columns]
         a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
         tables = [p.table for p in pulls if p.table is not None]
         table = np.concatenate(tables, axis=1) if tables else None
         joined = Pull(a, b, c, inertia, pulls[0].friction, table, pulls[0].low, pulls[0].step)
         first = self.columns[0]
-        return replace(
+        placed = replace(
             first, pull=joined, start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
             poses=np.concatenate([c.poses for c in self.columns], axis=1), postures=np.concatenate([c.postures for c in self.columns]),
         )  # fmt: skip
+        return placed, np.concatenate(self.times)
 
 
 @dataclass(frozen=True, eq=False)
@@ -239,7 +242,7 @@ class _Drive:
         n, k = q.shape[1], len(starts)
         ends = self._ends()
         inertia = inertia_of(self.tree, self.j, q, ends)
-        columns, worst = [], np.full((k, n), -np.inf)
+        columns, times, worst = [], [], np.full((k, n), -np.inf)
         for p, g in enumerate(self.gravities):
             pull = pull_of(self.tree, self.j, q, g, inertia, self.friction, ends)
             wide = pull.repeated(k)
@@ -247,10 +250,11 @@ class _Drive:
             with_servo = replace(wide, inertia=wide.inertia + self.reflected)
             least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
             worst = np.maximum(worst, least.reshape(k, n))
+            times.append(least)
             columns.append(
                 PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
             )  # fmt: skip
-        return _Tried(worst, columns)
+        return _Tried(worst, columns, times)
 
     def _ends(self) -> tuple[float, float]:
         """What the joint passes: its range, or more where the move is wider."""

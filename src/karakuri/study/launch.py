@@ -36,6 +36,6 @@ def launch() -> StudyProcess:
     """Begin it. Raises OSError where the system gives no process."""
     ours, theirs = socket.socketpair()
     with theirs:
-        command = [sys.executable, "-m", "karakuri.study.process", str(theirs.fileno())]
+        command = [sys.executable, "-m", "karakuri.study.begin", str(theirs.fileno())]
         process = subprocess.Popen(command, pass_fds=(theirs.fileno(),), stdin=subprocess.DEVNULL)
     return StudyProcess(process, ours, Connection(os.dup(ours.fileno())))

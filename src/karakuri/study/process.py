@@ -1,8 +1,6 @@
 """Studies in a process of their own, for a window that must not wait for them: orders in, answers out, the latest order wins.
 
-    python -m karakuri.study.process FD
-
-FD is a socket inherited from the window. It ends when the other side does.
+It is begun by begin.py, on a socket inherited from the window, and ends when the other side does.
 """
 
 from __future__ import annotations
@@ -10,12 +8,12 @@ from __future__ import annotations
 import contextlib
 import os
 import signal
-import sys
 import threading
 import traceback
 from dataclasses import replace
 from multiprocessing.connection import Connection
 
+from karakuri import heap
 from karakuri.catalogue import servo_classes
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -38,7 +36,7 @@ class Desk:
         self._wake = threading.Condition()
         self._order: Order | None = None
         self._offers: list[Offer] = []
-        self._told: dict[Finding, Finding] = {}
+        self._told: dict[str, Finding] = {}
         self._ended = False
         self._generation = 0
         self.latest = -1
@@ -74,34 +72,45 @@ class Desk:
             self._wake.notify()
 
     def tell(self, answer: Answer) -> None:
-        """Send an answer: findings and joints that are as they were are not sent again."""
+        """Send an answer: findings, joints and what was found of the whole are not sent again where they are as they were."""
         answer = portable(answer)
         shared: tuple[object, ...] = ()
         if isinstance(answer, Studied):
-            findings = tuple(self._told.setdefault(finding, finding) for finding in answer.study.findings)
-            self._told = {finding: finding for finding in findings}
+            findings = tuple(map(self._as_told, answer.study.findings))
+            self._told = {finding.id: finding for finding in findings}
             answer = replace(answer, study=replace(answer.study, findings=findings))
-            shared = (*findings, *answer.study.results.joints)
+            results = answer.study.results
+            shared = (*findings, *results.joints, *(each for each in results.found.values() if each is not None))
         with self._wake:
             packed = self._generation.to_bytes(4, "little") + self._courier.pack(answer, shared)
         with contextlib.suppress(OSError):
             self._wire.send_bytes(packed)
 
+    def _as_told(self, finding: Finding) -> Finding:
+        """The same finding as it was told last, where it is the same."""
+        told = self._told.get(finding.id)
+        return told if told is not None and told == finding else finding
+
     def work(self) -> None:
         """Answer until the wire is closed."""
-        answers = Answers(self.tell, lambda: self.latest)
+        answers, worked = Answers(self.tell, lambda: self.latest), False
         while True:
             with self._wake:
-                while self._order is None and not self._offers and not self._ended:
-                    self._wake.wait()
+                news = self._wake.wait_for(self._anything, heap.IDLE_S if worked else None)
                 if self._ended:
                     return
                 order, self._order = self._order, None
-                offer = self._offers.pop(0) if order is None else None
+                offer = self._offers.pop(0) if order is None and self._offers else None
             if order is not None:
                 answers.order(order)
             if offer is not None:
                 answers.offer(offer)
+            if not news:
+                heap.tidy()
+            worked = news
+
+    def _anything(self) -> bool:
+        return self._order is not None or bool(self._offers) or self._ended
 
 
 def warm_up() -> None:
@@ -125,9 +134,6 @@ def main(arguments: list[str]) -> int:
     desk = Desk(Connection(int(arguments[0])))
     threading.Thread(target=desk.read, name="orders", daemon=True).start()
     warm_up()
+    heap.loaded()
     desk.work()
     return 0
-
-
-if __name__ == "__main__":
-    sys.exit(main(sys.argv[1:]))

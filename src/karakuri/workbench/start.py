@@ -12,8 +12,10 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QToolTip
 
+from karakuri import heap
 from karakuri.session.session import Session
 from karakuri.study.line import Line
+from karakuri.workbench.idle import Idle
 from karakuri.workbench.net import Net
 from karakuri.workbench.theme import DAY, FAMILY
 from karakuri.workbench.window import Window
@@ -67,10 +69,12 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     app = application(arguments)
     window = Window(session, line=line)
     Net(window).spread()
+    Idle(window.desk)
     if "--quit-when-judged" in arguments:
         window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
     window.desk.first_answer()
     window.show()
+    heap.loaded()
     QTimer.singleShot(
         0, lambda: window.desk.session.shown()
     )  # once it has been painted: a figure that ends the window is not opened again
