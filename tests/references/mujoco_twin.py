@@ -136,25 +136,32 @@ def outcome(figure: Figure, joint: str, pose: dict[str, float], posture: Posture
     """
     twin = Twin(figure, only=joint, pose=pose)
     model, data = twin.model, twin.data
-    g, h = gravity_of(posture, figure.assumptions.gravity_mps2), model.opt.timestep
+    h = model.opt.timestep = 0.001
+    g, pull, place, push = (
+        gravity_of(posture, figure.assumptions.gravity_mps2),
+        model.opt.gravity,
+        data.qpos,
+        data.qfrc_applied,
+    )
     mujoco.mj_forward(model, data)
     full = np.zeros((1, 1))
     mujoco.mj_fullM(model, data, full)
     inertia = float(full[0, 0])
     kp, kd, ki = inertia * 100.0**2, inertia * 140.0, inertia * 100.0**2 * 10
-    total, last = 0.0, 0.0
+    total, last, far = 0.0, 0.0, math.radians(20)
     for step in range(round(3.0 / h)):
-        model.opt.gravity[:] = g * min(1.0, step * h / 2.0)
-        angle = float(data.qpos[0])
+        if step * h <= 2.0:
+            pull[:] = g * (step * h / 2.0)
+        angle = float(place[0])
         wanted = -kp * angle - kd * (angle - last) / h - total
-        torque = min(cap, max(-cap, wanted))
+        torque = cap if wanted > cap else -cap if wanted < -cap else wanted
         if torque == wanted:
             total += ki * angle * h
         last = angle
-        data.qfrc_applied[0] = torque
+        push[0] = torque
         mujoco.mj_step(model, data)
-        if abs(data.qpos[0]) > math.radians(20):
+        if abs(angle) > far:
             return "fell"
-    away = abs(float(data.qpos[0]))
-    spent = abs(abs(float(data.qfrc_applied[0])) - cap) < 1e-9
+    away = abs(float(place[0]))
+    spent = abs(abs(float(push[0])) - cap) < 1e-9
     return "fell" if away > math.radians(2) else "sagged" if spent and away > math.radians(0.1) else "held"

@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import QApplication, QToolTip
 from karakuri import heap
 from karakuri.session.session import Session
 from karakuri.study.line import Line
-from karakuri.workbench.idle import Idle
 from karakuri.workbench.net import Net
+from karakuri.workbench.quiet import Quiet
 from karakuri.workbench.theme import DAY, FAMILY
 from karakuri.workbench.window import Window
 
@@ -69,7 +69,7 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     app = application(arguments)
     window = Window(session, line=line)
     Net(window).spread()
-    Idle(window.desk)
+    Quiet(window.desk)
     if "--quit-when-judged" in arguments:
         window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
     window.desk.first_answer()

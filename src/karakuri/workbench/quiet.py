@@ -9,7 +9,7 @@ from karakuri import heap
 from karakuri.workbench.desk import Desk
 
 
-class Idle(QObject):
+class Quiet(QObject):
     """Tidies up once for a while nothing changed, was judged or was taken in hand, no button is held down and nothing moves."""
 
     def __init__(self, desk: Desk) -> None:
