@@ -26,7 +26,8 @@ from karakuri.power.supply import StallSum
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
-from karakuri.sizing.wanted import PlacedMove, WantedMove
+from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.wanted import WantedMove
 from karakuri.units import Quantity
 
 T = TypeVar("T")

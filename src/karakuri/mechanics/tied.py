@@ -43,76 +43,107 @@ def levels(tree: Tree, f: int) -> Array:
     return out
 
 
-def tied_coordinate_ascent(
-    tree: Tree, value: Callable[[Array], Array], free: list[int], q: Array, waves: int = 0, sweeps: int = SWEEPS
-) -> Array:  # fmt: skip
-    """Make value(q), (n,), as large as steps along the free coordinates can from each column of q (m, n), changed in place.
+def _followed(tree: Tree, f: int) -> bool:
+    """Whether another joint follows free joint f."""
+    return any(leader == f and k != f for k, leader in enumerate(tree.coupling.leader))
 
-    `waves` is the degree of value as a trigonometric polynomial of a turning coordinate that nothing follows: 1 a torque, 2 a torque's
-    square, 0 where it is none; and then, along a slide that nothing follows, it is largest at an end.
-    """
+
+Value = Callable[[Array], Array]
+Closed = Callable[[Array, int], Array | None]
+"""Of poses q (m, n) and a free coordinate: places (l, n), rad or m, one of which is best for each column, or None: it must be searched."""
+
+
+def _nowhere(q: Array, f: int) -> None:
+    return None
+
+
+def tied_coordinate_ascent(
+    tree: Tree, value: Value, free: list[int], q: Array, closed: Closed = _nowhere, sweeps: int = SWEEPS
+) -> Array:
+    """Make value(q), (n,), as large as steps along the free coordinates can from each column of q (m, n), rad or m, changed in place."""
     best = value(complete(tree.coupling, q))
-    alone = [f for f in free if waves and all(j != f or k == f for k, j in enumerate(tree.coupling.leader))]
     for sweep in range(sweeps):
         before = best.copy()
         for f in free:
-            if f in alone:
-                best = _stepped(tree, value, q, f, waves, best)
+            known = closed(q, f)
+            if known is not None:
+                best = _tried(tree, value, q, f, known, best)
                 continue
             places = levels(tree, f)
             width = (places[1] - places[0]) if len(places) > 1 else 0.0
             best = _tried(tree, value, q, f, np.repeat(places[:, None], q.shape[1], axis=1), best)
             for _ in range(1 + (sweep + 1) // 2):
-                spots = q[f] + np.linspace(-width, width, ZOOM)[:, None]
-                best = _tried(tree, value, q, f, np.clip(spots, tree.low[f], tree.high[f]), best)
+                best = _tried(tree, value, q, f, _closer(q[f], width, tree.low[f], tree.high[f]), best)
                 width /= (ZOOM - 1) / 2
         if np.all(best - before <= 1e-9 * (1e-6 + np.abs(best))):
             break
     return best
 
 
+def _closer(around: Array, width: float, low: float, high: float) -> Array:
+    """Places (l, n) within `width` either way of those (n,), in low … high, rad or m."""
+    return np.clip(around + np.linspace(-width, width, ZOOM)[:, None], low, high)
+
+
 @lru_cache(maxsize=8)
-def _fit(waves: int) -> tuple[Array, Array]:
+def _fit(degree: int) -> tuple[Array, Array]:
     """Angles (k,) rad at which a trigonometric polynomial is looked at, and what (k, k) makes its coefficients of the values there:
     constant, then cosine and sine of each degree."""
-    count = 2 * waves + 1
+    count = 2 * degree + 1
     at = np.array([2 * math.pi * k / count for k in range(count)])
-    return at, np.asarray(np.linalg.inv(_waves(at, waves)), dtype=float)
+    return at, np.asarray(np.linalg.inv(_waves(at, degree)), dtype=float)
 
 
-def _waves(angle: Array, waves: int) -> Array:
+def _waves(angle: Array, degree: int) -> Array:
     """1, cos, sin, cos 2, sin 2 … of angles (…,) rad, as the last axis."""
     each = [np.ones_like(angle)]
-    for k in range(1, waves + 1):
+    for k in range(1, degree + 1):
         each += [np.cos(k * angle), np.sin(k * angle)]
     out: Array = np.stack(each, axis=-1)
     return out
 
 
-def _stepped(tree: Tree, value: Callable[[Array], Array], q: Array, f: int, waves: int, best: Array) -> Array:
-    """The best place of coordinate f, which nothing follows, column by column, where it is better than what was."""
-    low, high, n = float(tree.low[f]), float(tree.high[f]), q.shape[1]
-    if tree.slides[f]:
-        return _tried(tree, value, q, f, np.repeat([[low], [high]], n, axis=1), best)
-    at, solve = _fit(waves)
-    many = np.concatenate([q] * len(at), axis=1)
-    many[f] = np.repeat(at, n)
-    coefficients = solve @ value(many).reshape(len(at), n)
-    if waves == 1:
-        place = best_angle(coefficients[1], coefficients[2], low, high, q[f])
-    else:
-        places = np.repeat(np.linspace(low, high, WAVES_ACROSS)[:, None], n, axis=1)
-        width = (high - low) / (WAVES_ACROSS - 1)
-        for closer in range(1 + CLOSER):
-            found = np.einsum("lnk,kn->ln", _waves(places, waves), coefficients)
-            place = places[found.argmax(axis=0), np.arange(n)]
-            if closer < CLOSER:
-                places = np.clip(place + np.linspace(-width, width, ZOOM)[:, None], low, high)
-                width /= (ZOOM - 1) / 2
-    return _tried(tree, value, q, f, place[None, :], best)
+def _at_angles(q: Array, f: int, angles: Array) -> Array:
+    """Poses q (m, n) with coordinate f at each of angles (k,) rad: (m, k × n), all poses at the first of them first."""
+    many = np.concatenate([q] * len(angles), axis=1)
+    many[f] = np.repeat(angles, q.shape[1])
+    return many
 
 
-def _tried(tree: Tree, value: Callable[[Array], Array], q: Array, f: int, places: Array, best: Array) -> Array:
+def _largest_place(value: Value, low: float, high: float, n: int) -> Array:
+    """The place (n,), rad, in low … high at which value, of places (l, n) rad, is largest in each column: by trying ever closer."""
+    places = np.repeat(np.linspace(low, high, WAVES_ACROSS)[:, None], n, axis=1)
+    width = (high - low) / (WAVES_ACROSS - 1)
+    for _ in range(CLOSER):
+        best = places[value(places).argmax(axis=0), np.arange(n)]
+        places = _closer(best, width, low, high)
+        width /= (ZOOM - 1) / 2
+    out: Array = places[value(places).argmax(axis=0), np.arange(n)]
+    return out
+
+
+def of_degree(tree: Tree, value: Value, degree: int) -> Closed:
+    """For a value that is a trigonometric polynomial of every turning coordinate that nothing follows, of `degree` 1, as a torque, N·m, is,
+    or 2, as its square is; along a slide that nothing follows it is largest at an end."""
+    at, solve = _fit(degree)
+
+    def closed(q: Array, f: int) -> Array | None:
+        low, high, n = float(tree.low[f]), float(tree.high[f]), q.shape[1]
+        if _followed(tree, f):
+            return None
+        if tree.slides[f]:
+            return np.repeat([[low], [high]], n, axis=1)
+        known = solve @ value(_at_angles(q, f, at)).reshape(len(at), n)
+        if degree == 1:
+            return best_angle(known[1], known[2], low, high, q[f])[None, :]
+        return _largest_place(lambda places: np.einsum("lnk,kn->ln", _waves(places, degree), known), low, high, n)[
+            None, :
+        ]
+
+    return closed
+
+
+def _tried(tree: Tree, value: Value, q: Array, f: int, places: Array, best: Array) -> Array:
     """Column by column the best of the places (l, n) for coordinate f, where it is better than what was."""
     n, count = q.shape[1], len(places)
     many = np.tile(q, (1, count))

@@ -15,7 +15,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
-from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
+from karakuri.mechanics.tied import free_of, is_tied, of_degree, tied_coordinate_ascent
 from karakuri.mechanics.turn import flattest_angle, turns
 
 STARTS, QUICK_STARTS = 32, 4
@@ -173,8 +173,8 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
             return tilting_moment_squared(tree, j, q, g)
 
         q, tilted = np.concatenate([single, single], axis=1), single.copy()
-        both = tied_coordinate_ascent(tree, held, free, q, 1)
-        across = tied_coordinate_ascent(tree, tilt, free, tilted, 2) if tilting else np.zeros(n)
+        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1))
+        across = tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2)) if tilting else np.zeros(n)
         for name, values, poses in (
             ("up", both[:n], q[:, :n]),
             ("down", both[n:], q[:, n:]),
@@ -242,7 +242,8 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
     for g in gravities:
         q = complete(tree.coupling, _starts(tree, free, 8 if free else 1, ()))
         if tied:
-            most = max(most, float(tied_coordinate_ascent(tree, partial(across, g=g), free, q, 2).max()))
+            value = partial(across, g=g)
+            most = max(most, float(tied_coordinate_ascent(tree, value, free, q, of_degree(tree, value, 2)).max()))
         else:
             _least_along(tree, j, chain, q, g)
             most = max(most, float(across(q, g).max()))

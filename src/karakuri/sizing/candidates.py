@@ -13,7 +13,8 @@ from karakuri.model.drive import Actuator
 from karakuri.model.finding import Verdict, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.sizing.hold import Hold
-from karakuri.sizing.wanted import PlacedMove, WantedMove, judge
+from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.wanted import WantedMove, judge
 
 
 @dataclass(frozen=True)

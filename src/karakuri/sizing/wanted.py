@@ -10,22 +10,21 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
-from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.tied import free_of, tied_coordinate_ascent
+from karakuri.mechanics.tied import free_of
 from karakuri.mechanics.worst import low_discrepancy, rest_pose
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.least_time import Pull, least_time
-from karakuri.sizing.pulls import inertia_of, pull_of
+from karakuri.sizing.least_time import least_time
+from karakuri.sizing.tries import PlacedMove, Tries
 
-PLACES, CLIMBED, KEPT = 5, 1, 3
+PLACES, KEPT = 5, 3
 JUDGED = 512
 
 
@@ -39,24 +38,6 @@ class AskedMove:
     kind: ProfileKind
     shape: float
     friction: float
-
-
-@dataclass(frozen=True, eq=False)
-class PlacedMove:
-    """Where a move was tried, a column each (n,): what it pulls against, start and distance rad, poses (m, n), postures (n,).
-
-    by rad in time s on a profile of `kind`, 'sudden' as fast as it goes.
-    """
-
-    pull: Pull
-    start: Array
-    distance: Array
-    poses: Array
-    postures: NDArray[np.int64]
-    by: float
-    time: float
-    kind: ProfileKind
-    shape: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,23 +93,13 @@ def place_move(
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, free, poses, settle)
     starts, ways = _places(tree, j, by)
-    drive = _Drive(tree, j, gravities, can, reflected, move.friction, by, *(_TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
+    drive = Tries(tree, j, gravities, can, reflected, move.friction, by, *(_TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
     found = drive.tried(q, starts, ways)
     if settle and free:
-        worst = np.argsort(-found.least.max(axis=0))[:CLIMBED]
-        more = q[:, worst].copy()
-        at = found.least[:, worst].argmax(axis=0)
-        for c in range(more.shape[1]):
-            one = more[:, c : c + 1]
-
-            def value(many: Array, k: int = int(at[c])) -> Array:
-                out: Array = np.minimum(drive.tried(many, starts[k : k + 1], ways[k : k + 1]).least.max(axis=0), 1e9)
-                return out
-
-            tied_coordinate_ascent(tree, value, free, one, sweeps=2)
-            more[:, c] = one[:, 0]
-        q = np.concatenate([q[:, worst], more], axis=1)
-        found = drive.tried(q, starts, ways)
+        worst = int(np.argmax(found.least.max(axis=0)))
+        k = int(found.least[:, worst].argmax())
+        climbed = drive.climbed(q[:, worst], free, float(starts[k]), float(ways[k]))
+        found = drive.tried(np.stack([q[:, worst], climbed], axis=1), starts, ways)
     return replace(_worst_of(*found.flat()), kind=kind, shape=shape, time=move.time, by=by)
 
 
@@ -198,66 +169,3 @@ def _worst_of(placed: PlacedMove, least: Array) -> PlacedMove:
     return replace(
         placed, pull=placed.pull.columns(k), start=placed.start[k], distance=placed.distance[k], poses=placed.poses[:, k], postures=placed.postures[k],
     )  # fmt: skip
-
-
-@dataclass(frozen=True, eq=False)
-class _Tried:
-    """least (k, n): the worst posture's; each posture's columns with their own least times (k × n,)."""
-
-    least: Array
-    columns: list[PlacedMove]
-    times: list[Array]
-
-    def flat(self) -> tuple[PlacedMove, Array]:
-        """All columns in one, and their least times, s."""
-        pulls = [c.pull for c in self.columns]
-        a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
-        tables = [p.table for p in pulls if p.table is not None]
-        table = np.concatenate(tables, axis=1) if tables else None
-        joined = Pull(a, b, c, inertia, pulls[0].friction, table, pulls[0].low, pulls[0].step)
-        first = self.columns[0]
-        placed = replace(
-            first, pull=joined, start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
-            poses=np.concatenate([c.poses for c in self.columns], axis=1), postures=np.concatenate([c.postures for c in self.columns]),
-        )  # fmt: skip
-        return placed, np.concatenate(self.times)
-
-
-@dataclass(frozen=True, eq=False)
-class _Drive:
-    """Tries a move in many poses."""
-
-    tree: Tree
-    j: int
-    gravities: Array
-    can: Capability
-    reflected: float
-    friction: float
-    by: float
-    kind: ProfileKind
-    shape: float
-
-    def tried(self, q: Array, starts: Array, ways: Array) -> _Tried:
-        """Least times (places, n), the worst posture's, of poses q (m, n) with each of the starts and ways."""
-        n, k = q.shape[1], len(starts)
-        ends = self._ends()
-        inertia = inertia_of(self.tree, self.j, q, ends)
-        columns, times, worst = [], [], np.full((k, n), -np.inf)
-        for p, g in enumerate(self.gravities):
-            pull = pull_of(self.tree, self.j, q, g, inertia, self.friction, ends)
-            wide = pull.repeated(k)
-            start, way = np.repeat(starts, n), np.repeat(ways, n)
-            with_servo = replace(wide, inertia=wide.inertia + self.reflected)
-            least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
-            worst = np.maximum(worst, least.reshape(k, n))
-            times.append(least)
-            columns.append(
-                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
-            )  # fmt: skip
-        return _Tried(worst, columns, times)
-
-    def _ends(self) -> tuple[float, float]:
-        """What the joint passes: its range, or more where the move is wider."""
-        low, high = float(self.tree.low[self.j]), float(self.tree.high[self.j])
-        out = max(0.0, (self.by - (high - low)) / 2)
-        return low - out, high + out

@@ -19,7 +19,8 @@ from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
-from karakuri.sizing.wanted import PlacedMove, asked_move, judge
+from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.wanted import asked_move, judge
 from karakuri.study.requests.joint import Bounds, MovePlaces, WorstPose
 from karakuri.study.reuse import Reuse
 

@@ -9,7 +9,8 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, worst_pose
 from karakuri.sizing.hold import Extremes, extremes
-from karakuri.sizing.wanted import AskedMove, PlacedMove, place_move
+from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.wanted import AskedMove, place_move
 from karakuri.study.requests.contract import Request
 
 

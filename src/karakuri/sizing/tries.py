@@ -1,0 +1,112 @@
+"""A move tried in many poses of the other joints, and from one of them on to where it takes longest."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.tied import tied_coordinate_ascent
+from karakuri.model.profiles import ProfileKind
+from karakuri.sizing.least_time import Pull, least_time
+from karakuri.sizing.pulls import inertia_of, pull_of
+
+SWEEPS, ENDLESS = 2, 1e9
+
+
+@dataclass(frozen=True, eq=False)
+class PlacedMove:
+    """Where a move was tried, a column each (n,): what it pulls against, start and distance rad, poses (m, n), postures (n,).
+
+    by rad in time s on a profile of `kind`, 'sudden' as fast as it goes.
+    """
+
+    pull: Pull
+    start: Array
+    distance: Array
+    poses: Array
+    postures: NDArray[np.int64]
+    by: float
+    time: float
+    kind: ProfileKind
+    shape: float
+
+
+@dataclass(frozen=True, eq=False)
+class Tried:
+    """least (k, n): the worst posture's; each posture's columns with their own least times (k × n,)."""
+
+    least: Array
+    columns: list[PlacedMove]
+    times: list[Array]
+
+    def flat(self) -> tuple[PlacedMove, Array]:
+        """All columns in one, and their least times, s."""
+        pulls = [c.pull for c in self.columns]
+        a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
+        tables = [p.table for p in pulls if p.table is not None]
+        table = np.concatenate(tables, axis=1) if tables else None
+        joined = Pull(a, b, c, inertia, pulls[0].friction, table, pulls[0].low, pulls[0].step)
+        first = self.columns[0]
+        placed = replace(
+            first, pull=joined, start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
+            poses=np.concatenate([c.poses for c in self.columns], axis=1), postures=np.concatenate([c.postures for c in self.columns]),
+        )  # fmt: skip
+        return placed, np.concatenate(self.times)
+
+
+@dataclass(frozen=True, eq=False)
+class Tries:
+    """Tries a move in many poses."""
+
+    tree: Tree
+    j: int
+    gravities: Array
+    can: Capability
+    reflected: float
+    friction: float
+    by: float
+    kind: ProfileKind
+    shape: float
+
+    def tried(self, q: Array, starts: Array, ways: Array) -> Tried:
+        """Least times (places, n), the worst posture's, of poses q (m, n) with each of the starts and ways."""
+        n, k = q.shape[1], len(starts)
+        ends = self._ends()
+        inertia = inertia_of(self.tree, self.j, q, ends)
+        columns, times, worst = [], [], np.full((k, n), -np.inf)
+        for p, g in enumerate(self.gravities):
+            pull = pull_of(self.tree, self.j, q, g, inertia, self.friction, ends)
+            wide = pull.repeated(k)
+            start, way = np.repeat(starts, n), np.repeat(ways, n)
+            with_servo = replace(wide, inertia=wide.inertia + self.reflected)
+            least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
+            worst = np.maximum(worst, least.reshape(k, n))
+            times.append(least)
+            columns.append(
+                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
+            )  # fmt: skip
+        return Tried(worst, columns, times)
+
+    def climbed(self, pose: Array, free: list[int], start: float, way: float) -> Array:
+        """From a pose (m,) to one in which the move from `start` rad takes longest, by steps along the free coordinates, rad or m."""
+        starts, ways = np.array([start]), np.array([way])
+
+        def value(many: Array) -> Array:
+            out: Array = np.minimum(self.tried(many, starts, ways).least.max(axis=0), ENDLESS)
+            return out
+
+        q = pose[:, None].copy()
+        tied_coordinate_ascent(self.tree, value, free, q, sweeps=SWEEPS)
+        out: Array = q[:, 0]
+        return out
+
+    def _ends(self) -> tuple[float, float]:
+        """What the joint passes: its range, or more where the move is wider."""
+        low, high = float(self.tree.low[self.j]), float(self.tree.high[self.j])
+        out = max(0.0, (self.by - (high - low)) / 2)
+        return low - out, high + out
