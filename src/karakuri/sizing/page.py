@@ -90,7 +90,8 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     for page, reach, here in zip(pages, under, each, strict=True):
         part = sampled.cut(start, start + len(here))
         start += len(here)
-        out.append(tuple(_page_load(page, i, reach, part) for i in range(len(joints))))
+        binned = _binned(part, page.begin)
+        out.append(tuple(_page_load(page, i, reach, part, binned) for i in range(len(joints))))
     return out
 
 
@@ -183,18 +184,37 @@ def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
     return times[(times >= begin) & (times <= end)]
 
 
-def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sampled) -> PageLoad:
-    joint, times = page.joints[i], part.times
-    held, total, speed, worst = part.held[:, i], part.total[:, i], part.speed[i], part.worst[i]
-    bins = np.minimum(((times - page.begin) / BIN_S).astype(int), BINS - 1)
+@dataclass(frozen=True, eq=False)
+class _Binned:
+    """Of J joints in each tenth of a second: squared (p, J, bins), effort (J, bins); and the sample (J,) at which each holds, gives and
+    moves most."""
+
+    squared: Array
+    effort: Array
+    hold: NDArray[np.int64]
+    peak: NDArray[np.int64]
+    top: NDArray[np.int64]
+
+
+def _binned(part: _Sampled, begin: float) -> _Binned:
+    """All joints at once: N²·m²·s and N·m."""
+    bins = np.minimum(((part.times - begin) / BIN_S).astype(int), BINS - 1)
     starts = np.searchsorted(bins, np.arange(BINS))
     some = np.append(np.diff(starts), len(bins) - starts[-1]) > 0
-    square = total**2
+    square = part.total**2
     steps = np.zeros_like(square)
-    steps[:, :-1] = 0.5 * (square[:, :-1] + square[:, 1:]) * np.diff(times)
-    squared, effort = np.zeros((len(held), BINS)), np.zeros(BINS)
-    squared[:, some] = np.add.reduceat(steps, starts[some], axis=1)
-    effort[some] = np.maximum.reduceat(worst, starts[some])
+    steps[..., :-1] = 0.5 * (square[..., :-1] + square[..., 1:]) * np.diff(part.times)
+    squared, effort = np.zeros((*square.shape[:2], BINS)), np.zeros((len(part.worst), BINS))
+    squared[..., some] = np.add.reduceat(steps, starts[some], axis=2)
+    effort[:, some] = np.maximum.reduceat(part.worst, starts[some], axis=1)
+    hold = part.held.max(axis=0).argmax(axis=1)
+    return _Binned(squared, effort, hold, part.worst.argmax(axis=1), part.speed.argmax(axis=1))
+
+
+def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sampled, binned: _Binned) -> PageLoad:
+    joint, times = page.joints[i], part.times
+    held, total, speed, worst = part.held[:, i], part.total[:, i], part.speed[i], part.worst[i]
+    squared, effort = binned.squared[:, i], binned.effort[i]
     track = page.motion.tracks[joint.channel] if joint.channel >= 0 else NOTHING
     which = under[joint.channel] if joint.channel >= 0 else np.zeros(0, dtype=np.int64)
     sudden = leaps(
@@ -202,11 +222,10 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
     )
     if joint.can is not None and len(which):
         _heat_of_leaps(joint.can, track.departs[which], sudden, page.begin, squared, effort)
-    hardest = held.max(axis=0)
-    hold, peak, top = int(hardest.argmax()), int(worst.argmax()), int(speed.argmax())
+    hold, peak, top = int(binned.hold[i]), int(binned.peak[i]), int(binned.top[i])
     return PageLoad(
         _moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
-        (float(hardest[hold]), float(times[hold]), int(held[:, hold].argmax())),
+        (float(held[:, hold].max()), float(times[hold]), int(held[:, hold].argmax())),
         (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
         (float(speed[top]), float(times[top])), effort,
     )  # fmt: skip

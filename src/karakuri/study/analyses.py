@@ -23,7 +23,7 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
-from karakuri.study.requests.page import PageOfScore
+from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.standing import Standing
 from karakuri.study.reuse import Reuse
 
@@ -78,9 +78,7 @@ def loads(given: Given) -> ScoreLoads | None:
     joints = tuple(_scored(figure, tree, motion.source[r.index], r) for r in given.joints)
     limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
     bare = carried_only(tree)
-    requests = [
-        PageOfScore(Page(bare, motion, joints, given.gravities, begin, end)) for begin, end in spans(motion.length)
-    ]
+    requests = pages_of(Page(bare, motion, joints, given.gravities, 0.0, motion.length), spans(motion.length))
     found = []
     for first in range(0, len(requests), AT_ONCE):
         at, length = requests[first].page.begin, motion.length

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from karakuri.bodies.inertia import Array
@@ -12,6 +12,24 @@ from karakuri.sizing.page import Page, PageLoad, page_loads
 from karakuri.study.requests.contract import Request
 
 
+class Common:
+    """What all pages of one score have in common, gone through once for all of them."""
+
+    def __init__(self, of: Page) -> None:
+        self._of = of
+
+    @cached_property
+    def key(self) -> bytes:
+        """Everything of a page but when it begins and ends and what moves."""
+        return digest(replace(self._of, motion=self._of.motion.trackless, begin=0.0, end=0.0))
+
+
+def pages_of(whole: Page, spans: list[tuple[float, float]]) -> list[PageOfScore]:
+    """Requests for the pages of one score: `whole` cut into spans of begin and end, s."""
+    common = Common(whole)
+    return [PageOfScore(replace(whole, begin=begin, end=end), common) for begin, end in spans]
+
+
 @dataclass(frozen=True, eq=False)
 class PageOfScore(Request[tuple[PageLoad, ...]]):
     """A page of a score's whole motion. What runs is given the excerpt only, and the key is made of that: the digest of each track's excerpt is
@@ -19,6 +37,7 @@ class PageOfScore(Request[tuple[PageLoad, ...]]):
 
     kind = "page"
     of: Page
+    common: Common | None = field(default=None, compare=False)
 
     @cached_property
     def since(self) -> float:
@@ -31,8 +50,8 @@ class PageOfScore(Request[tuple[PageLoad, ...]]):
     def key(self) -> bytes:
         """All of the page, its tracks by the digests of their excerpts."""
         of = self.of
-        moves = of.motion.excerpt_key(self.since, of.end)
-        return digest((replace(of, motion=of.motion.trackless), moves))
+        common = self.common or Common(of)
+        return digest((common.key, of.begin, of.end, of.motion.excerpt_key(self.since, of.end)))
 
     @property
     def page(self) -> Page:
