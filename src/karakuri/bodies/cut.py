@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -40,6 +41,7 @@ class Cut:
         return out
 
 
+@lru_cache(maxsize=256)
 def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
     """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, the same of what follows it."""
     joints = {i for k, _ in tree.coupling.loads[j] for i in (*tree.chains[k], *tree.below[k])}

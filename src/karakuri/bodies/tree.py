@@ -80,10 +80,10 @@ class Tree:
     def below(self) -> tuple[tuple[int, ...], ...]:
         """For each joint, all that ride on it, directly or not."""
         out: list[list[int]] = [[] for _ in self.parent]
-        for k, chain in enumerate(self.chains):
-            for j in chain[:-1]:
-                out[j].append(k)
-        return tuple(map(tuple, out))
+        for k in reversed(range(len(out))):  # parents come first
+            if self.parent[k] >= 0:
+                out[self.parent[k]] += [k, *out[k]]
+        return tuple(tuple(sorted(each)) for each in out)
 
     @cached_property
     def children(self) -> tuple[tuple[int, ...], ...]:

@@ -15,7 +15,6 @@ from karakuri.mechanics.kinematics import (
     cross,
     dot,
     place,
-    place_points,
 )
 from karakuri.mechanics.turn import turns
 
@@ -102,16 +101,14 @@ def part_arms_each(tree: Tree, q: Array, gravities: Array, j: int) -> Array:
     placed = place(tree, q)
     out = np.zeros((len(gravities), len(tree.body_mass), q.shape[1]))
     for k, gain in tree.coupling.loads[j]:
-        pulls = [cross(placed.axis[k], g[:, None]) for g in gravities]
-        for link in (k, *tree.below[k]):
-            rows = np.flatnonzero(tree.body_link == link)
-            if not len(rows):
-                continue
-            if tree.slides[k]:
-                for p, g in enumerate(gravities):
-                    out[p, rows] -= gain * dot(placed.axis[k], g[:, None])
-                continue
-            at = place_points(tree, placed, link, tree.body_at[rows]) - placed.pivot[k]
-            for p, pull in enumerate(pulls):
-                out[p, rows] += gain * np.einsum("kin,in->kn", at, pull)
+        rows = np.flatnonzero(tree.rides[k])
+        link = tree.body_link[rows]
+        if tree.slides[k]:
+            for p, g in enumerate(gravities):
+                out[p, rows] -= gain * dot(placed.axis[k], g[:, None])
+            continue
+        way = np.einsum("bijn,bj->bin", placed.rotation[link], tree.body_at[rows] - tree.pivot[link])
+        way += placed.pivot[link] - placed.pivot[k]
+        for p, g in enumerate(gravities):
+            out[p, rows] += gain * np.einsum("bin,in->bn", way, cross(placed.axis[k], g[:, None]))
     return out

@@ -15,7 +15,7 @@ from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
 from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
-from karakuri.mechanics.worst import low_discrepancy, rest_pose
+from karakuri.mechanics.worst import corners_first, rest_pose
 from karakuri.model.figure import Base
 
 
@@ -77,7 +77,7 @@ def worst_tipping(
     point[2] = on.floor_mm / 1e3
     z = np.array([0.0, 0.0, 1.0])[:, None]
     top, bottom = normal * u_z - z * u_n, normal * u_n + z * u_z
-    u = np.stack([low_discrepancy(n, i) for i in range(m)]) if m else np.zeros((0, n))
+    u = corners_first(m, n, 0)
     q = tree.low[:, None] + u * (tree.high - tree.low)[:, None]
     q[:, ::starts] = rest_pose(tree)[:, None]
     if warm is not None:

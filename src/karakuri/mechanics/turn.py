@@ -17,11 +17,13 @@ from karakuri.bodies.tree import Tree
 
 
 def best_angle(a: Array, b: Array, low: float, high: float, now: Array) -> Array:
-    """The q (n,) in [low, high] that makes a cos q + b sin q largest; where neither matters, q stays."""
-    at = low + np.mod(np.arctan2(b, a) - low, 2 * math.pi)
-    upper = a * (math.cos(high) - math.cos(low)) + b * (math.sin(high) - math.sin(low)) > 0
-    best = np.where(at <= high, at, np.where(upper, high, low))
-    return np.where(np.abs(a) + np.abs(b) > 1e-15, best, now)
+    """The q (n,) in [low, high] that makes a cos q + b sin q largest: the peak, else the end that is nearer to it round the circle; where
+    neither matters, q stays."""
+    middle, half = 0.5 * (low + high), 0.5 * (high - low)
+    off = np.arctan2(b, a) - middle
+    off -= 2 * math.pi * np.rint(off / (2 * math.pi))
+    best = middle + np.minimum(np.maximum(off, -half), half)
+    return np.where(np.hypot(a, b) > 1e-15, best, now)
 
 
 def flattest_angle(a: Array, b: Array, c: Array, low: float, high: float, now: Array) -> Array:
@@ -52,6 +54,12 @@ def all_about_axis(x: float, y: float, z: float) -> Array:
     return np.concatenate(about_axis(x, y, z))
 
 
+@lru_cache(maxsize=1024)
+def beside(x: float, y: float, z: float) -> Array:
+    """The three beside each other, and the axis itself, (3, 10). Shared: not to be written to."""
+    return np.concatenate([*about_axis(x, y, z), np.array([[x], [y], [z]])], axis=1)
+
+
 class Turn:
     """A joint's rotation with its fixed matrices: along the axis, across it, and the cross product with it."""
 
@@ -73,11 +81,8 @@ class Turn:
         """The angle that makes left · R(q) right largest; right may be one column."""
         if not self.moves or self.slides:
             return now
-        if right.shape[1] == 1:
-            a, b = (self.across @ right)[:, 0] @ left, (self.skew @ right)[:, 0] @ left
-        else:
-            a = np.einsum("in,in->n", left, self.across @ right)
-            b = np.einsum("in,in->n", left, self.skew @ right)
+        two = (self.all[3:] @ right).reshape(2, 3, right.shape[1])
+        a, b = two[:, :, 0] @ left if right.shape[1] == 1 else np.einsum("in,kin->kn", left, two)
         return best_angle(a, b, self.low, self.high, now)
 
 

@@ -20,6 +20,8 @@ from karakuri.mechanics.turn import flattest_angle, turns
 
 STARTS, QUICK_STARTS = 32, 4
 FEW = 4
+LONG = 40
+"""A first look at a chain of so many joints sweeps over it twice; the settled search goes on until nothing grows."""
 _PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53)
 
 
@@ -47,24 +49,26 @@ def rest_pose(tree: Tree) -> Array:
     return tree.rest.copy()
 
 
-def low_discrepancy(count: int, which: int) -> Array:
-    """(count,) values spread evenly over 0…1 (unit: share), another row for each `which`: Weyl's additive recurrence with square roots of primes."""
-    return _weyl(count, which).copy()
-
-
-@lru_cache(maxsize=1024)
 def _weyl(count: int, which: int) -> Array:
+    """(count,) values spread evenly over 0 … 1, others for each `which`: Weyl's additive recurrence with square roots of primes."""
     root = math.sqrt(_PRIMES[which % len(_PRIMES)])
     out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
     return out
 
 
+@lru_cache(maxsize=256)
+def corners_first(rows: int, count: int, corners: int) -> Array:
+    """(rows, count) values spread evenly over 0 … 1, a row for each coordinate (unit: share of its range), the first `corners` columns all at an end of it.
+    Shared: not to be written to."""
+    out = np.stack([_weyl(count, i) for i in range(rows)]) if rows else np.zeros((0, count))
+    out[:, :corners] = np.round(out[:, :corners])
+    return out
+
+
 def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]) -> Array:
     q = np.repeat(rest_pose(tree)[:, None], count, axis=1)
-    for i, k in enumerate(relevant):
-        u = low_discrepancy(count, i)
-        u[: count // 2] = np.round(u[: count // 2])
-        q[k] = tree.low[k] + u * (tree.high[k] - tree.low[k])
+    low, high = tree.low[relevant, None], tree.high[relevant, None]
+    q[relevant] = low + corners_first(len(relevant), count, count // 2) * (high - low)
     q[:, 0] = rest_pose(tree)
     for i, pose in enumerate(warm[: count - 1]):
         if pose.shape == (len(tree.ids),):
@@ -80,7 +84,7 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
-    if is_tied(tree, matter_to(tree, j)):
+    if tree.coupling.ties and is_tied(tree, matter_to(tree, j)):
         return _worst_tied(tree, j, gravities, starts, warm, tilting)
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
     count = starts if len(relevant) > 1 else min(starts, 12)
@@ -97,8 +101,11 @@ def worst_pose(
     if tilting:
         e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
     tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
-    value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, *((tight, 3) if count > FEW else (1e4 * tight, 6)))
-    if count > FEW:
+    if count <= FEW:
+        sweeps = 6 if warm or len(relevant) < LONG else 2
+        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, 1e4 * tight, sweeps, near=bool(warm))
+    else:
+        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, tight, 3)
         best = np.argsort(-value.reshape(sought * p, count), axis=1)[:, :FEW] + np.arange(sought * p)[:, None] * count
         keep, count = best.ravel(), FEW
         q, e = q[:, keep], e[:, keep]

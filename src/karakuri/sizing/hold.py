@@ -19,7 +19,7 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.statics import part_arms, part_arms_each
-from karakuri.mechanics.worst import Worst, low_discrepancy, rest_pose
+from karakuri.mechanics.worst import Worst, corners_first, rest_pose
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
@@ -140,10 +140,9 @@ def _tries(tree: Tree, j: int, known: tuple[Array, ...]) -> Array:
     """Poses (m, n): those found, and a spread of others, corners first."""
     first = 1 + len(known)
     q = np.repeat(rest_pose(tree)[:, None], TRIED + first, axis=1)
-    for i, k in enumerate(sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})):
-        u = low_discrepancy(TRIED, i)
-        u[: TRIED // 2] = np.round(u[: TRIED // 2])
-        q[k, first:] = tree.low[k] + u * (tree.high[k] - tree.low[k])
+    free = sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})
+    low, high = tree.low[free, None], tree.high[free, None]
+    q[free, first:] = low + corners_first(len(free), TRIED, TRIED // 2) * (high - low)
     for i, pose in enumerate(known, 1):
         q[:, i] = pose
     return complete(tree.coupling, q)

@@ -17,7 +17,7 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tied import free_of
-from karakuri.mechanics.worst import low_discrepancy, rest_pose
+from karakuri.mechanics.worst import corners_first, rest_pose
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
@@ -25,6 +25,7 @@ from karakuri.sizing.least_time import least_time
 from karakuri.sizing.tries import PlacedMove, Tries
 
 PLACES, KEPT = 5, 3
+SPREAD, CORNERS = 8, 6
 JUDGED = 512
 
 
@@ -138,11 +139,9 @@ def _tries(tree: Tree, free: list[int], poses: tuple[Array, ...], settle: bool) 
     columns = [rest_pose(tree), *known]
     q = np.stack(columns, axis=1)
     if settle and free:
-        more = np.repeat(rest_pose(tree)[:, None], 8, axis=1)
-        for i, f in enumerate(free):
-            u = low_discrepancy(8, i)
-            u[:6] = np.round(u[:6])
-            more[f] = tree.low[f] + u * (tree.high[f] - tree.low[f])
+        more = np.repeat(rest_pose(tree)[:, None], SPREAD, axis=1)
+        low, high = tree.low[free, None], tree.high[free, None]
+        more[free] = low + corners_first(len(free), SPREAD, CORNERS) * (high - low)
         q = np.concatenate([q, more], axis=1)
     return complete(tree.coupling, np.clip(q, tree.low[:, None], tree.high[:, None]))
 
