@@ -2,6 +2,7 @@
 
 import sys
 import threading
+from itertools import product
 
 import pytest
 from PyQt6.QtCore import QTimer
@@ -81,25 +82,20 @@ def test_what_is_in_hand_is_there_whatever_was_pressed(open_window, qtbot, monke
             Ref("part", figure.parts[0].id), Ref("joint", figure.joints[0].id), Ref("move", "beak_channel", 3), Ref("move", "beak_channel", 999),
             Ref("channel", "beak_channel"), Ref("channel", "gone"), Ref("pose", figure.poses[0].id), Ref("pin", figure.score.pins[0].id),
             Ref("ballast_site", figure.ballast_sites[0].id), Ref("supply"), Ref("score")]  # fmt: skip
-    for bench in ("figure", "drive", "balance", "limits", "score"):
-        for ref in refs:
-            desk.turn_to(bench)
+    making = window.making
+    makings = ((making.joint, making.twin), (making.part, making.remove), (making.twin, making.remove))
+    for i, (bench, ref) in enumerate(product(("figure", "drive", "balance", "limits", "score"), refs)):
+        desk.turn_to(bench)
+        desk.select(ref)
+        qtbot.wait(1)
+        for act in makings[i % len(makings)]:
             desk.select(ref)
+            act()
             qtbot.wait(1)
-            acts = (
-                window.making.joint,
-                window.making.part,
-                window.making.twin,
-                window.making.remove,
-                desk.undo,
-                desk.undo,
-                desk.undo,
-            )
-            for number, act in enumerate(acts):
-                desk.select(ref)
-                act()
-                if number not in (4, 5):  # of undos in a row the last is looked at
-                    qtbot.wait(1)
+        for _ in range(3):
+            desk.select(ref)
+            desk.undo()
+        qtbot.wait(1)
     assert desk.figure.parts == figure.parts
 
 
