@@ -7,6 +7,7 @@ import time
 
 import pytest
 
+from karakuri import heap
 from karakuri.course import Course, GivenUp
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
@@ -64,6 +65,17 @@ def test_it_answers_what_is_answered_in_place(line):
     holds = next(f for f in theirs[0].study.findings if f.verdict == "holds")
     line.send(Offer(1, holds.id))
     assert until(line, Remedied, 1)[-1].finding == holds.id
+
+
+def test_after_a_quiet_while_it_answers_as_before(line):
+    """It tidies up once nothing came for a second; what was sent before is known still."""
+    figure = head(mass_g=900.0)
+    line.send(Order(1, figure, False))
+    until(line, Finished, 1)
+    time.sleep(heap.IDLE_S + 0.3)
+    line.send(Order(2, heavier(figure, 950.0), False))
+    done = until(line, Studied, 2)[-1].study
+    assert verdicts(done) == verdicts(study(heavier(figure, 950.0)))
 
 
 def test_what_did_not_change_is_the_same_object(line):

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
+from karakuri import heap
 from karakuri.demo import owl_path
 from karakuri.files.disk import load, save
 from karakuri.model.edit import Edit, Set
@@ -19,6 +20,7 @@ from karakuri.session.session import Session
 from karakuri.units import METRIC
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.dialogs import Question, ask
+from karakuri.workbench.quiet import Quiet
 from tests.figures import head
 from tests.references.test_honesty import again
 from tests.ui.hand import Hand, painted
@@ -446,3 +448,20 @@ def test_new_covers_what_was_found_of_the_figure_that_is_open(owl):
     window.to_bench("figure")
     hand.qtbot.wait(10)
     assert window.strip.isVisible() and window.benches["figure"].height() == tall
+
+
+def test_what_was_let_go_of_is_looked_for_when_nobody_waits(open_window, qtbot, monkeypatch):
+    """Not while it moves, and not again and again: a search takes as long as two frames."""
+    looked = []
+    monkeypatch.setattr(heap, "tidy", lambda: looked.append(1))
+    monkeypatch.setattr(heap, "IDLE_S", 0.05)
+    desk = open_window().desk
+    Quiet(desk)
+    desk.transport.run()
+    desk.select(Ref("part", "speaker"))
+    qtbot.wait(200)
+    assert not looked
+    desk.transport.stop()
+    qtbot.waitUntil(lambda: bool(looked))
+    qtbot.wait(200)
+    assert len(looked) == 1
