@@ -14,6 +14,7 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_class
 from karakuri.cli.main import pose_report
 from karakuri.errors import Trouble
+from karakuri.mechanics.ascent import held_torque_Nm
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.worst import (
     drive_inertia,
@@ -208,6 +209,23 @@ def test_outside_where_it_rests_a_hold_counts_in_passing():
     assert told.finding("hold.tilt").reserve > base.reserve and r.hold.rest < r.hold.need
     whole = apply(wide, Edit("x", (Set(("joints", "tilt", "rests_deg"), (-90.0, 90.0)),)))
     assert study(whole).finding("hold.tilt").reserve == pytest.approx(base.reserve)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.floats(0.5, 30.0), st.floats(100.0, 4000.0))
+def test_the_sentence_tells_the_pose_that_decides(wide, mass):
+    """What it needs and where are those of what the verdict compares: where it may rest, or in passing; of what drops, the worst of all."""
+    figure = head(mass_g=mass, servo="class_20", rests_deg=(-wide, wide))
+    done = study(figure)
+    r, finding = done.results.of("tilt"), done.finding("hold.tilt")
+    where, needs = finding.sentence.quantities[0].value, finding.sentence.quantities[1].value
+    drops = r.hold.need > r.can.stall
+    assert ("drops" in finding.sentence.text) == drops
+    assert needs == pytest.approx(r.hold.need if drops else finding.demand.value)
+    if not drops and not r.hold.passing_binds(r.can):
+        assert abs(where) <= math.radians(wide) + 1e-9
+    tree, gravity = done.results.tree, done.results.gravities[0]
+    assert abs(held_torque_Nm(tree, 0, np.array([[where]]), gravity)[0]) == pytest.approx(needs)
 
 
 @settings(max_examples=15, deadline=None)
