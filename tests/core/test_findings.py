@@ -3,8 +3,11 @@
 import math
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from karakuri.catalogue import servo_class
+from karakuri.checks.body_proposals import narrowed
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.model.drive import Drive
@@ -303,3 +306,23 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         before = dict(reuse.computed)
         study(changed(figure, (path, value)), reuse)
         assert {k: v - before.get(k, 0) for k, v in reuse.computed.items() if v != before.get(k, 0)} == expected, path
+
+
+@settings(max_examples=20, deadline=None)
+@given(st.floats(600.0, 1500.0), st.floats(20.0, 60.0), st.floats(20.0, 60.0))
+def test_a_range_is_cut_at_the_end_that_asks_most_whichever_it_is(mass, narrow, wide):
+    """A head and its mirror image are offered mirror images; the end is no further out than it was, and what is left may be held."""
+    found = []
+    for way in (1, -1):
+        ranges = (-narrow, wide) if way > 0 else (-wide, narrow)
+        figure = head(mass_g=mass, at=(25.0 * way, 0.0, 150.0), servo="class_10", ranges=ranges)
+        done = study(figure)
+        r = done.results.of("tilt")
+        offered = [p.edit.steps[0].value for p in narrowed(r, done.results, (r.hold.need * 0.8,))]
+        assert all(ranges[0] <= low <= 0 <= high <= ranges[1] for low, high in offered)
+        for low, high in offered:
+            cut = apply(figure, Edit("x", (Set(("joints", "tilt", "range_deg"), (low, high)),)))
+            assert study(cut).results.of("tilt").hold.need <= r.hold.need * 0.8 * (1 + 1e-6)
+        found.append(offered)
+    assert [(-high, -low) for low, high in found[1]] == pytest.approx(found[0])
+    assert found[0]

@@ -1,10 +1,13 @@
 """Rehearse by hand, with reports as a sender gives them: states, what is enabled and why, what is shown; no process is started."""
 
+import threading
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit
 
 from karakuri.exchange.exporters import PLAYER
+from karakuri.model.edits import set_field
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from karakuri.workbench.board import JOINED, MOVING
@@ -269,3 +272,38 @@ def test_ports_found_here_and_rights_that_are_missing_are_told(open_window, monk
     monkeypatch.setattr(type(desk.board), "joined", property(lambda self: True))
     desk.board.news = {"hurried": False}
     assert "real-time" in {item.key: item for item in page.rehearse_page(desk).items}["rights"].text
+
+
+def test_a_long_score_does_not_hold_the_window_up_while_a_board_is_joined(rehearse, qtbot, monkeypatch):
+    """Its frames are made beside the interface; a changed figure begins them anew, the board is joined with the newest, closing ends them."""
+    window, board, _ = rehearse
+    desk, made, told, let = window.desk, [], [], threading.Event()
+
+    class Sender:
+        alive = True
+        load = staticmethod(lambda program: told.append(("load", program)))
+        tell = staticmethod(lambda do, **fields: told.append((do, fields.get("address"))))
+        close = staticmethod(lambda: told.append(("close", None)))
+
+    def slowly(figure, course):
+        made.append(figure)
+        while not let.wait(0.01):
+            course.at("frames", 0.5)
+        return figure
+
+    monkeypatch.setattr("karakuri.workbench.board.program_of", slowly)
+    board._sender = Sender
+    board.join("here")
+    qtbot.waitUntil(lambda: len(made) == 1)
+    assert not told
+    desk.edit(set_field(desk.figure, "parts", desk.figure.parts[0].id, ("mass_g",), 123.0, "mass"))
+    qtbot.waitUntil(lambda: len(made) == 2, timeout=5000)
+    let.set()
+    qtbot.waitUntil(lambda: ("connect", "here") in told)
+    assert told == [("load", desk.figure), ("connect", "here")]
+    let.clear()
+    board.join("there")
+    qtbot.waitUntil(lambda: len(made) == 3)
+    board.close()
+    qtbot.waitUntil(lambda: not board._aside.busy)
+    assert told[2:] == [("close", None)]

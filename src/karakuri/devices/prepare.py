@@ -8,6 +8,7 @@ import tempfile
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.course import ALONE, Course
 from karakuri.devices.program import IN_MEMORY, Program
 from karakuri.exchange.outputs import board_stream, outputs, score_stream
 from karakuri.model.figure import Figure
@@ -22,11 +23,13 @@ def _room(frames: int, outputs: int) -> NDArray[np.float32]:
         return np.memmap(file, dtype=np.float32, mode="w+", shape=(frames, outputs))
 
 
-def program_of(figure: Figure) -> Program:
-    """Outputs, limits and all frames of a figure's score at 50 Hz; values (n, o) in µs, a light in per mille."""
+def program_of(figure: Figure, course: Course = ALONE) -> Program:
+    """Outputs, limits and all frames of a figure's score at 50 Hz; values (n, o) in µs, a light in per mille. Raises GivenUp where
+    `course` says stop."""
     found, stream = outputs(figure), score_stream(figure)
     values, at = _room(stream.count, len(found)), 0
     for some in board_stream(found, stream):
+        course.at("frames", at / stream.count)
         values[at : at + some.shape[1]] = some.T
         at += some.shape[1]
     ends = [(0.0, 1000.0) if o.pulses is None else tuple(o.value(np.array(o.limits)).tolist()) for o in found]

@@ -9,6 +9,7 @@ import weakref
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from karakuri.course import Course, GivenUp
 from karakuri.devices.client import SenderProcess
 from karakuri.devices.driving import MOVING
 from karakuri.devices.prepare import program_of
@@ -20,7 +21,7 @@ from karakuri.workbench.aside import Answer, Aside
 
 JOINED = ("joined", "confirmed", "ready", *MOVING)
 STEADY = ("ready", "live", "homing")
-KEPT_EVENTS, KEPT_DELAYS = 200, 3000
+KEPT_EVENTS, KEPT_DELAYS, LONG_S = 200, 3000, 600.0
 
 
 class Board(QObject):
@@ -42,10 +43,10 @@ class Board(QObject):
         self._sender: SenderProcess | None = None
         self._stand_in: StandIn | None = None
         self._began = time.monotonic()
-        self._loading, self._aside = 0, Aside("frames")
+        self._loading, self._connecting, self._aside = 0, False, Aside("frames")
         self._report.connect(self._heard)
         self._reload = QTimer(self, singleShot=True, interval=120)
-        self._reload.timeout.connect(self._load_later)
+        self._reload.timeout.connect(self._load)
         desk.changed.connect(self._figure_changed)
         desk.posed.connect(self._follow)
 
@@ -98,8 +99,10 @@ class Board(QObject):
             self._sender = None
         if self._sender is None:
             self._sender = SenderProcess(self._report.emit)
+        self._connecting = True
+        if self._desk.figure.score.length_s > LONG_S:
+            self.say("holds", "The frames of the score are made first; the board is joined then.")
         self._load()
-        self._sender.tell("connect", address=self.address)
 
     def confirm(self) -> None:
         self._tell("power")
@@ -123,6 +126,7 @@ class Board(QObject):
         self._tell("park")
 
     def leave(self) -> None:
+        self._connecting = False
         self._desk.transport.stop()
         self._tell("leave")
 
@@ -144,31 +148,40 @@ class Board(QObject):
         return outputs(self._desk.figure)
 
     # ---- keeping it up to date
-    def _load(self) -> None:
-        try:
-            self._sender.load(program_of(self._desk.figure))
-        except (Trouble, OSError) as trouble:
-            self.say("fails", str(trouble))
-
     def _figure_changed(self) -> None:
-        if self.joined:
+        if self.joined or self._connecting:
             self._reload.start()
 
-    def _load_later(self) -> None:
-        """The frames of a long score take a while; the newest figure wins."""
+    def _load(self) -> None:
+        """Beside the interface, for the frames of a long score take a while; the newest figure wins, and the board is joined with it."""
         self._loading += 1
         figure, number, sender = self._desk.figure, self._loading, self._sender
+        course = Course(lambda: number != self._loading)
 
         def work() -> Answer:
             try:
-                if number == self._loading and sender is not None:
-                    sender.load(program_of(figure))
+                if sender is not None:
+                    sender.load(program_of(figure, course))
+                return self._connect
+            except GivenUp:
                 return lambda: None
             except (Trouble, OSError) as trouble:
-                words = f"The board plays on as before: {trouble}"
-                return lambda: self._heard({"say": words, "bad": True, "state": ""})
+                words = str(trouble)
+                return lambda: self._not_loaded(words)
 
         self._aside.then(work)
+
+    def _not_loaded(self, trouble: str) -> None:
+        """The new frames could not be handed over."""
+        words = trouble if self._connecting else f"The board plays on as before: {trouble}"
+        self._heard({"say": words, "bad": True, "state": ""})
+        self._connect()
+
+    def _connect(self) -> None:
+        """Join, where that is what the frames were made for."""
+        if self._connecting and self._sender is not None:
+            self._connecting = False
+            self._sender.tell("connect", address=self.address)
 
     def _follow(self) -> None:
         """The sliders, a recalled pose: the board follows on the Rehearse bench once it stands."""
@@ -219,6 +232,7 @@ class Board(QObject):
         """Let the board park and end both processes."""
         self._reload.stop()
         self._loading += 1
+        self._connecting = False
         self._aside.finish(0.0)
         sender, self._sender = self._sender, None
         if sender is not None:
