@@ -86,32 +86,9 @@ def worst_pose(
     """
     if tree.coupling.ties and is_tied(tree, matter_to(tree, j)):
         return _worst_tied(tree, j, gravities, starts, warm, tilting)
-    relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
-    count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
-    single = _starts(tree, relevant, count, warm)
+    value, q, count = _climbed(tree, j, gravities, starts, warm, tilting)
     sought = 3 if tilting else 2
-    q = np.concatenate([single] * (sought * p), axis=1)
-    g = np.repeat(gravities, count, axis=0).T
-    pull = np.concatenate([-g, g, g][:sought], axis=1)
-    axis = tree.axis[j]
-    e = np.repeat(axis[:, None], sought * p * count, axis=1)
-    free = np.zeros(sought * p * count, dtype=bool)
-    free[2 * p * count :] = True
-    if tilting:
-        e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
-    tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
-    if count <= FEW:
-        sweeps = 6 if warm or len(relevant) < LONG else 2
-        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, 1e4 * tight, sweeps, near=bool(warm))
-    else:
-        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, tight, 3)
-        best = np.argsort(-value.reshape(sought * p, count), axis=1)[:, :FEW] + np.arange(sought * p)[:, None] * count
-        keep, count = best.ravel(), FEW
-        q, e = q[:, keep], e[:, keep]
-        free = free[keep]
-        value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, sought * p, tight)
-        g = g[:, :1].repeat(p * count, axis=1) if p == 1 else np.repeat(gravities, count, axis=0).T
     blocks = value.reshape(sought, p * count)
     up, down, *tilts = (int(np.argmax(block)) for block in blocks)
     highest, lowest = float(blocks[0, up]), -float(blocks[1, down])
@@ -138,6 +115,38 @@ def worst_pose(
         side=largest_side(tree, j, gravities),
         agreement=agreement,
     )
+
+
+def _climbed(
+    tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool
+) -> tuple[Array, Array, int]:
+    """Values (n,), N·m, and poses (m, n) that the climb ends at, in blocks: up, down and, where `tilting`, across, of each posture so many columns."""
+    relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
+    count = starts if len(relevant) > 1 else min(starts, 12)
+    p = len(gravities)
+    single = _starts(tree, relevant, count, warm)
+    sought = 3 if tilting else 2
+    q = np.concatenate([single] * (sought * p), axis=1)
+    g = np.repeat(gravities, count, axis=0).T
+    pull = np.concatenate([-g, g, g][:sought], axis=1)
+    axis = tree.axis[j]
+    e = np.repeat(axis[:, None], sought * p * count, axis=1)
+    free = np.zeros(sought * p * count, dtype=bool)
+    free[2 * p * count :] = True
+    if tilting:
+        e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
+    tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
+    if count <= FEW:
+        sweeps = 6 if warm or len(relevant) < LONG else 2
+        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, 1e4 * tight, sweeps, near=bool(warm))
+    else:
+        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, tight, 3)
+        best = np.argsort(-value.reshape(sought * p, count), axis=1)[:, :FEW] + np.arange(sought * p)[:, None] * count
+        keep, count = best.ravel(), FEW
+        q, e = q[:, keep], e[:, keep]
+        free = free[keep]
+        value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, sought * p, tight)
+    return value, q, count
 
 
 @lru_cache(maxsize=256)
