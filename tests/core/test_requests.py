@@ -117,8 +117,9 @@ def test_when_a_score_begins_changes_no_verdict(steps, later):
     again = scored(*shifted, length_s=at + 5.0 + later, mass_g=900.0)
     one, other = (study(f).results.loads.joints[0] for f in (once, again))
     close = 1e-2  # a move is sampled at 25 places and at every tenth of a second: where these fall shifts with it
-    assert other.moves.reserve == pytest.approx(one.moves.reserve, rel=close)
-    assert other.moves.least == pytest.approx(one.moves.least, rel=close)
+    enough = 1e6  # a move to where it stands already: what is left of it is rounding
+    assert np.minimum(other.moves.reserve, enough) == pytest.approx(np.minimum(one.moves.reserve, enough), rel=close)
+    assert other.moves.least == pytest.approx(one.moves.least, rel=close, abs=1e-6)
     assert other.moves.torque == pytest.approx(one.moves.torque, rel=close, abs=1e-6)
     heat, hotter = (load.rms**2 * load.rms_over for load in (one, other))  # it stands at park so much longer
     assert hotter - one.effort[0] ** 2 * later == pytest.approx(
