@@ -233,6 +233,7 @@ def test_an_address_is_joined_from_the_card(rehearse, qtbot):
     _, board, hand = rehearse
     hand.click(hand.field("Address"))
     hand.fill("tcp:127.0.0.1:9")
+    qtbot.waitUntil(lambda: not board._connecting)
     assert board._sender.last("connect") == {"address": "tcp:127.0.0.1:9"} and not board.stand_in
 
 
