@@ -139,8 +139,9 @@ def test_where_no_process_can_be_begun_that_is_said(monkeypatch):
         Line().send(Order(1, head(), True))
 
 
-def test_both_ends_begin_anew_after_many_things(monkeypatch):
-    monkeypatch.setattr(post, "MOST", 40)
+@pytest.mark.parametrize(("bound", "most"), [("MOST", 40), ("MOST_BYTES", 40_000)])
+def test_both_ends_begin_anew_after_many_things(bound, most, monkeypatch):
+    monkeypatch.setattr(post, bound, most)
     window, other = Courier(WINDOW), Courier(STUDY)
     figure = head()
     for number in range(60):

@@ -12,7 +12,7 @@ from typing import Any
 
 from karakuri.model.base import Value
 
-MOST = 6000
+MOST, MOST_BYTES = 6000, 8 * 2**20
 WINDOW, STUDY = 0, 1
 ANEW = b"anew"
 
@@ -28,11 +28,12 @@ class Courier:
         self._origin = origin
         self._things: tuple[dict[int, object], dict[int, object]] = ({}, {})
         self._known: dict[int, tuple[int, int]] = {}
+        self._bytes = 0
 
     @property
     def full(self) -> bool:
         """Whether it is time to begin anew."""
-        return len(self._things[self._origin]) > MOST
+        return len(self._things[self._origin]) > MOST or self._bytes > MOST_BYTES
 
     def clear(self) -> None:
         """Forget all that was sent, both ways."""
@@ -50,6 +51,7 @@ class Courier:
         for thing in shared:
             self._number(thing, fresh)
         first = len(self._things[self._origin]) - len(fresh)
+        self._bytes += sum(map(len, fresh))
         return pickle.dumps((clear, first, fresh, _dumped(message, self._known)), protocol=5)
 
     def unpack(self, data: bytes) -> Any:
@@ -66,6 +68,8 @@ class Courier:
         for thing in self._things[origin].values():
             self._known.pop(id(thing), None)
         self._things[origin].clear()
+        if origin == self._origin:
+            self._bytes = 0
 
     def _keep(self, origin: int, number: int, thing: object) -> None:
         self._things[origin][number] = thing
