@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import gc
 
-SELDOM = (50_000, 20, 20)
+SELDOM = (10_000, 5, 5)
 IDLE_S = 1.0
 """So long nothing was done: then nobody waits for a search."""
 
