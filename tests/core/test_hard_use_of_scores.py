@@ -206,4 +206,7 @@ def test_a_step_of_pulse_is_no_more_angle_than_the_least_slope_makes_it(low, hig
     steps = np.linspace(first, last, 4001)
     slopes = np.abs(np.diff(mapped.angle(steps)) / np.diff(steps))
     assert 1 / mapped.least_us_per_rad == pytest.approx(slopes.max(), rel=1e-6)
+    ends = mapped.pulse(np.array(mapped.angles))
+    assert mapped.us_per_rad * (mapped.angles[2] - mapped.angles[0]) == pytest.approx(ends[2] - ends[0])
+    assert abs(mapped.us_per_rad) >= mapped.least_us_per_rad * (1 - 1e-9)
     assert mapped.pulse(mapped.angle(steps)) == pytest.approx(steps, abs=1e-6)
