@@ -9,9 +9,9 @@ def open_demo(bench: str):
     """(window, until): the owl on a bench, judged and settled; `until(done)` waits in a real event loop: nothing spins beside the worker."""
     from PyQt6.QtCore import QEventLoop, QTimer
 
-    from karakuri import heap
     from karakuri.demo import owl_path
     from karakuri.session.session import Session
+    from karakuri.workbench.quiet import Quiet
     from karakuri.workbench.start import application
     from karakuri.workbench.window import Window
 
@@ -19,7 +19,7 @@ def open_demo(bench: str):
     sys.setswitchinterval(0.002)
     window = Window(Session.from_template(owl_path()))
     window.show()
-    heap.loaded()
+    Quiet(window.desk)
     window.desk.turn_to(bench)
     app.processEvents()
     desk = window.desk

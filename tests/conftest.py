@@ -19,8 +19,17 @@ if os.environ.get("KARAKURI_NO_QT"):
     collect_ignore = ["ui"]
 
 
-def pytest_collection_finish():
-    """As the window does once it is there: what is loaded is not searched for garbage again and again."""
+def pytest_collection_finish(session):
+    """As the program does: what is loaded is not searched for garbage again and again, and where there are widgets no other thread searches."""
     from karakuri import heap
 
-    heap.loaded()
+    if any(item.path.parent.name == "ui" for item in session.items):
+        heap.by_hand()
+    else:
+        heap.loaded()
+
+
+def pytest_runtest_teardown():
+    from karakuri import heap
+
+    heap.if_due()

@@ -1,13 +1,15 @@
-"""When the garbage collector may pause a process. What it finds is little, for most goes as it is let go of; a search through all there is
-takes 20 to 60 ms, and falls into the middle of a drag."""
+"""When the garbage collector may pause a process, and in which thread. What it finds is little, for most goes as it is let go of; a search through all
+there is takes 20 to 60 ms, and falls into the middle of a drag. And where there are widgets it must not search in whatever thread happens to make
+the next object: a widget that is let go of there ends the program."""
 
 from __future__ import annotations
 
 import gc
 
 SELDOM = (10_000, 5, 5)
-IDLE_S = 1.0
-"""So long nothing was done: then nobody waits for a search."""
+"""So many objects more than went, so many searches of the youngest, so many of the middle ones, before the next of each."""
+IDLE_S, LOOK_S = 1.0, 0.3
+"""So long nothing was done: then nobody waits for a search. So often it is looked whether one is due."""
 
 
 def loading() -> None:
@@ -16,10 +18,24 @@ def loading() -> None:
 
 
 def loaded() -> None:
-    """What is there by now is never searched, and what comes seldom, unless `tidy` is called."""
+    """What is there by now is never searched, and what comes seldom, in any thread: for a process without widgets."""
     gc.freeze()
     gc.set_threshold(*SELDOM)
     gc.enable()
+
+
+def by_hand() -> None:
+    """What is there by now is never searched, and what comes only where `if_due` or `tidy` is called: for a process with widgets."""
+    gc.freeze()
+    gc.disable()
+
+
+def if_due() -> None:
+    """Search what is due, in this thread."""
+    for generation, (count, most) in reversed(list(enumerate(zip(gc.get_count(), SELDOM, strict=True)))):
+        if count > most:
+            gc.collect(generation)
+            return
 
 
 def tidy() -> None:

@@ -1,4 +1,4 @@
-"""What can wait until nobody does: searching for what was let go of."""
+"""Looking for what was let go of: always in the interface's thread, and thoroughly when nobody waits."""
 
 from __future__ import annotations
 
@@ -10,19 +10,24 @@ from karakuri.workbench.desk import Desk
 
 
 class Quiet(QObject):
-    """Tidies up once for a while nothing changed, was judged or was taken in hand, no button is held down and nothing moves."""
+    """Tidies up once for a while nothing changed, was judged or was taken in hand, no button is held down and nothing moves; what is due before
+    that, it searches now and then."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(desk)
         self._desk = desk
-        self._timer = QTimer(self, singleShot=True, interval=int(heap.IDLE_S * 1e3))
-        self._timer.timeout.connect(self._idle)
+        heap.by_hand()
+        self._due = QTimer(self, interval=int(heap.LOOK_S * 1e3))
+        self._due.timeout.connect(heap.if_due)
+        self._due.start()
+        self._idle = QTimer(self, singleShot=True, interval=int(heap.IDLE_S * 1e3))
+        self._idle.timeout.connect(self._tidy)
         for signal in (desk.changed, desk.selected, desk.studied, desk.remedied):
-            signal.connect(self._timer.start)
+            signal.connect(self._idle.start)
 
-    def _idle(self) -> None:
+    def _tidy(self) -> None:
         desk = self._desk
         if desk.busy or desk.transport.running or QApplication.mouseButtons() != Qt.MouseButton.NoButton:
-            self._timer.start()
+            self._idle.start()
         else:
             heap.tidy()

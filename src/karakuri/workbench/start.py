@@ -12,7 +12,6 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QColor, QFontDatabase, QPalette
 from PyQt6.QtWidgets import QApplication, QToolTip
 
-from karakuri import heap
 from karakuri.session.session import Session
 from karakuri.study.line import Line
 from karakuri.workbench.net import Net
@@ -69,12 +68,11 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     app = application(arguments)
     window = Window(session, line=line)
     Net(window).spread()
-    Quiet(window.desk)
     if "--quit-when-judged" in arguments:
         window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
     window.desk.first_answer()
     window.show()
-    heap.loaded()
+    Quiet(window.desk)
     QTimer.singleShot(
         0, lambda: window.desk.session.shown()
     )  # once it has been painted: a figure that ends the window is not opened again
