@@ -144,6 +144,22 @@ def test_tipping_on_its_own_and_by_tilt():
     assert finding.reserve == pytest.approx(0.4 / math.tan(math.radians(10)))
 
 
+@pytest.mark.parametrize("height", [190.0, 240.0])
+def test_what_ballast_is_told_is_what_is_added(height):
+    """The grams on the press are those of the edit, and enough."""
+    base = Base(outline_mm=((-40.0, -40.0), (40.0, -40.0), (40.0, 40.0), (-40.0, 40.0)))
+    site = BallastSite(id="low", name="low", rides_on="base", at_mm=(0.0, 0.0, 5.0), most_g=5000.0)
+    figure = Figure(base=base, parts=(part("post", "base", 1000.0, (0.0, 0.0, height)),), ballast_sites=(site,))
+    done = study(figure)
+    offered = remedies(done, done.finding("tipping"), Reuse())
+    ballast = [r for r in offered if r.edit.name.startswith("ballast")]
+    assert ballast
+    for remedy in ballast:
+        after = apply(figure, remedy.edit)
+        assert after.part(site.ballast_id).mass_g == pytest.approx(remedy.label.quantities[0].value * 1e3)
+        assert study(after).finding("tipping").verdict == remedy.verdict != "fails"
+
+
 def test_unknown_and_guessed_masses():
     figure = head()
     unknown = changed(figure, (("parts", "skull", "mass_g"), None))
