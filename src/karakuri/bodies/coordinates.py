@@ -29,11 +29,6 @@ class Coupling:
     offset: Array
     loads: tuple[tuple[tuple[int, float], ...], ...]
 
-    @property
-    def ties(self) -> bool:
-        """Whether any joint follows another, or carries a follower's load."""
-        return any(leader != k for k, leader in enumerate(self.leader)) or any(len(each) > 1 for each in self.loads)
-
 
 def reach(joint: Joint) -> tuple[float, float]:
     """Where a joint may be, rad or m: its wanted range; one that hangs free, wherever it can swing to: to its stops, else right round."""

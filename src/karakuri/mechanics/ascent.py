@@ -13,7 +13,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import cross, dot
-from karakuri.mechanics.turn import turns
+from karakuri.mechanics.turn import inward, turns
 
 
 class Carried:
@@ -79,9 +79,7 @@ def carried(tree: Tree, root: int) -> Carried:
 def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     """Holding torque (n,), N·m, of joint j alone, which must turn; q (m, n) rad or m; gravity (3,) m/s², base frame."""
     what = carried(tree, j)
-    left = np.repeat(-gravity[:, None], q.shape[1], axis=1)
-    for k in tree.chains[j]:
-        left = what.turns[k].spin(-q[k], left)
+    left = inward(tree, tree.chains[j], np.repeat(-gravity[:, None], q.shape[1], axis=1), q)
     out: Array = dot(cross(left, tree.axis[j][:, None]), what.moments(q)[j])
     return out
 
@@ -89,21 +87,18 @@ def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
 def tilting_moment_squared(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     """The square (n,), (N·m)², of the moment across joint j's axis of what it carries, j must turn; q (m, n) rad or m; gravity (3,) m/s²."""
     what = carried(tree, j)
-    left = np.repeat(-gravity[:, None], q.shape[1], axis=1)
-    for k in tree.chains[j]:
-        left = what.turns[k].spin(-q[k], left)
+    left = inward(tree, tree.chains[j], np.repeat(-gravity[:, None], q.shape[1], axis=1), q)
     across = what.turns[j].across @ np.broadcast_to(cross(left, what.moments(q)[j]), left.shape)
     out: Array = dot(across, across)
     return out
 
 
 def coordinate_ascent(
-    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60, near: bool = False
-) -> Array:  # fmt: skip
+    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
+) -> Array:
     """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.
 
     The columns are `blocks` equal groups; the climb ends when no group's best value grows by more than its share `tight` (blocks,).
-    `near`: it may begin where it will end, so that what the columns are worth to begin with counts too.
 
     pull (3, n) in the base's frame; e (3, n) in joint j's frame, turned along across the axis where `free` (n,) is true.
     """
@@ -114,22 +109,6 @@ def coordinate_ascent(
     best = np.full(blocks, -np.inf)
     moments = what.moments(q)
     some = bool(free.any())
-
-    def turned(left: Array) -> Array:
-        """The free columns of e turned to where they are best for a pull in joint j's frame; w = pull × e there."""
-        if some:
-            across = own.across @ cross(np.broadcast_to(moments[j], left.shape)[:, free], left[:, free])
-            size = np.sqrt(np.einsum("in,in->n", across, across))
-            e[:, free] = np.where(size > 1e-15, across / np.maximum(size, 1e-15), e[:, free])
-        return cross(left, e)
-
-    if near:
-        left = pull
-        for k, turn in zip(rows, chain, strict=True):
-            left = turn.spin(-q[k], left)
-        best = (
-            np.einsum("in,in->n", turned(left), np.broadcast_to(moments[j], left.shape)).reshape(blocks, -1).max(axis=1)
-        )
     for _ in range(most):
         rights = [cross(e, moments[j])]
         for k in reversed(rows[1:]):
@@ -138,7 +117,11 @@ def coordinate_ascent(
         for k, turn, right in zip(rows, chain, reversed(rights), strict=True):
             q[k] = turn.step(left, right, q[k])
             left = turn.spin(-q[k], left)
-        w = turned(left)
+        if some:
+            across = own.across @ cross(np.broadcast_to(moments[j], left.shape)[:, free], left[:, free])
+            size = np.sqrt(np.einsum("in,in->n", across, across))
+            e[:, free] = np.where(size > 1e-15, across / np.maximum(size, 1e-15), e[:, free])
+        w = cross(left, e)
         if tree.below[j]:
             what.descend(j, w, moments, q)
             moments = what.moments(q)

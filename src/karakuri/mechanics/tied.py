@@ -103,10 +103,10 @@ def _waves(angle: Array, degree: int) -> Array:
     return out
 
 
-def _at_angles(q: Array, f: int, angles: Array) -> Array:
-    """Poses q (m, n) with coordinate f at each of angles (k,) rad: (m, k × n), all poses at the first of them first."""
-    many = np.concatenate([q] * len(angles), axis=1)
-    many[f] = np.repeat(angles, q.shape[1])
+def _at(q: Array, f: int, places: Array) -> Array:
+    """Poses q (m, n) with coordinate f at places (l, n) rad or m: (m, l × n), all poses at the first of them first."""
+    many = np.tile(q, (1, len(places)))
+    many[f] = places.ravel()
     return many
 
 
@@ -133,7 +133,7 @@ def of_degree(tree: Tree, value: Value, degree: int) -> Closed:
             return None
         if tree.slides[f]:
             return np.repeat([[low], [high]], n, axis=1)
-        known = solve @ value(_at_angles(q, f, at)).reshape(len(at), n)
+        known = solve @ value(_at(q, f, np.repeat(at[:, None], n, axis=1))).reshape(len(at), n)
         if degree == 1:
             return best_angle(known[1], known[2], low, high, q[f])[None, :]
         return _largest_place(lambda places: np.einsum("lnk,kn->ln", _waves(places, degree), known), low, high, n)[
@@ -146,9 +146,7 @@ def of_degree(tree: Tree, value: Value, degree: int) -> Closed:
 def _tried(tree: Tree, value: Value, q: Array, f: int, places: Array, best: Array) -> Array:
     """Column by column the best of the places (l, n) for coordinate f, where it is better than what was."""
     n, count = q.shape[1], len(places)
-    many = np.tile(q, (1, count))
-    many[f] = places.ravel()
-    found = value(complete(tree.coupling, many)).reshape(count, n)
+    found = value(complete(tree.coupling, _at(q, f, places))).reshape(count, n)
     k = found.argmax(axis=0)
     top = found[k, np.arange(n)]
     better = top > best

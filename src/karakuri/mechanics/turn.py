@@ -86,6 +86,14 @@ class Turn:
         return best_angle(a, b, self.low, self.high, now)
 
 
+def inward(tree: Tree, chain: tuple[int, ...], v: Array, q: Array) -> Array:
+    """v (3, n) of the base's frame in that of the last joint of a chain from the base out, for poses q (m, n) rad or m."""
+    every = turns(tree)
+    for k in chain:
+        v = every[k].spin(-q[k], v)
+    return v
+
+
 @lru_cache(maxsize=16)
 def turns(tree: Tree) -> tuple[Turn, ...]:
     """The turn of every joint, made once a tree: axis (unit), wanted range in rad (m for a slide)."""

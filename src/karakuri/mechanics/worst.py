@@ -16,7 +16,7 @@ from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tied import free_of, is_tied, of_degree, tied_coordinate_ascent
-from karakuri.mechanics.turn import flattest_angle, turns
+from karakuri.mechanics.turn import flattest_angle, inward, turns
 
 STARTS, QUICK_STARTS = 32, 4
 FEW = 4
@@ -84,13 +84,13 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
-    if tree.coupling.ties and is_tied(tree, matter_to(tree, j)):
+    if is_tied(tree, matter_to(tree, j)):
         return _worst_tied(tree, j, gravities, starts, warm, tilting)
     p = len(gravities)
     value, q, count = _climbed(tree, j, gravities, starts, warm, tilting)
     sought = 3 if tilting else 2
     blocks = value.reshape(sought, p * count)
-    up, down, *tilts = (int(np.argmax(block)) for block in blocks)
+    up, down = int(np.argmax(blocks[0])), int(np.argmax(blocks[1]))
     highest, lowest = float(blocks[0, up]), -float(blocks[1, down])
     columns = q.reshape(len(tree.ids), sought, p * count)
     way = 0 if highest >= -lowest else 1
@@ -98,8 +98,7 @@ def worst_pose(
     pose = columns[:, way, at].copy()
     if plain:
         pose = _plain(tree, j, pose, gravities[at // count])
-    tilt = tilts[0] if tilting else at
-    tilt_pose = columns[:, 2, tilt].copy() if tilting else pose
+    tilt = int(np.argmax(blocks[2])) if tilting else at
     agreement = float(
         np.mean(blocks[way].reshape(p, count)[at // count] >= blocks[way, at] - 1e-6 * (1e-3 + abs(blocks[way, at])))
     )
@@ -110,7 +109,7 @@ def worst_pose(
         highest=highest,
         lowest=lowest,
         moment=max(0.0, float(blocks[2, tilt])) if tilting else 0.0,
-        moment_pose=tilt_pose,
+        moment_pose=columns[:, 2, tilt].copy() if tilting else pose,
         moment_posture=tilt // count,
         side=largest_side(tree, j, gravities),
         agreement=agreement,
@@ -138,7 +137,7 @@ def _climbed(
     tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
     if count <= FEW:
         sweeps = 6 if warm or len(relevant) < LONG else 2
-        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, 1e4 * tight, sweeps, near=bool(warm))
+        value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, 1e4 * tight, sweeps)
     else:
         value = coordinate_ascent(tree, j, pull, e, free, q, sought * p, tight, 3)
         best = np.argsort(-value.reshape(sought * p, count), axis=1)[:, :FEW] + np.arange(sought * p)[:, None] * count
@@ -268,10 +267,7 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
 
 def _along(tree: Tree, j: int, chain: tuple[int, ...], q: Array, g: Array) -> Array:
     """The part (n,) of gravity along joint j's axis in poses q (m, n)."""
-    direction = np.repeat(g[:, None], q.shape[1], axis=1)
-    for k in chain:
-        direction = turns(tree)[k].spin(-q[k], direction)
-    return np.asarray(tree.axis[j] @ direction)
+    return np.asarray(tree.axis[j] @ inward(tree, chain, np.repeat(g[:, None], q.shape[1], axis=1), q))
 
 
 def _least_along(tree: Tree, j: int, chain: tuple[int, ...], q: Array, g: Array) -> None:

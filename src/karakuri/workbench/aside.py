@@ -11,7 +11,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from karakuri.course import Course
 
 Answer = Callable[[], object]
-EACH_S = 0.3
+EACH_S, LONG_S = 0.3, 120.0
+"""So often it is told how far work is; a score so long takes long enough to be told of."""
 
 
 class Aside(QObject):

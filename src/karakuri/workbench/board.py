@@ -17,11 +17,11 @@ from karakuri.devices.standins.process import StandIn
 from karakuri.errors import Trouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.motion.frames import RATE_HZ
-from karakuri.workbench.aside import Answer, Aside
+from karakuri.workbench.aside import LONG_S, Answer, Aside
 
 JOINED = ("joined", "confirmed", "ready", *MOVING)
 STEADY = ("ready", "live", "homing")
-KEPT_EVENTS, KEPT_DELAYS, LONG_S = 200, 3000, 600.0
+KEPT_EVENTS, KEPT_DELAYS = 200, 3000
 
 
 class Board(QObject):

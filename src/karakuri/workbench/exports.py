@@ -14,11 +14,11 @@ from karakuri.exchange.contract import Exporter, export
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.files.disk import read_text
-from karakuri.workbench.aside import Answer, Aside
+from karakuri.workbench.aside import LONG_S, Answer, Aside
 from karakuri.workbench.dialogs import beside, stem_of
 from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, TWIN, doing
 
-LONG_S, LARGE = 120.0, 4_000
+LARGE = 4_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 from karakuri.bodies.inertia import Array
@@ -37,7 +37,7 @@ class PageOfScore(Request[tuple[PageLoad, ...]]):
 
     kind = "page"
     of: Page
-    common: Common | None = field(default=None, compare=False)
+    common: Common
 
     @cached_property
     def since(self) -> float:
@@ -50,8 +50,7 @@ class PageOfScore(Request[tuple[PageLoad, ...]]):
     def key(self) -> bytes:
         """All of the page, its tracks by the digests of their excerpts."""
         of = self.of
-        common = self.common or Common(of)
-        return digest((common.key, of.begin, of.end, of.motion.excerpt_key(self.since, of.end)))
+        return digest((self.common.key, of.begin, of.end, of.motion.excerpt_key(self.since, of.end)))
 
     @property
     def page(self) -> Page:
