@@ -34,6 +34,8 @@ if TYPE_CHECKING:
     from karakuri.exchange.contract import Exporter
 
 SETTLE_MS, FIRST_PATIENCE = 180, 0.3
+NEW = "start"
+"""The page a new figure is set down on; it stands beside the benches and is on no rail."""
 
 
 class Desk(QObject):
@@ -102,6 +104,11 @@ class Desk(QObject):
             self._board = Board(self)
             self.boarded.emit()
         return self._board
+
+    @property
+    def making_anew(self) -> bool:
+        """Whether a new figure is being set down: what is found and kept is still of the one that was open, and not to be touched."""
+        return self.bench == NEW
 
     @property
     def driving(self) -> bool:

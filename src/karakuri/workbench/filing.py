@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
 from karakuri.session.session import Session
+from karakuri.workbench.desk import NEW
 from karakuri.workbench.dialogs import ask, figure_to_open, figure_to_save
 
 
@@ -24,7 +25,7 @@ class Filing:
         self.desk.saved.connect(self._saved)
 
     def new(self) -> None:
-        self.desk.turn_to("start")
+        self.desk.turn_to(NEW)
         self._window.focus_field("Name")
 
     def open(self) -> None:

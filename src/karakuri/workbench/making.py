@@ -24,14 +24,14 @@ class Making:
 
     def joint(self) -> None:
         """A joint with a default for every field, on what is in hand."""
-        if self.desk.bench != "start":
+        if not self.desk.making_anew:
             joint = fresh_joint(self.desk.figure, self._carrier())
             if self.desk.edit(lambda: add_joint(joint)):
                 self._take(Ref("joint", joint.id))
 
     def part(self) -> None:
         """A part without a mass yet, on what is in hand; where the pointer is, if that is over a drawing."""
-        if self.desk.bench != "start":
+        if not self.desk.making_anew:
             rides_on = self._carrier()
             drawings = self._window.benches[self.desk.bench].findChildren(Elevation)
             places = (drawing.away_mm(rides_on) for drawing in drawings)
@@ -60,12 +60,12 @@ class Making:
 
         clipboard = QApplication.clipboard()
         text, rides_on, desk = clipboard.text() if clipboard is not None else "", self._carrier(), self.desk
-        if desk.bench != "start" and desk.edit(lambda: parts_of(desk.figure, text, rides_on)):
+        if not desk.making_anew and desk.edit(lambda: parts_of(desk.figure, text, rides_on)):
             desk.said.emit(f"{desk.session.history.undo_name.capitalize()}: masses are guesses until they are weighed.")
 
     def pose(self) -> None:
         """Keep the pose the figure has now; away from the score what is in hand stays in hand."""
-        if self.desk.bench == "start" or not self.desk.figure.joints:
+        if self.desk.making_anew or not self.desk.figure.joints:
             return
         held = self.desk.subject
         if keep(self.desk) and self.desk.bench != "score":

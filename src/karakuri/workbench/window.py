@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from karakuri.session.session import Session
 from karakuri.study.line import Line
-from karakuri.workbench.desk import Desk
+from karakuri.workbench.desk import NEW, Desk
 from karakuri.workbench.filing import Filing
 from karakuri.workbench.keys import bind, pressed
 from karakuri.workbench.making import Making
@@ -61,7 +61,7 @@ class Window(QMainWindow):
         desk.wanted.connect(lambda words: self.exports.carry_out(words))
         bind(self)
         self.resize(1280, 800)
-        desk.turn_to("start" if session is None else "figure")
+        desk.turn_to(NEW if session is None else "figure")
         self.middle.setFocus()
         if in_place:
             desk.look_over()
@@ -92,7 +92,7 @@ class Window(QMainWindow):
             self.was_over, self.card_out = over, not over
         rail = u(76) if not over else u(62)
         rows = 3 if h < 1000 else 4 if h < 1300 else 6
-        new = self.desk.bench == "start"  # what is found of the figure that was open is not of the one to be made
+        new = self.desk.making_anew  # what is found of the figure that was open is not of the one to be made
         strip = 0 if new else u(HEAD) + (1 if self.folded else 2 if over else rows) * u(ROW) + u(3)
         self.strip.setVisible(not new)
         card = u(276) if w < u(1600) else u(320)
@@ -140,7 +140,7 @@ class Window(QMainWindow):
 
     def _turned(self) -> None:
         front = self.benches[self.desk.bench]
-        if self.strip.isHidden() != (self.desk.bench == "start"):
+        if self.strip.isHidden() != self.desk.making_anew:
             self.lay()
         for bench in self.benches.values():
             bench.setVisible(bench is front)
@@ -254,7 +254,7 @@ class Benches(dict):
         window = self._window()
         module = importlib.import_module(f"karakuri.workbench.benches.{name}")
         bench_class = getattr(module, f"{name.capitalize()}Bench")
-        extra = (window,) if name in ("start", "figure") else ()
+        extra = (window,) if name in (NEW, "figure") else ()
         self[name] = bench = bench_class(window.desk, window.middle, *extra)
         bench.hide()
         bench.lower()

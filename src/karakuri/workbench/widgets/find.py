@@ -56,7 +56,7 @@ def carry_out(window, text: str) -> str:
     found = _best(items, words)
     if found is not None:
         desk.select(found[0])
-        if desk.bench == "start":
+        if desk.making_anew:
             desk.turn_to("figure")
         return ""
     return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or an action such as “save as” can be found."

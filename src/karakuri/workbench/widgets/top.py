@@ -28,7 +28,7 @@ class RailButton(Press):
 
     def worst(self) -> tuple[int, str] | None:
         study = self.desk.study
-        if study is None or self.desk.bench == "start":
+        if study is None or self.desk.making_anew:
             return None
         for verdict in ("fails", "tight"):
             n = sum(1 for f in study.findings if bench_of(f) == self.bench and f.verdict == verdict)
