@@ -11,7 +11,7 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import carried_only, cut
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.digest import digest
-from karakuri.mechanics.statics import part_arms
+from karakuri.mechanics.statics import source_arms
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, rest_pose, worst_pose
 from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.score import Channel, Row, moves_of
@@ -38,8 +38,8 @@ def test_what_a_drive_feels_is_the_same_in_the_cut_as_in_the_whole(seed):
         assert np.allclose(felt.poses(rest_pose(tree), inner)[list(felt.rows)], inner)
         assert drive_torque_Nm(small, k, inner, DOWN) == pytest.approx(drive_torque_Nm(tree, j, q, DOWN), abs=1e-9)
         assert drive_inertia(small, inner, k) == pytest.approx(drive_inertia(tree, q, j), rel=1e-9, abs=1e-12)
-        arms = part_arms(tree, q, DOWN, j)
-        assert part_arms(small, inner, DOWN, k) == pytest.approx(arms[list(felt.bodies)], abs=1e-9)
+        arms = source_arms(tree, q, DOWN, j)
+        assert source_arms(small, inner, DOWN, k) == pytest.approx(arms[list(felt.bodies)], abs=1e-9)
         assert not np.delete(arms, list(felt.bodies), axis=0).any()
 
 

@@ -68,9 +68,19 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
     """MJCF of a figure. `only`: the one joint that may move; the others are welded at `pose` (rad)."""
     growth = 1 + figure.assumptions.growth_percent / 100
     pose = pose or {}
+    around = {e.joint: e for e in figure.elements if e.kind == "torsion"}
+    strung = [e for e in figure.elements if e.kind == "spring"]
+    assert len(around) + len(strung) == len(figure.elements), "MuJoCo has no law for the other kinds"
+
+    def sites(ident: str, origin) -> str:
+        return "".join(
+            f'<site name="{e.id}_{i}" pos="{_mm(a - o for a, o in zip(point.at_mm, origin, strict=True))}"/>'
+            for e in strung for i, point in enumerate(_way(e)) if point.rides_on == ident
+        )  # fmt: skip
 
     def link(ident: str, origin) -> str:
         out = f'<geom type="sphere" size="{CRUMB_R}" mass="{CRUMB}"/>' if ident != "base" else ""
+        out += sites(ident, origin)
         out += "".join(_geom(part, origin, growth) for part in figure.parts if part.rides_on == ident)
         for drive in figure.drives:
             joint = figure.joint(drive.joint)
@@ -83,7 +93,9 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
                 axis = " ".join(map(repr, joint.axis))
                 turn = f' axisangle="{axis} {pose.get(joint.id, 0.0)!r}"' if only is not None else ""
                 kind = "slide" if joint.kind == "slide" else "hinge"
-                moves = f'<joint name="{joint.id}" type="{kind}" axis="{axis}"/>' if only in (None, joint.id) else ""
+                coil = around.get(joint.id)
+                twist = f' stiffness="{math.degrees(coil.rate_Nm_per_deg)!r}" springref="{math.radians(coil.free_deg)!r}"' if coil else ""  # fmt: skip
+                moves = f'<joint name="{joint.id}" type="{kind}" axis="{axis}"{twist}/>' if only in (None, joint.id) else ""  # fmt: skip
                 out += f'<body name="{joint.id}" pos="{_mm(at)}"{turn}>{moves}{link(joint.id, joint.at_mm)}</body>'
         return out
 
@@ -91,8 +103,20 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
     return (
         '<mujoco><compiler angle="radian" boundmass="0" boundinertia="0" balanceinertia="false" inertiafromgeom="true"/>'
         '<option timestep="0.0005" integrator="implicitfast"><flag contact="disable"/></option>'
-        f'<default><geom contype="0" conaffinity="0"/></default><worldbody><body name="base">{body}</body></worldbody></mujoco>'
+        f'<default><geom contype="0" conaffinity="0"/></default><worldbody><body name="base">{body}</body></worldbody><tendon>{"".join(map(_tendon, strung))}</tendon></mujoco>'
     )
+
+
+def _way(element):
+    return (element.ends[0], *element.over, element.ends[1])
+
+
+def _tendon(spring) -> str:
+    """An extension spring draws only beyond its free length, a compression spring pushes only short of it."""
+    free = spring.free_mm / 1e3
+    slack = f"{free!r} 1000" if spring.presses else f"0 {free!r}"
+    over = "".join(f'<site site="{spring.id}_{i}"/>' for i in range(len(_way(spring))))
+    return f'<spatial stiffness="{spring.rate_N_per_mm * 1e3 * spring.count!r}" springlength="{slack}">{over}</spatial>'
 
 
 def gravity_of(posture: Posture, g: float) -> np.ndarray:

@@ -12,7 +12,7 @@ from karakuri.checks.body_proposals import needed
 from karakuri.checks.contract import STANDING
 from karakuri.checks.convex import WorstHold
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, part_arms
+from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, source_arms
 from karakuri.mechanics.worst import moment_curve, rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import ballast_edit
@@ -64,7 +64,7 @@ def test_shares_of_all_bodies_add_up_to_the_torque(seed):
     tree = build_tree(figure)
     pose = 0.5 * (tree.low + tree.high)
     joints = tuple(range(4))
-    each = np.stack([part_arms(tree, pose[:, None], DOWN, j)[:, 0] for j in joints], axis=1)
+    each = np.stack([source_arms(tree, pose[:, None], DOWN, j)[:, 0] for j in joints], axis=1)
     masses = np.array([body.mass for body in tree.bodies])
     assert masses @ each == pytest.approx(holding_torque_Nm(tree, pose[:, None], DOWN)[:, 0], rel=1e-9, abs=1e-12)
 

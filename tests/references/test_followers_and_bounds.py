@@ -15,6 +15,7 @@ from karakuri.catalogue import servo_class
 from karakuri.cli.main import pose_report
 from karakuri.errors import Trouble
 from karakuri.mechanics.ascent import held_torque_Nm
+from karakuri.mechanics.equilibrium import complete as hung
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.worst import (
     drive_inertia,
@@ -75,10 +76,13 @@ def test_no_pose_that_followers_can_take_asks_more(seed):
         if tree.coupling.leader[j] != j:
             continue
         found = worst_pose(tree, j, gravities)
-        brute = max(float(np.abs(drive_torque_Nm(tree, j, q, g)).max()) for g in gravities)
+        brute = max(
+            float(np.abs(drive_torque_Nm(tree, j, hung(tree, q[:, :1000].copy(), g), g)).max()) for g in gravities
+        )
         assert abs(found.hold) >= brute * (1 - 2e-3) - 1e-9
-        there = complete(tree.coupling, found.pose[:, None].copy())
-        assert np.allclose(there[:, 0], found.pose, atol=1e-9) and (found.pose >= tree.low - 1e-9).all()
+        there = hung(tree, found.pose[:, None].copy(), gravities[found.posture])
+        driven = [k for k in range(4) if k not in tree.coupling.hangs]
+        assert np.allclose(there[:, 0], found.pose, atol=1e-6) and (found.pose >= tree.low - 1e-9)[driven].all()
         again = float(drive_torque_Nm(tree, j, there, gravities[found.posture])[0])
         assert again == pytest.approx(found.hold, abs=1e-9 + 1e-6 * abs(found.hold))
 
@@ -141,10 +145,10 @@ def test_circles_of_followers_are_refused():
         Figure(joints=(a, b))
 
 
-def test_a_bell_that_hangs_free_on_an_arm_may_be_anywhere():
+def test_a_bell_that_rubs_on_an_arm_may_be_anywhere():
     """Seen once: told holds 2.05, true 0.90, because the bell was searched over a default range it does not keep to."""
     arm = Joint(id="arm", name="Arm", at_mm=(0.0, 0.0, 100.0), axis=Y, range_deg=(-5.0, 5.0))
-    bell = Joint(id="bell", name="Bell", rides_on="arm", role="free", at_mm=(60.0, 0.0, 100.0), axis=Y)
+    bell = Joint(id="bell", name="Bell", rides_on="arm", role="free", at_mm=(60.0, 0.0, 100.0), axis=Y, friction_Nm=0.3)
     figure = Figure(joints=(arm, bell), parts=(part("clapper", "bell", 300.0, (60.0, 0.0, 20.0)),),
                     drives=(Drive(id="s", joint="arm", actuator=servo_class("class_10")),))  # fmt: skip
     need = study(figure).results.of("arm").hold.need

@@ -21,13 +21,14 @@ TURN = math.pi
 @dataclass(frozen=True, eq=False)
 class Coupling:
     """leader (m,): the joint each one's coordinate comes from, itself where it is free; gain, offset (m,): q = gain × q of the leader +
-    offset, rad or m. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
+    offset, rad or m. hangs: those that nothing drives and nothing leads, and that come to rest where weight and springs leave them. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
     drive of their own, by virtual work."""
 
     leader: tuple[int, ...]
     gain: Array
     offset: Array
     loads: tuple[tuple[tuple[int, float], ...], ...]
+    hangs: tuple[int, ...] = ()
 
 
 def reach(joint: Joint) -> tuple[float, float]:
@@ -39,6 +40,11 @@ def reach(joint: Joint) -> tuple[float, float]:
         elif joint.kind == "turn":
             return -TURN, TURN
     return low * joint.measure.si, high * joint.measure.si
+
+
+def _hangs(joint: Joint, driven: set[str]) -> bool:
+    """A joint that rubs may stay anywhere it was left: only one that does not comes to rest where weight leaves it."""
+    return joint.role == "free" and joint.id not in driven and joint.friction_Nm == 0
 
 
 def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
@@ -59,7 +65,8 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
     for k, ident in enumerate(ids):
         if leader[k] != k and ident not in driven:
             loads[leader[k]].append((k, float(gain[k])))
-    return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)))
+    hangs = tuple(k for k, ident in enumerate(ids) if _hangs(figure.joint(ident), driven))
+    return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs)
 
 
 def complete(tied: Coupling, q: Array) -> Array:

@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 
 from karakuri.bodies.coordinates import Coupling, complete
+from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 
@@ -15,14 +16,15 @@ from karakuri.bodies.tree import Tree
 @dataclass(frozen=True, eq=False)
 class Cut:
     """`tree` of the joints `rows` alone, in which the joint is number `j`; `bodies` are those whose weight it feels, by their places in
-    the whole. Masses it does not feel are nothing there, names are blank; of what carries it only the directions matter, so that the
-    places of those pivots are nothing too."""
+    the whole, `sources` these and the loads it works against. Masses it does not feel are nothing there, names are blank; of what carries
+    it only the directions matter, so that the places of those pivots are nothing too, where nothing is strung across."""
 
     whole: Tree
     tree: Tree
     rows: tuple[int, ...]
     j: int
     bodies: tuple[int, ...]
+    sources: tuple[int, ...]
 
     def poses(self, rest: Array, found: Array) -> Array:
         """Poses (rows, n) rad or m of the cut as poses (m, n) of the whole, the other joints at rest (m,)."""
@@ -43,14 +45,41 @@ class Cut:
 
 @lru_cache(maxsize=256)
 def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
-    """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, the same of what follows it."""
-    joints = {i for k, _ in tree.coupling.loads[j] for i in (*tree.chains[k], *tree.below[k])}
+    """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, all that moves an end of what pulls at
+    it, and the same of what follows it."""
+    felt = _felt(tree, j)
+    joints = {i for k in felt for i in (*tree.chains[k], *tree.below[k])}
+    joints |= {i for load in pull_at(tree, j) for link in load.links if link >= 0 for i in tree.chains[link]}
     return tuple(sorted(joints))
 
 
+@lru_cache(maxsize=256)
+def _felt(tree: Tree, j: int) -> tuple[int, ...]:
+    """Joints at which a torque counts for joint j's drive: its own, what follows it, and what hangs free among all whose place matters, with
+    what follows that: where those come to rest changes what the drive must hold."""
+    tied = tree.coupling
+    found = {k for k, _ in tied.loads[j]}
+    while True:
+        matter = {i for k in found for i in (*tree.chains[k], *tree.below[k])}
+        matter |= {
+            i for k in found for load in tree.loaded[k] for link in load.links if link >= 0 for i in tree.chains[link]
+        }
+        more = {k for i in matter if tied.leader[i] in tied.hangs for k, _ in tied.loads[tied.leader[i]]} - found
+        if not more:
+            return tuple(sorted(found))
+        found |= more
+
+
+def pull_at(tree: Tree, j: int) -> tuple[Load, ...]:
+    """The loads that joint j's drive works against, its own and by what follows it, or that decide where something hangs."""
+    felt = {id(load) for k in _felt(tree, j) for load in tree.loaded[k]}
+    return tuple(load for load in tree.loads if id(load) in felt)
+
+
 def felt_by(tree: Tree, j: int) -> frozenset[int]:
-    """Links whose mass joint j's drive feels: those that turn with it, and with what follows it without a drive of its own."""
-    return frozenset(i for k, _ in tree.coupling.loads[j] for i in tree.carried(k))
+    """Links whose mass joint j's drive feels: those that turn with it, with what follows it without a drive of its own, and with what hangs
+    free where that matters."""
+    return frozenset(i for k in _felt(tree, j) for i in tree.carried(k))
 
 
 def cut(tree: Tree, j: int) -> Cut:
@@ -64,13 +93,13 @@ def cut(tree: Tree, j: int) -> Cut:
     weighs = np.array([k in felt for k in links])
     bodies = tuple(i for i, link in enumerate(tree.body_link.tolist()) if link in felt)
     some = np.array(bodies, dtype=np.int64)
-    tied = tree.coupling
+    tied, strung = tree.coupling, pull_at(tree, j)
     loads = tuple(tuple((place[i], gain) for i, gain in tied.loads[k] if i in place) for k in rows)
     small = Tree(
         ids=("",) * len(rows),
         parent=tuple(place.get(tree.parent[k], -1) for k in rows),
         axis=tree.axis[pick],
-        pivot=np.where(weighs[:-1, None], tree.pivot[pick], 0.0),
+        pivot=np.where(weighs[:-1, None] | bool(strung), tree.pivot[pick], 0.0),
         slides=tuple(tree.slides[k] for k in rows),
         low=tree.low[pick],
         high=tree.high[pick],
@@ -83,23 +112,38 @@ def cut(tree: Tree, j: int) -> Cut:
         body_mass=tree.body_mass[some],
         body_bound=tree.body_bound[some],
         unknown=(),
-        coupling=Coupling(tuple(place[tied.leader[k]] for k in rows), tied.gain[pick], tied.offset[pick], loads),
+        coupling=Coupling(
+            tuple(place[tied.leader[k]] for k in rows),
+            tied.gain[pick],
+            tied.offset[pick],
+            loads,
+            tuple(place[k] for k in tied.hangs if k in place),
+        ),
+        loads=tuple(
+            replace(
+                load, links=tuple(place[k] for k in load.links), joint=place[load.joint] if load.turns_joint else -1
+            )
+            for load in strung
+        ),
     )
-    return Cut(tree, small, rows, place[j], bodies)
+    pulls = tuple(len(tree.bodies) + i for i, load in enumerate(tree.loads) if any(load is s for s in strung))
+    return Cut(tree, small, rows, place[j], bodies, (*bodies, *pulls))
 
 
 def lumped(tree: Tree) -> Tree:
     """The tree without names and single bodies, kg and m as they are."""
     nothing = np.zeros(0)
     return replace(
-        tree, ids=("",) * len(tree.ids), bodies=(), unknown=(), body_at=np.zeros((0, 3)), body_link=np.zeros(0, dtype=np.int64),
+        tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=(), body_at=np.zeros((0, 3)), body_link=np.zeros(0, dtype=np.int64),
         body_mass=nothing, body_bound=nothing,
     )  # fmt: skip
 
 
 def carried_only(tree: Tree) -> Tree:
-    """The lumped tree for motion that is given: without ranges, rad and m, and without what lies on the base, which no joint carries."""
+    """The lumped tree for motion that is given: without ranges, rad and m, but of what hangs, and without what lies on the base, which no joint
+    carries."""
     mass, com, inertia = tree.mass.copy(), tree.com.copy(), tree.inertia.copy()
     mass[-1], com[-1], inertia[-1] = 0.0, 0.0, 0.0
-    free = np.full(len(tree.low), np.nan)
-    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=free, high=free)
+    low, high, hangs = np.full(len(tree.low), np.nan), np.full(len(tree.low), np.nan), list(tree.coupling.hangs)
+    low[hangs], high[hangs] = tree.low[hangs], tree.high[hangs]
+    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=low, high=high)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,16 +11,21 @@ import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.coordinates import Coupling, complete, coupling, reach
+from karakuri.bodies.elements import load_of
+from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
+from karakuri.model.element import Anchor, Torsion
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE
-from karakuri.model.ref import Ref
+from karakuri.model.ref import Ref, RefKind
+
+_REFS: dict[str, RefKind] = {"part": "part", "servo": "drive", "element": "element"}
 
 
 @dataclass(frozen=True, eq=False)
 class Body:
-    """One weighed thing: a part, a servo or fitted ballast. `link` is −1 for the base."""
+    """One weighed thing: a part, a servo, fitted ballast, or half of an element at one of its ends. `link` is −1 for the base."""
 
     id: str
     name: str
@@ -34,7 +40,16 @@ class Body:
     @property
     def ref(self) -> Ref:
         """What of the figure it is."""
-        return Ref("part" if self.kind == "part" else "drive", self.id)
+        return Ref(_REFS[self.kind], self.id)
+
+
+@dataclass(frozen=True)
+class Source:
+    """What asks something of a drive: a body by its weight, or an element by its force."""
+
+    ref: Ref
+    name: str
+    origin: str
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,7 +57,8 @@ class Tree:
     """Joints parents first. Arrays: parent (m,), axis, pivot, low, high per joint; link arrays have m + 1 rows, base last.
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
-    Of the bodies: body_at (k, 3) m, body_link (k,), body_mass, body_bound (k,) kg. Computing takes these; `bodies` and `ids` are for names.
+    Of the bodies: body_at (k, 3) m, body_link (k,), body_mass, body_bound (k,) kg. `loads` are what pulls besides gravity. Computing takes
+    these; `bodies`, `elements` and `ids` are for names.
     """
 
     ids: tuple[str, ...]
@@ -62,6 +78,23 @@ class Tree:
     body_bound: Array
     unknown: tuple[tuple[str, int], ...]
     coupling: Coupling
+    loads: tuple[Load, ...] = ()
+    elements: tuple[Source, ...] = ()
+
+    @cached_property
+    def sources(self) -> tuple[Source, ...]:
+        """All that asks something of drives: the bodies, then the elements."""
+        return (*(Source(body.ref, body.name, body.origin) for body in self.bodies), *self.elements)
+
+    @property
+    def amounts(self) -> Array:
+        """How much there is of each source: kg of a body, the share of its force of a load; (k + loads,)."""
+        return np.concatenate([self.body_mass, [load.scale for load in self.loads]])
+
+    @property
+    def amount_bounds(self) -> Array:
+        """By how much each of these may be off, kg and shares."""
+        return np.concatenate([self.body_bound, [load.scale * load.bound for load in self.loads]])
 
     @cached_property
     def rest(self) -> Array:
@@ -102,6 +135,25 @@ class Tree:
         for j in range(m):
             turns_with[j, [j, *self.below[j]]] = True
         return turns_with[:, self.body_link]
+
+    def spanned(self, load: Load) -> tuple[int, ...]:
+        """Joints that a load turns: those that carry some points of its way and not all of them, or the one it is about."""
+        if load.turns_joint:
+            return (load.joint,)
+        count: dict[int, int] = {}
+        for link in load.links:
+            for j in self.chains[link] if link >= 0 else ():
+                count[j] = count.get(j, 0) + 1
+        return tuple(sorted(j for j, n in count.items() if n < len(load.links)))
+
+    @cached_property
+    def loaded(self) -> tuple[tuple[Load, ...], ...]:
+        """For each joint, the loads that turn it."""
+        out: list[list[Load]] = [[] for _ in self.parent]
+        for load in self.loads:
+            for j in self.spanned(load):
+                out[j].append(load)
+        return tuple(map(tuple, out))
 
     def index(self, joint_id: str) -> int:
         """Place of a joint in the arrays. Raises ValueError."""
@@ -165,6 +217,8 @@ def build_tree(figure: Figure) -> Tree:
         body_bound=body_bound,
         unknown=unknown,
         coupling=tied,
+        loads=tuple(load_of(element, place) for element in figure.elements),
+        elements=tuple(Source(Ref("element", e.id), e.name, e.origin) for e in figure.elements),
     )
 
 
@@ -235,7 +289,32 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
                 movable=False,
             )
         )
-    return tuple(bodies), tuple(unknown)
+    return (*bodies, *_of_elements(figure, place)), tuple(unknown)
+
+
+def _of_elements(figure: Figure, place: dict[str, int]) -> Iterable[Body]:
+    """What elements weigh: half at each end; a spring about a joint, on what the joint rides on."""
+    for element in figure.elements:
+        if element.mass_g <= 0:
+            continue
+        if isinstance(element, Torsion):
+            joint = figure.joint(element.joint)
+            ends: tuple[Anchor, ...] = (Anchor(rides_on=joint.rides_on, at_mm=joint.at_mm),)
+        else:
+            ends = element.ends
+        mass = element.mass_g / 1e3 / len(ends)
+        for end in ends:
+            yield Body(
+                id=element.id,
+                name=element.name,
+                kind="element",
+                link=place[end.rides_on],
+                at=end.at_mm,
+                mass=mass,
+                bound=mass * ORIGIN_BOUNDS[element.origin],
+                origin=element.origin,
+                movable=False,
+            )
 
 
 def _lumped(figure: Figure, bodies: tuple[Body, ...], m: int) -> tuple[Array, Array, Array]:

@@ -111,9 +111,8 @@ def moved_parts(
     parts = {part.id: part for part in results.figure.parts}
     tried: list[str] = []
     for i, share, _ in sorted(r.hold.shares, key=lambda row: -row[1]):
-        body = results.tree.bodies[i]
-        part = parts.get(body.id)
-        if share <= 0 or part is None or not body.movable:
+        part = parts.get(results.tree.sources[i].ref.id) if results.tree.sources[i].ref.kind == "part" else None
+        if share <= 0 or part is None or not part.movable:
             continue
         towards = _towards_balance(r, results, part)
         if towards is None:

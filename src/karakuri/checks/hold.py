@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
+from karakuri.checks.masses import to_do, weigh_next
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
@@ -102,7 +103,8 @@ def _smaller_holds(r: JointResults, results: Results) -> bool:
 
 def asked_by(body_id: str, r: JointResults, results: Results) -> Derivation | None:
     """What a part or servo asks of a joint at its worst pose: its mass, the gravity there, its arm. None where it asks nothing of it."""
-    found = next(((i, adds) for i, adds, _ in r.hold.shares if results.tree.bodies[i].id == body_id), None)
+    bodies = results.tree.bodies
+    found = next(((i, adds) for i, adds, _ in r.hold.shares if i < len(bodies) and bodies[i].id == body_id), None)
     if found is None:
         return None
     mass, g = results.tree.bodies[found[0]].mass, _gravity(r, results)
@@ -118,12 +120,17 @@ def _gravity(r: JointResults, results: Results) -> float:
 
 def _need(r: JointResults, results: Results) -> Derivation:
     g = _gravity(r, results)
-    return Derivation(
-        "Needs at its worst pose",
-        "{0} carried × {1} × {2} arm",
-        (Quantity(r.hold.mass, "mass"), Quantity(g, "gravity"), Quantity(r.hold.arm, "length")),
-        torque(r.hold.need, "up"),
+    weight: tuple[Quantity, ...] = (
+        Quantity(r.hold.mass, "mass"),
+        Quantity(g, "gravity"),
+        Quantity(r.hold.arm, "length"),
     )
+    if r.hold.pulled:
+        text = "{0} carried × {1} × {2} arm " + ("+" if r.hold.pulled > 0 else "−") + " {3} strung to it"
+        weight = (*weight, torque(abs(r.hold.pulled)))
+    else:
+        text = "{0} carried × {1} × {2} arm"
+    return Derivation("Needs at its worst pose", text, weight, torque(r.hold.need, "up"))
 
 
 def _rest(r: JointResults) -> tuple[Derivation, ...]:
@@ -181,10 +188,10 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
     other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
     if not other or not r.hold.shares:
         return None
-    names = [results.tree.bodies[i].name for i, _, bound in r.hold.shares[:3] if bound > 1e-6]
-    return Sentence(
-        f"If masses are off by as much as they may be, it could come out as {' or '.join(sorted(other))}: weigh {', '.join(names)}."
-    )
+    what = "masses and forces" if results.tree.loaded[r.index] else "masses"
+    text = f"If {what} are off by as much as they may be, it could come out as {' or '.join(sorted(other))}"
+    words = to_do(weigh_next(r, results))
+    return Sentence(f"{text}: {words[0].lower()}{words[1:]}." if words else f"{text}.")
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

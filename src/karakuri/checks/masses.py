@@ -1,4 +1,4 @@
-"""Masses that are missing, or only guessed where it decides; and which three to weigh next."""
+"""Masses that are missing; masses and forces that are only guessed where it decides; and which three to weigh or measure next."""
 
 from __future__ import annotations
 
@@ -10,12 +10,15 @@ from karakuri.model.finding import Action, Derivation, Finding, Sentence, findin
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
+FIELD = {"part": "mass", "drive": "mass", "element": "force"}
+"""Which field of a source's card is where its uncertainty is."""
+
 
 @dataclass(frozen=True)
 class Weighing:
-    """A part worth weighing: what weighing it takes off a joint's need, N·m, and the product that says so."""
+    """What is worth weighing (an element: measuring): what that takes off a joint's need, N·m, and the product that says so."""
 
-    body: Ref
+    source: Ref
     name: str
     takes_off: float
     derivation: Derivation
@@ -42,42 +45,47 @@ def find(results: Results) -> Iterable[Finding]:
         off = r.hold.high - r.hold.need
         if off <= 0:
             continue
-        names = ", ".join(w.name for w in weigh)
+        guessed = "guessed masses decide it" if not results.tree.loaded[r.index] else "what is guessed decides it"
         yield Finding(
             finding_id("weigh", r.joint.id),
             "weigh",
-            weigh[0].body,
+            weigh[0].source,
             "tight",
             Sentence(
-                f"{r.joint.name}: guessed masses decide it, its need is ± {{0}} at worst, ± {{1}} likely. Weigh {names} next.",
+                f"{r.joint.name}: {guessed}, its need is ± {{0}} at worst, ± {{1}} likely. {to_do(weigh)} next.",
                 (torque(off, "up"), torque(r.hold.likely, "up")),
             ),
             measure=Sentence("± {0}", (torque(off, "up"),)),
             derivations=tuple(w.derivation for w in weigh),
-            actions=(Action(f"Weigh {weigh[0].name}", weigh[0].body, "mass"),),
+            actions=(Action(to_do(weigh[:1]), weigh[0].source, FIELD[weigh[0].source.kind]),),
         )
+
+
+def to_do(found: tuple[Weighing, ...]) -> str:
+    """'Weigh shell, beak and measure spring', for what is worth it."""
+    parts = [w.name for w in found if w.source.kind != "element"]
+    elements = [w.name for w in found if w.source.kind == "element"]
+    text = " and ".join(
+        f"{verb} {', '.join(names)}" for verb, names in (("weigh", parts), ("measure", elements)) if names
+    )
+    return text[:1].upper() + text[1:]
 
 
 def weigh_next(r: JointResults, results: Results, most: int = 3) -> tuple[Weighing, ...]:
-    """The parts, not weighed yet, whose weighing takes most off the uncertainty of a joint's worst hold."""
+    """What was not weighed or measured yet and takes most off the uncertainty of a joint's worst hold."""
     out: list[Weighing] = []
     size = float((results.gravities[r.hold.worst.posture] ** 2).sum() ** 0.5)
+    off, bodies = results.tree.amount_bounds, len(results.tree.bodies)
     for i, _, bound in r.hold.shares:
-        body = results.tree.bodies[i]
-        if body.origin == "weighed" or bound <= 1e-9 or body.bound <= 0 or len(out) == most:
+        source = results.tree.sources[i]
+        if source.origin == "weighed" or bound <= 1e-9 or off[i] <= 0 or len(out) == most:
             continue
-        arm = bound / (body.bound * size)
-        out.append(
-            Weighing(
-                body.ref,
-                body.name,
-                bound,
-                Derivation(
-                    body.name,
-                    "{0} × {1} × {2}",
-                    (Quantity(body.bound, "mass"), Quantity(size, "gravity"), Quantity(arm, "length")),
-                    torque(bound, "up"),
-                ),
-            )
-        )
+        arm = bound / float(off[i])
+        if i < bodies:
+            parts = (Quantity(float(off[i]), "mass"), Quantity(size, "gravity"), Quantity(arm / size, "length"))
+            product = Derivation(source.name, "{0} × {1} × {2}", parts, torque(bound, "up"))
+        else:
+            share = (Quantity(float(off[i]), "ratio"), torque(arm))
+            product = Derivation(source.name, "{0} × {1}", share, torque(bound, "up"))
+        out.append(Weighing(source.ref, source.name, bound, product))
     return tuple(out)

@@ -15,7 +15,6 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.cli.export import export_command, export_options
 from karakuri.cli.play import play_command
@@ -23,6 +22,7 @@ from karakuri.cli.size import size_command
 from karakuri.errors import Trouble
 from karakuri.files.disk import load
 from karakuri.files.schema import schema
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tipping import footing, margin_m
@@ -202,7 +202,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
     if posture is None:
         raise Trouble(f"--posture {posture_id}: expected one of {', '.join(p.id for p in figure.postures)}")
     gravity = posture_gravity(posture, figure.assumptions.gravity_mps2)
-    column = complete(tree.coupling, q[:, None])
+    column = complete(tree, q[:, None], gravity)
     placed = place(tree, column)
     torque, centre, mass = holding_torque_Nm(tree, column, gravity), carried_centre(tree, placed), carried_mass(tree)
     names = {joint.id: joint for joint in figure.joints}

@@ -51,16 +51,16 @@ def place(tree: Tree, q: Array) -> Placed:
             )
         else:
             above = rotation[p]
-            origin = pivot[p] + np.einsum("ijn,j->in", above, tree.pivot[j] - tree.pivot[p])
+            origin = pivot[p] + (tree.pivot[j] - tree.pivot[p]) @ above
         if tree.slides[j]:
-            axis[j] = np.einsum("ijn,j->in", above, tree.axis[j])
+            axis[j] = tree.axis[j] @ above
             rotation[j], pivot[j] = above, origin + axis[j] * q[j]
         else:
             # the frame above times along + across cos q + skew sin q, the axis beside them: one call instead of three
-            turned = np.einsum("ijn,jk->ikn", above, beside(*tree.axis[j].tolist()))
+            turned = beside(*tree.axis[j].tolist()) @ above
             rotation[j] = turned[:, :3] + turned[:, 3:6] * np.cos(q[j]) + turned[:, 6:9] * np.sin(q[j])
             axis[j], pivot[j] = turned[:, 9], origin
-        com[j] = pivot[j] + np.einsum("ijn,j->in", rotation[j], tree.com[j] - tree.pivot[j])
+        com[j] = pivot[j] + (tree.com[j] - tree.pivot[j]) @ rotation[j]
     return Placed(rotation, pivot, axis, com)
 
 

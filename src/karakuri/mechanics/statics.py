@@ -16,6 +16,7 @@ from karakuri.mechanics.kinematics import (
     dot,
     place,
 )
+from karakuri.mechanics.loads import load_torques, loads_on
 from karakuri.mechanics.turn import turns
 
 
@@ -23,8 +24,8 @@ def holding_torque_Nm(tree: Tree, q: Array, gravity: Array) -> Array:
     """What each drive must give about its joint's + axis to hold a pose.
 
     q: (m, n) rad or m; gravity: (3,) or (3, n) m/s², base frame. Returns (m, n), N·m (N for a slide).
-    τ = −a · Σ (r − p) × m g over what the joint carries: virtual work; any statics text. Gravity's own torque is the
-    negative of it and is never printed.
+    τ = −a · Σ (r − p) × m g over what the joint carries, less what loads turn it with: virtual work; any statics text. Gravity's own
+    torque is the negative of it and is never printed.
     """
     g = gravity if gravity.ndim == 2 else gravity[:, None]
     out: Array = holding_torques_Nm(tree, q, (g,))[0]
@@ -35,6 +36,7 @@ def holding_torques_Nm(tree: Tree, q: Array, gravities: Iterable[Array]) -> Arra
     """The same for several gravities, (3, 1) or (3, n) m/s² each: (p, m, n) N·m."""
     placed = place(tree, q)
     mass, moment = carried_mass(tree), carried_moment(tree, placed)
+    pulled = load_torques(tree, placed, q).sum(axis=0)
     out = []
     for g in gravities:
         torque = np.empty(q.shape)
@@ -43,8 +45,36 @@ def holding_torques_Nm(tree: Tree, q: Array, gravities: Iterable[Array]) -> Arra
                 torque[j] = -dot(placed.axis[j], np.broadcast_to(g, moment[j].shape)) * mass[j]
             else:
                 torque[j] = -dot(placed.axis[j], cross(moment[j] - mass[j] * placed.pivot[j], g))
-        out.append(torque)
+        out.append(torque - pulled)
     return np.stack(out)
+
+
+def wrench_on(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, Array]:
+    """Force (3, n) N, and moment (3, n) N·m about joint j's pivot, on all that joint j carries, of weight and loads together, base frame.
+
+    q: (m, n) rad or m; gravity (3,) m/s². What its support must bear is the opposite of both, across its axis.
+    """
+    placed = place(tree, q)
+    g = np.broadcast_to(gravity[:, None], (3, q.shape[1]))
+    mass, first = carried_mass(tree)[j], carried_moment(tree, placed)[j]
+    force, moment = loads_on(tree, placed, q, j)
+    return mass * g + force, cross(first - mass * placed.pivot[j], g) + moment
+
+
+def across_squared(tree: Tree, j: int, q: Array, vector: Array) -> Array:
+    """The square (n,) of the part of vectors (3, n), base frame, across joint j's axis in poses q (m, n) rad or m; their unit squared."""
+    along = dot(place(tree, q).axis[j], vector)
+    return np.maximum(dot(vector, vector) - along * along, 0.0)
+
+
+def loads_torque_Nm(tree: Tree, j: int, q: Array) -> Array:
+    """What joint j's drive must give against all loads together, (n,) N·m about its + axis (N along it); q (m, n) rad or m."""
+    if not tree.loaded[j]:
+        return np.zeros(q.shape[1])
+    placed = place(tree, q)
+    force, moment = loads_on(tree, placed, q, j)
+    out: Array = -dot(placed.axis[j], force if tree.slides[j] else moment)
+    return out
 
 
 def centre_of_mass(tree: Tree, q: Array) -> Array:
@@ -87,19 +117,24 @@ def inertia_about_axis(tree: Tree, q: Array, j: int) -> Array:
     return out
 
 
-def part_arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
-    """What each body adds to what joint j's drive must hold, per kilogram, N·m/kg: (bodies, n).
+def source_arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
+    """What one of each source adds to what joint j's drive must hold: N·m a kilogram of a body, N·m of all of a load; (sources, n).
 
-    q: (m, n) rad or m, complete; gravity: (3,) m/s². Zero for bodies the drive does not carry; those of followers count by virtual work.
+    q: (m, n) rad or m, complete; gravity: (3,) m/s². Zero for what the drive does not feel; what followers carry counts by virtual work.
     """
-    out: Array = part_arms_each(tree, q, gravity[None, :], j)[0]
+    out: Array = source_arms_each(tree, q, gravity[None, :], j)[0]
     return out
 
 
-def part_arms_each(tree: Tree, q: Array, gravities: Array, j: int) -> Array:
-    """The same for gravities (p, 3) m/s²: (p, bodies, n) N·m/kg."""
-    placed = place(tree, q)
-    out = np.zeros((len(gravities), len(tree.body_mass), q.shape[1]))
+def source_arms_each(tree: Tree, q: Array, gravities: Array, j: int) -> Array:
+    """The same for gravities (p, 3) m/s²: (p, sources, n) N·m/kg, N·m."""
+    placed, bodies = place(tree, q), len(tree.body_mass)
+    out = np.zeros((len(gravities), bodies + len(tree.loads), q.shape[1]))
+    if tree.loads:
+        pulled = load_torques(tree, placed, q)
+        scale = np.array([load.scale for load in tree.loads])[:, None]
+        for k, gain in tree.coupling.loads[j]:
+            out[:, bodies:] -= gain * pulled[:, k] / scale
     for k, gain in tree.coupling.loads[j]:
         rows = np.flatnonzero(tree.rides[k])
         link = tree.body_link[rows]

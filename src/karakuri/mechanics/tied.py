@@ -1,35 +1,36 @@
-"""The search where coordinates are tied: followers move with their leader, so no branch decouples and no step is exact.
+"""The search where coordinates are tied: followers move with their leader, or something is strung between bodies, so no branch decouples and
+no step is exact.
 
-A coordinate that nothing follows still has its best place in closed form: a torque is a sine of it, a torque's square twice one. Of
-the others each in turn is tried at many places over its range, fine enough for what turns fastest with it, and then closed in on.
+A coordinate that nothing follows, and that draws nothing longer, still has its best place in closed form: a torque is a sine of it, a
+torque's square twice one. Of the others each in turn is tried at many places over its range, fine enough for what turns fastest with it, and then closed in on.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from functools import lru_cache
+from functools import lru_cache, partial
 
 import numpy as np
 
-from karakuri.bodies.coordinates import complete
+from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.turn import best_angle
 
 STEP_RAD, MOST_LEVELS, SWEEPS, ZOOM = math.radians(10.0), 181, 8, 33
-WAVES_ACROSS, CLOSER = 49, 2
+WAVES_ACROSS, CLOSER, SLID, LET_GO = 49, 2, 25, 7
 
 
 def is_tied(tree: Tree, joints: tuple[int, ...]) -> bool:
-    """Whether any of these joints follows another, or carries a follower's load."""
+    """Whether any of these joints follows another, carries a follower's load, hangs free, or is turned by more than weight."""
     tied = tree.coupling
-    return any(tied.leader[k] != k or len(tied.loads[k]) > 1 for k in joints)
+    return any(tied.leader[k] != k or len(tied.loads[k]) > 1 or k in tied.hangs or tree.loaded[k] for k in joints)
 
 
 def free_of(tree: Tree, joints: tuple[int, ...]) -> list[int]:
-    """The free coordinates that move these joints, those of no range left out."""
-    leaders = sorted({tree.coupling.leader[k] for k in joints})
+    """The free coordinates that move these joints, those of no range, and what hangs, left out."""
+    leaders = sorted({tree.coupling.leader[k] for k in joints} - set(tree.coupling.hangs))
     return [k for k in leaders if tree.low[k] < tree.high[k]]
 
 
@@ -38,17 +39,25 @@ def levels(tree: Tree, f: int) -> Array:
     tied = tree.coupling
     fastest = max((abs(tied.gain[k]) for k, j in enumerate(tied.leader) if j == f and not tree.slides[k]), default=1.0)
     wide = (tree.high[f] - tree.low[f]) * (fastest if not tree.slides[f] else max(fastest, 1.0))
-    count = min(MOST_LEVELS, 3 + 2 * math.ceil(wide / STEP_RAD / 2)) if not tree.slides[f] or fastest > 1 else 5
+    along = tree.slides[f] and fastest <= 1
+    count = (SLID if tree.loaded[f] else 5) if along else min(MOST_LEVELS, 3 + 2 * math.ceil(wide / STEP_RAD / 2))
     out: Array = np.linspace(tree.low[f], tree.high[f], count)
     return out
 
 
-def _followed(tree: Tree, f: int) -> bool:
-    """Whether another joint follows free joint f."""
-    return any(leader == f and k != f for k, leader in enumerate(tree.coupling.leader))
+def _plain(tree: Tree, f: int) -> bool:
+    """Whether nothing but weight depends on free joint f: no other joint follows it, nothing is strung across it, and nothing hangs that it
+    could tilt."""
+    return (
+        not tree.coupling.hangs
+        and not tree.loaded[f]
+        and all(leader != f or k == f for k, leader in enumerate(tree.coupling.leader))
+    )
 
 
 Value = Callable[[Array], Array]
+Whole = Callable[[Array], Array]
+"""Makes poses (m, n) complete, in place: what follows and what hangs to its place."""
 Closed = Callable[[Array, int], Array | None]
 """Of poses q (m, n) and a free coordinate: places (l, n), rad or m, one of which is best for each column, or None: it must be searched."""
 
@@ -58,26 +67,34 @@ def _nowhere(q: Array, f: int) -> None:
 
 
 def tied_coordinate_ascent(
-    tree: Tree, value: Value, free: list[int], q: Array, closed: Closed = _nowhere, sweeps: int = SWEEPS
-) -> Array:
-    """Make value(q), (n,), as large as steps along the free coordinates can from each column of q (m, n), rad or m, changed in place."""
-    best = value(complete(tree.coupling, q))
+    tree: Tree, value: Value, free: list[int], q: Array, closed: Closed = _nowhere, sweeps: int = SWEEPS, whole: Whole | None = None
+) -> Array:  # fmt: skip
+    """Make value(q), (n,), as large as steps along the free coordinates can from each column of q (m, n), rad or m, changed in place. What
+    hangs may be among them: it is let go of in several places.
+    `whole` completes poses where something hangs; else only what follows is put in its place."""
+    whole = whole or partial(follow, tree.coupling)
+    best = value(whole(q))
     for sweep in range(sweeps):
         before = best.copy()
         for f in free:
-            known = closed(q, f)
+            known = _ways_to_hang(tree, q, f) if f in tree.coupling.hangs else closed(q, f)
             if known is not None:
-                best = _tried(tree, value, q, f, known, best)
+                best = _tried(whole, value, q, f, known, best)
                 continue
             places = levels(tree, f)
             width = (places[1] - places[0]) if len(places) > 1 else 0.0
-            best = _tried(tree, value, q, f, np.repeat(places[:, None], q.shape[1], axis=1), best)
+            best = _tried(whole, value, q, f, np.repeat(places[:, None], q.shape[1], axis=1), best)
             for _ in range(1 + (sweep + 1) // 2):
-                best = _tried(tree, value, q, f, _closer(q[f], width, tree.low[f], tree.high[f]), best)
+                best = _tried(whole, value, q, f, _closer(q[f], width, tree.low[f], tree.high[f]), best)
                 width /= (ZOOM - 1) / 2
         if np.all(best - before <= 1e-9 * (1e-6 + np.abs(best))):
             break
     return best
+
+
+def _ways_to_hang(tree: Tree, q: Array, f: int) -> Array:
+    """Places (l, n), rad or m, from which hanging joint f is let go: it may come to rest in several."""
+    return np.repeat(np.linspace(tree.low[f], tree.high[f], LET_GO)[:, None], q.shape[1], axis=1)
 
 
 def _closer(around: Array, width: float, low: float, high: float) -> Array:
@@ -123,13 +140,13 @@ def _largest_place(value: Value, low: float, high: float, n: int) -> Array:
 
 
 def of_degree(tree: Tree, value: Value, degree: int) -> Closed:
-    """For a value that is a trigonometric polynomial of every turning coordinate that nothing follows, of `degree` 1, as a torque, N·m, is,
-    or 2, as its square is; along a slide that nothing follows it is largest at an end."""
+    """For a value that is a trigonometric polynomial of every turning coordinate that only weight depends on, of `degree` 1, as a torque, N·m, is,
+    or 2, as its square is; along a slide of that kind it is largest at an end."""
     at, solve = _fit(degree)
 
     def closed(q: Array, f: int) -> Array | None:
         low, high, n = float(tree.low[f]), float(tree.high[f]), q.shape[1]
-        if _followed(tree, f):
+        if not _plain(tree, f):
             return None
         if tree.slides[f]:
             return np.repeat([[low], [high]], n, axis=1)
@@ -143,13 +160,13 @@ def of_degree(tree: Tree, value: Value, degree: int) -> Closed:
     return closed
 
 
-def _tried(tree: Tree, value: Value, q: Array, f: int, places: Array, best: Array) -> Array:
+def _tried(whole: Whole, value: Value, q: Array, f: int, places: Array, best: Array) -> Array:
     """Column by column the best of the places (l, n) for coordinate f, where it is better than what was."""
     n, count = q.shape[1], len(places)
-    found = value(complete(tree.coupling, _at(q, f, places))).reshape(count, n)
+    many = whole(_at(q, f, places))
+    found = value(many).reshape(count, n)
     k = found.argmax(axis=0)
     top = found[k, np.arange(n)]
     better = top > best
-    q[f, better] = places[k, np.arange(n)][better]
-    complete(tree.coupling, q)
+    q[:, better] = many.reshape(len(q), count, n)[:, k, np.arange(n)][:, better]
     return np.where(better, top, best)

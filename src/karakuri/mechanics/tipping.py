@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.outline import hull
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import carried
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.statics import centre_of_mass
 from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
@@ -82,7 +82,8 @@ def worst_tipping(
     q[:, ::starts] = rest_pose(tree)[:, None]
     if warm is not None:
         q[:, starts - 1 :: starts] = np.clip(warm, tree.low, tree.high)[:, None]
-    complete(tree.coupling, q)
+    pulls = gravities[posture].T
+    complete(tree, q, pulls)
     whole, tied = carried(tree, -1), is_tied(tree, tuple(range(m)))
     ratio = np.full(n, np.inf)
     for _ in range(60):
@@ -101,7 +102,10 @@ def worst_tipping(
             out: Array = -_ratio(at, np.tile(top, (1, many.shape[1] // n)), np.tile(bottom, (1, many.shape[1] // n)))
             return out
 
-        ratio = -tied_coordinate_ascent(tree, over, free, q)
+        def hung(many: Array) -> Array:
+            return complete(tree, many, np.tile(pulls, (1, many.shape[1] // n)))
+
+        ratio = -tied_coordinate_ascent(tree, over, free, q, whole=hung)
     worst = int(np.argmin(ratio))
     at = centre_of_mass(tree, q[:, worst : worst + 1])[:, 0] - point[:, worst]
     d, h = float(at @ normal[:, worst]), float(at[2])

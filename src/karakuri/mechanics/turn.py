@@ -56,8 +56,9 @@ def all_about_axis(x: float, y: float, z: float) -> Array:
 
 @lru_cache(maxsize=1024)
 def beside(x: float, y: float, z: float) -> Array:
-    """The three beside each other, and the axis itself, (3, 10). Shared: not to be written to."""
-    return np.concatenate([*about_axis(x, y, z), np.array([[x], [y], [z]])], axis=1)
+    """What makes of a frame's rows all three products and the axis at once, (10, 3): each turned over, under each other. Shared: not to be
+    written to."""
+    return np.concatenate([*(each.T for each in about_axis(x, y, z)), np.array([[x, y, z]])])
 
 
 class Turn:

@@ -8,20 +8,26 @@ from functools import lru_cache, partial
 
 import numpy as np
 
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.statics import holding_torque_Nm, inertia_about_axis
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.statics import (
+    across_squared,
+    holding_torque_Nm,
+    inertia_about_axis,
+    loads_torque_Nm,
+    wrench_on,
+)
 from karakuri.mechanics.tied import free_of, is_tied, of_degree, tied_coordinate_ascent
 from karakuri.mechanics.turn import flattest_angle, inward, turns
 
 STARTS, QUICK_STARTS = 32, 4
-FEW = 4
+FEW, SCREENED = 4, 16
 LONG = 40
-"""A first look at a chain of so many joints sweeps over it twice; the settled search goes on until nothing grows."""
+"""A first look at a chain of so many joints sweeps over it twice, and looks at fewer poses; the settled search goes on until nothing grows."""
 _PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53)
 
 
@@ -163,19 +169,21 @@ def _across(unit: tuple[float, float, float], n: int) -> Array:
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     """What joint j's drive must hold, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete."""
     loads = tree.coupling.loads[j]
-    if len(loads) == 1:
-        return held_torque_Nm(tree, j, q, gravity)
     if any(tree.slides[k] for k, _ in loads):
         every = holding_torque_Nm(tree, q, gravity)
         return np.asarray(sum(gain * every[k] for k, gain in loads))
-    return np.asarray(sum(gain * held_torque_Nm(tree, k, q, gravity) for k, gain in loads))
+    return np.asarray(
+        sum(gain * (held_torque_Nm(tree, k, q, gravity) + loads_torque_Nm(tree, k, q)) for k, gain in loads)
+    )
 
 
 def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
     """The same search where joints follow others: by trying, from fewer starts; the tilting moment counts the joint's own load."""
     free = free_of(tree, matter_to(tree, j))
-    single = complete(tree.coupling, _starts(tree, free, max(4, min(starts, 12)), warm))
-    n = single.shape[1]
+    n = max(4, min(starts, 12))
+    hangs = list(tree.coupling.hangs)
+    free += hangs
+    begun = _starts(tree, free, n * SCREENED if hangs else n, warm)
     ways = np.repeat([1.0, -1.0], n)
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
@@ -185,11 +193,20 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
             return np.tile(ways, q.shape[1] // (2 * n)) * drive_torque_Nm(tree, j, q, g)
 
         def tilt(q: Array, g: Array = g) -> Array:
+            if tree.loaded[j]:
+                return across_squared(tree, j, q, wrench_on(tree, j, q, g)[1])
             return tilting_moment_squared(tree, j, q, g)
 
-        q, tilted = np.concatenate([single, single], axis=1), single.copy()
-        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1))
-        across = tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2)) if tilting else np.zeros(n)
+        single, whole = complete(tree, begun.copy(), g), partial(complete, tree, gravity=g)
+        torque = drive_torque_Nm(tree, j, single, g)
+        up, down, leaning = (_best(single, value, n) for value in (torque, -torque, tilt(single)))
+        q, tilted = np.concatenate([up, down], axis=1), leaning
+        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), whole=whole)
+        across = (
+            tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), whole=whole)
+            if tilting
+            else np.zeros(n)
+        )
         for name, values, poses in (
             ("up", both[:n], q[:, :n]),
             ("down", both[n:], q[:, n:]),
@@ -218,8 +235,18 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
     )
 
 
+def _best(q: Array, value: Array, n: int) -> Array:
+    """Those n of poses q (m, k) with the largest values (k,): what hangs may hang in several ways, and the steps keep to one."""
+    if q.shape[1] == n:
+        return q.copy()
+    return q[:, np.sort(np.argsort(-value, kind="stable")[:n])]
+
+
 def largest_side(tree: Tree, j: int, gravities: Array) -> float:
-    """Largest side load, N, on joint j's support over all ranges and postures, gravities (p, 3) m/s²: the weight carried, across its axis."""
+    """Largest side load, N, on joint j's support over all ranges and postures, gravities (p, 3) m/s²: the weight carried, and what is strung
+    to it, across its axis."""
+    if tree.loaded[j] or any(k in tree.coupling.hangs for k in tree.chains[j]):
+        return _largest_side_loaded(tree, j, gravities)
     mass = float(tree.mass[j] + sum(tree.mass[k] for k in tree.below[j]))
     tied, chain = tree.coupling, tree.chains[j]
     leaders = sorted({tied.leader[k] for k in chain})
@@ -243,6 +270,24 @@ _SIDES: dict[tuple[object, ...], float] = {}
 """Kept by all the numbers it depends on: masses are not among them, so that a part in a dragging hand costs nothing."""
 
 
+def _largest_side_loaded(tree: Tree, j: int, gravities: Array) -> float:
+    """The same where loads pull at what joint j carries, or it rides on what hangs: by trying."""
+    matter = matter_to(tree, j)
+    hangs = list(tree.coupling.hangs)
+    free, most = free_of(tree, matter) + hangs, 0.0
+    for g in gravities:
+
+        def side(q: Array, g: Array = g) -> Array:
+            return across_squared(tree, j, q, wrench_on(tree, j, q, g)[0])
+
+        q = complete(tree, _starts(tree, free, 8 * SCREENED if hangs else 8 if free else 1, ()), g)
+        whole, q = partial(complete, tree, gravity=g), _best(q, side(q), min(8, q.shape[1]))
+        most = max(
+            most, float(tied_coordinate_ascent(tree, side, free, q, of_degree(tree, side, 2), whole=whole).max())
+        )
+    return math.sqrt(most)
+
+
 def _across_most(tree: Tree, j: int, gravities: Array) -> float:
     """The largest part of gravity, m/s², across joint j's axis over the ranges of what carries it: where least of it lies along."""
     chain = tree.chains[j][:-1]
@@ -255,7 +300,7 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
 
     most = 0.0
     for g in gravities:
-        q = complete(tree.coupling, _starts(tree, free, 8 if free else 1, ()))
+        q = complete(tree, _starts(tree, free, 8 if free else 1, ()), g)
         if tied:
             value = partial(across, g=g)
             most = max(most, float(tied_coordinate_ascent(tree, value, free, q, of_degree(tree, value, 2)).max()))
@@ -336,4 +381,4 @@ def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 9
     angles = np.linspace(tree.low[j], tree.high[j], count)
     q = np.repeat(pose[:, None], count, axis=1)
     q[j] = angles
-    return angles, drive_torque_Nm(tree, j, complete(tree.coupling, q), gravity)
+    return angles, drive_torque_Nm(tree, j, complete(tree, q, gravity), gravity)

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Coordinate_mm, Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
+from karakuri.model.element import Element, Torsion
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
 from karakuri.model.part import BASE, Material, Part
@@ -97,6 +98,9 @@ class Figure(Value):
     joints: tuple[Joint, ...] = Field((), max_length=256)
     drives: tuple[Drive, ...] = Field((), max_length=256)
     ballast_sites: tuple[BallastSite, ...] = Field((), max_length=200)
+    elements: tuple[Element, ...] = Field(
+        (), max_length=200, description="Springs, elastic, struts and pads: what pulls or pushes between two places."
+    )
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -157,7 +161,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
 
 
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "poses"):
+    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "poses"):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
     if any(joint.id == BASE for joint in figure.joints):
@@ -184,6 +188,10 @@ def _dangling(figure: Figure) -> Iterable[str]:
     for drive in figure.drives:
         if drive.joint not in joints - {BASE}:
             yield f"drives.{drive.id}.joint: there is no joint '{drive.joint}'"
+    for element in figure.elements:
+        for name, ident in _held_by(element):
+            if ident not in (joints if name != "joint" else joints - {BASE}):
+                yield f"elements.{element.id}.{name}: there is no joint '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"
@@ -193,6 +201,15 @@ def _dangling(figure: Figure) -> Iterable[str]:
     yield from (
         f"joints: '{i}' is said to be the twin of two" for i in sorted({i for i in twins if twins.count(i) > 1})
     )
+
+
+def _held_by(element: Element) -> Iterable[tuple[str, str]]:
+    """What an element hangs on: field and id."""
+    if isinstance(element, Torsion):
+        yield "joint", element.joint
+    else:
+        yield from (("ends", end.rides_on) for end in element.ends)
+        yield from (("over", guide.rides_on) for guide in element.over)
 
 
 def _dangling_moves(figure: Figure) -> Iterable[str]:

@@ -14,12 +14,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from karakuri.actuators.servo import Capability
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.statics import part_arms, part_arms_each
-from karakuri.mechanics.worst import Worst, corners_first, rest_pose
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.statics import source_arms, source_arms_each
+from karakuri.mechanics.worst import LONG, Worst, corners_first, rest_pose
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
@@ -28,8 +28,8 @@ TRIED, CLIMBED, ROUNDS = 48, 1, 3
 class Hold:
     """need, low, high, likely bounds: N·m, sizes without sign, over the wanted range; `rest` the same need where the joint may rest.
 
-    shares: (body, N·m it adds at the worst pose, its bound in N·m at the pose of `high`), largest bound first. `mass` kg is what the
-    drive carries; `arm` m is need ÷ (mass × g).
+    shares: (source, N·m it adds at the worst pose, its bound in N·m at the pose of `high`), largest bound first. `mass` kg is what the
+    drive carries, `pulled` N·m what springs and their like add to the need; `arm` m is the rest of it ÷ (mass × g).
     """
 
     need: float
@@ -38,6 +38,7 @@ class Hold:
     likely: float
     shares: tuple[tuple[int, float, float], ...]
     mass: float
+    pulled: float
     arm: float
     worst: Worst
     rest: float
@@ -67,8 +68,8 @@ def _ratio(capacity: float, need: float) -> float:
 
 @dataclass(frozen=True, eq=False)
 class Extremes:
-    """low, high N·m of the worst hold with masses at their bounds; arms (bodies,) N·m/kg at the pose of `high`; `known` (p, bodies) at
-    the first pose that was known, in each posture."""
+    """low, high N·m of the worst hold with all sources at their bounds; arms (sources,) N·m/kg or N·m at the pose of `high`; `known`
+    (p, sources) at the first pose that was known, in each posture."""
 
     low: float
     high: float
@@ -84,13 +85,18 @@ def extremes(
     `search(tree, gravity (1, 3), poses)` finds the worst pose of joint j in a tree of other masses; without it only poses known are
     looked at, which is quick and never below them.
     """
-    mass, bound = tree.body_mass, tree.body_bound
+    mass, bound, hangs = tree.amounts, tree.amount_bounds, bool(tree.coupling.hangs)
     if not len(mass):
         return Extremes(0.0, 0.0, np.zeros(0), np.zeros((len(gravities), 0)))
-    q = _tries(tree, j, known)
+    spread = TRIED if search is not None or len(tree.ids) < LONG else TRIED // 4
+    tries = [complete(tree, _tries(tree, j, known, spread), g) for g in gravities[: len(gravities) if hangs else 1]]
     low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
-    every = part_arms_each(tree, q, gravities, j)
-    for g, each in zip(gravities, every, strict=True):
+    if hangs:  # what hangs is elsewhere in each posture
+        every = np.stack([source_arms(tree, q, g, j) for q, g in zip(tries, gravities, strict=True)])
+    else:
+        every = source_arms_each(tree, tries[0], gravities, j)
+        tries *= len(gravities)
+    for g, each, q in zip(gravities, every, tries, strict=True):
         torque, off = mass @ each, bound @ np.abs(each)
         low = max(low, float(np.max(np.abs(torque) - off)))
         most = np.abs(torque) + off
@@ -105,7 +111,7 @@ def extremes(
             low = max(low, nominal)
             if found > high:
                 high, arms = found, there
-    return Extremes(low, max(high, 0.0), arms, every[:, :, min(1, q.shape[1] - 1)].copy())
+    return Extremes(low, max(high, 0.0), arms, every[:, :, min(1, every.shape[2] - 1)].copy())
 
 
 def _climbed(
@@ -114,7 +120,7 @@ def _climbed(
     """From one pose: masses to their bounds by the signs of their arms, the worst pose of that, and again until nothing grows."""
     best, arms, low = -math.inf, np.zeros(len(mass)), 0.0
     for _ in range(ROUNDS):
-        each = part_arms(tree, pose[:, None], g, j)[:, 0]
+        each = source_arms(tree, pose[:, None], g, j)[:, 0]
         way = math.copysign(1.0, float(mass @ each) or 1.0)
         value = float(np.abs(mass @ each) + bound @ np.abs(each))
         low = max(low, float(np.abs(mass @ each) - bound @ np.abs(each)))
@@ -126,26 +132,29 @@ def _climbed(
     return best, arms, low
 
 
-def weighed(tree: Tree, mass: Array) -> Tree:
-    """The tree with its bodies weighing `mass` (b,) kg; inertia is left, which holding does not need."""
-    m = len(tree.ids)
+def weighed(tree: Tree, amounts: Array) -> Tree:
+    """The tree with so much of each of s sources, (s,) kg or the share of its force; inertia is left, which holding does not need."""
+    m, mass = len(tree.ids), amounts[: len(tree.body_mass)]
+    loads = tuple(
+        replace(load, scale=float(s)) for load, s in zip(tree.loads, amounts[len(tree.body_mass) :], strict=True)
+    )
     total, first = np.zeros(m + 1), np.zeros((m + 1, 3))
     np.add.at(total, tree.body_link, mass)
     np.add.at(first, tree.body_link, mass[:, None] * tree.body_at)
     com = np.divide(first, total[:, None], out=np.zeros_like(first), where=total[:, None] > 0)
-    return replace(tree, mass=total, com=com)
+    return replace(tree, mass=total, com=com, loads=loads)
 
 
-def _tries(tree: Tree, j: int, known: tuple[Array, ...]) -> Array:
-    """Poses (m, n): those found, and a spread of others, corners first."""
+def _tries(tree: Tree, j: int, known: tuple[Array, ...], spread: int) -> Array:
+    """Poses (m, n): those found, and a spread of others, corners first; not complete yet."""
     first = 1 + len(known)
-    q = np.repeat(rest_pose(tree)[:, None], TRIED + first, axis=1)
+    q = np.repeat(rest_pose(tree)[:, None], spread + first, axis=1)
     free = sorted({tree.coupling.leader[k] for k in matter_to(tree, j)})
     low, high = tree.low[free, None], tree.high[free, None]
-    q[free, first:] = low + corners_first(len(free), TRIED, TRIED // 2) * (high - low)
+    q[free, first:] = low + corners_first(len(free), spread, spread // 2) * (high - low)
     for i, pose in enumerate(known, 1):
         q[:, i] = pose
-    return complete(tree.coupling, q)
+    return q
 
 
 def hold(
@@ -153,11 +162,13 @@ def hold(
 ) -> Hold:  # fmt: skip
     """Joint j's hold, N·m, from its worst poses, and extremes that were looked for from there, under gravities (p, 3) m/s²; those where it may rest, where that is less than its range."""
     g = gravities[worst.posture]
-    each, mass, bound = extreme.known[worst.posture], tree.body_mass, tree.body_bound
+    each, mass, bound = extreme.known[worst.posture], tree.amounts, tree.amount_bounds
     off = np.abs(extreme.arms) * bound if len(extreme.arms) else np.zeros(0)
     carried = _carried(tree, j)
     adds = math.copysign(1.0, worst.hold) * each * mass
-    need, weight = abs(worst.hold), float(mass[carried].sum()) if len(mass) else 0.0
+    bodies = len(tree.body_mass)
+    need, weight = abs(worst.hold), float(mass[:bodies][carried[:bodies]].sum())
+    pulled = float(adds[bodies:].sum())
     size = float(np.linalg.norm(g))
     rest, bounds = resting or worst, resting_extreme or extreme
     return Hold(
@@ -167,7 +178,8 @@ def hold(
         likely=float(np.sqrt((off**2).sum())),
         shares=tuple((int(i), float(adds[i]), float(off[i])) for i in np.argsort(-off, kind="stable") if carried[i]),
         mass=weight,
-        arm=need / (weight * size) if weight > 0 else 0.0,
+        pulled=pulled,
+        arm=(need - pulled) / (weight * size) if weight > 0 else 0.0,
         worst=worst,
         rest=abs(rest.hold),
         rest_low=min(abs(rest.hold), bounds.low),
@@ -177,6 +189,7 @@ def hold(
 
 
 def _carried(tree: Tree, j: int) -> Array:
-    """Which bodies (k,) load joint j's drive, its own and by what follows it."""
-    out: Array = np.any(tree.rides[[k for k, _ in tree.coupling.loads[j]]], axis=0)
-    return out
+    """Which sources (sources,) load joint j's drive, its own and by what follows it."""
+    felt = [k for k, _ in tree.coupling.loads[j]]
+    acts = [any(load is other for k in felt for other in tree.loaded[k]) for load in tree.loads]
+    return np.concatenate([np.any(tree.rides[felt], axis=0), np.array(acts, dtype=bool)])

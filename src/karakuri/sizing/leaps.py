@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.equilibrium import complete
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import LEAP_S, Track
 from karakuri.sizing.least_time import all_it_has, at_once
@@ -43,10 +44,11 @@ def leaps(
         needs, weighs = np.zeros(len(rows)), np.zeros(len(rows))
         end = start + distance
         ends = (float(np.minimum(start, end).min()), float(np.maximum(start, end).max()) + 1e-9)
-        inertia = inertia_of(tree, j, q, ends) + reflected
         share = np.linspace(0.0, 1.0, 17)[:, None]
         for g in gravities:
-            pull = pull_of(tree, j, q, g, inertia, friction, ends)
+            here = complete(tree, q.copy(), g)
+            inertia = inertia_of(tree, j, here, g, ends) + reflected
+            pull = pull_of(tree, j, here, g, inertia, friction, ends)
             needs = np.maximum(needs, at_once(pull, start, distance, all_it_has(can)))
             weighs = np.maximum(weighs, np.abs(pull.weight(start + distance * share)).max(axis=0))
         following = np.append(track.departs[1:], np.inf)[rows]

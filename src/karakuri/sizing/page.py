@@ -15,6 +15,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.statics import holding_torques_Nm
 from karakuri.motion.profiles import BY_CODE
 from karakuri.motion.score_motion import ScoreMotion
@@ -78,8 +79,7 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     times = np.concatenate(each)
     q, qd, qdd = (np.concatenate([state[i] for state in states], axis=1) for i in range(3))
     rows = [joint.joint for joint in joints]
-    accelerating = _at_drives(tree, joints, inverse_dynamics(tree, q, qd, qdd, np.zeros(3)))
-    held = np.stack([_at_drives(tree, joints, h) for h in holding_torques_Nm(tree, q, (g[:, None] for g in gravities))])
+    accelerating, held = _asked(tree, joints, q, qd, qdd, gravities)
     reflected, friction = (np.array([getattr(p, name) for p in joints])[:, None] for name in ("reflected", "friction"))
     accelerating = accelerating + reflected * qdd[rows]
     moves = np.abs(qd[rows]) > 1e-9
@@ -93,6 +93,24 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
         binned = _binned(part, page.begin)
         out.append(tuple(_page_load(page, i, reach, part, binned) for i in range(len(joints))))
     return out
+
+
+def _asked(
+    tree: Tree, joints: tuple[ScoredJoint, ...], q: Array, qd: Array, qdd: Array, gravities: Array
+) -> tuple[Array, Array]:
+    """What moving (J, k), and standing there in each posture (p, J, k), asks of the drives, N·m; of q, qd, qdd (m, k). What hangs free is
+    where it comes to rest in each posture, and is carried along as it hangs."""
+    if not tree.coupling.hangs:
+        moving = _at_drives(tree, joints, inverse_dynamics(tree, q, qd, qdd, np.zeros(3)))
+        held = holding_torques_Nm(tree, q, (g[:, None] for g in gravities))
+        return moving, np.stack([_at_drives(tree, joints, each) for each in held])
+    every, still = [], []
+    for g in gravities:
+        there = complete(tree, q.copy(), g)
+        still.append(_at_drives(tree, joints, holding_torques_Nm(tree, there, (g[:, None],))[0]))
+        every.append(_at_drives(tree, joints, inverse_dynamics(tree, there, qd, qdd, np.zeros(3))))
+    most = np.abs(np.stack(every)).argmax(axis=0)[None]
+    return np.take_along_axis(np.stack(every), most, axis=0)[0], np.stack(still)
 
 
 _lately: OrderedDict[tuple[object, ...], _Moving] = OrderedDict()

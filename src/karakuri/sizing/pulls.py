@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.tied import is_tied
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm
 from karakuri.sizing.least_time import Pull
@@ -16,12 +16,18 @@ from karakuri.sizing.least_time import Pull
 TABLE = 33
 
 
-def inertia_of(tree: Tree, j: int, q: Array, ends: tuple[float, float]) -> Array:
-    """Inertia (n,), kg·m², that joint j's drive speeds up in poses q (m, n) rad or m; the largest over `ends` rad where others follow."""
-    if not is_tied(tree, (j,)):
+def inertia_of(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:
+    """Inertia (n,), kg·m², that joint j's drive speeds up in poses q (m, n) rad or m; the largest over `ends` rad where others follow it, or
+    hang from it under gravity (3,) m/s²."""
+    if not _swings(tree, j):
         return drive_inertia(tree, q, j)
-    out: Array = drive_inertia(tree, _swept(tree, j, q, ends), j).reshape(TABLE, -1).max(axis=0)
+    out: Array = drive_inertia(tree, _swept(tree, j, q, gravity, ends), j).reshape(TABLE, -1).max(axis=0)
     return out
+
+
+def _swings(tree: Tree, j: int) -> bool:
+    """Whether more than joint j's own angle changes, or more than weight pulls, while it moves."""
+    return bool(tree.coupling.hangs) or is_tied(tree, (j,))
 
 
 def pull_of(
@@ -29,11 +35,11 @@ def pull_of(
 ) -> Pull:
     """What joint j pulls against in poses q (m, n) rad or m under gravity (3,) m/s²; inertia (n,) kg·m², friction N·m.
 
-    In its own angle the weight is a cos θ + b sin θ + c; where others follow it, a table over `ends` rad.
+    In its own angle the weight is a cos θ + b sin θ + c; where others follow it, or more than weight pulls, a table over `ends` rad.
     """
     n = q.shape[1]
-    if is_tied(tree, (j,)):
-        table = drive_torque_Nm(tree, j, _swept(tree, j, q, ends), gravity).reshape(TABLE, n)
+    if _swings(tree, j):
+        table = drive_torque_Nm(tree, j, _swept(tree, j, q, gravity, ends), gravity).reshape(TABLE, n)
         zero = np.zeros(n)
         return Pull(zero, zero, zero, inertia, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
     three = np.concatenate((q, q, q), axis=1)
@@ -43,8 +49,15 @@ def pull_of(
     return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, inertia, friction)
 
 
-def _swept(tree: Tree, j: int, q: Array, ends: tuple[float, float]) -> Array:
-    """The poses with joint j itself at TABLE places between the ends, (m, TABLE × n)."""
-    many = np.concatenate([q] * TABLE, axis=1)
-    many[j] = np.repeat(np.linspace(*ends, TABLE), q.shape[1])
-    return complete(tree.coupling, many)
+def _swept(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:
+    """The poses with joint j itself at TABLE places between the ends, (m, TABLE × n), all else where it then stands or hangs."""
+    places = np.linspace(*ends, TABLE)
+    if not tree.coupling.hangs:
+        many = np.concatenate([q] * TABLE, axis=1)
+        many[j] = np.repeat(places, q.shape[1])
+        return complete(tree, many, gravity)
+    out, now = [], q.copy()
+    for place in places.tolist():  # what hangs goes along from where it hung the moment before
+        now[j] = place
+        out.append(complete(tree, now, gravity).copy())
+    return np.concatenate(out, axis=1)

@@ -77,9 +77,11 @@ class Tries:
         """Least times (places, n), the worst posture's, of poses q (m, n) with each of the starts and ways."""
         n, k = q.shape[1], len(starts)
         ends = self._ends()
-        inertia = inertia_of(self.tree, self.j, q, ends)
         columns, times, worst = [], [], np.full((k, n), -np.inf)
+        inertia = None
         for p, g in enumerate(self.gravities):
+            if inertia is None or self.tree.coupling.hangs:
+                inertia = inertia_of(self.tree, self.j, q, g, ends)
             pull = pull_of(self.tree, self.j, q, g, inertia, self.friction, ends)
             wide = pull.repeated(k)
             start, way = np.repeat(starts, n), np.repeat(ways, n)

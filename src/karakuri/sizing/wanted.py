@@ -25,7 +25,8 @@ from karakuri.sizing.least_time import least_time
 from karakuri.sizing.tries import PlacedMove, Tries
 
 PLACES, KEPT = 5, 3
-SPREAD, CORNERS = 8, 6
+SPREAD, CORNERS, HUNG, BRANCHES = 8, 6, 6, 4
+"""Other poses a move is tried in; more of them, and climbed from more, where something hangs, for it may hang in several ways."""
 JUDGED = 512
 
 
@@ -92,15 +93,16 @@ def place_move(
     """
     kind, shape, by = move.kind, move.shape, move.by
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
-    q = _tries(tree, free, poses, settle)
+    q = _tries(tree, [*free, *tree.coupling.hangs], poses, settle)
     starts, ways = _places(tree, j, by)
     drive = Tries(tree, j, gravities, can, reflected, move.friction, by, *(_TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
     found = drive.tried(q, starts, ways)
     if settle and free:
-        worst = int(np.argmax(found.least.max(axis=0)))
-        k = int(found.least[:, worst].argmax())
-        climbed = drive.climbed(q[:, worst], free, float(starts[k]), float(ways[k]))
-        found = drive.tried(np.stack([q[:, worst], climbed], axis=1), starts, ways)
+        columns = []
+        for worst in np.argsort(-found.least.max(axis=0), kind="stable")[: BRANCHES if tree.coupling.hangs else 1]:
+            k = int(found.least[:, worst].argmax())
+            columns += [q[:, worst], drive.climbed(q[:, worst], free, float(starts[k]), float(ways[k]))]
+        found = drive.tried(np.stack(columns, axis=1), starts, ways)
     return replace(_worst_of(*found.flat()), kind=kind, shape=shape, time=move.time, by=by)
 
 
@@ -139,9 +141,10 @@ def _tries(tree: Tree, free: list[int], poses: tuple[Array, ...], settle: bool) 
     columns = [rest_pose(tree), *known]
     q = np.stack(columns, axis=1)
     if settle and free:
-        more = np.repeat(rest_pose(tree)[:, None], SPREAD, axis=1)
+        spread = SPREAD * (HUNG if tree.coupling.hangs else 1)
+        more = np.repeat(rest_pose(tree)[:, None], spread, axis=1)
         low, high = tree.low[free, None], tree.high[free, None]
-        more[free] = low + corners_first(len(free), SPREAD, CORNERS) * (high - low)
+        more[free] = low + corners_first(len(free), spread, CORNERS) * (high - low)
         q = np.concatenate([q, more], axis=1)
     return complete(tree.coupling, np.clip(q, tree.low[:, None], tree.high[:, None]))
 

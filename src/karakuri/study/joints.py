@@ -34,7 +34,7 @@ def joint_results(
     missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
-    depends = (digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.bodies)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
+    depends = (digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
     known = reuse.joint(joint.id, depends, quick)
     if known is None:
         known = _joint_results(figure, felt, joint, drive, missing, gravities, reuse, quick)
@@ -114,7 +114,7 @@ def _bounds(felt: Cut, found: Worst, gravities: Array, reuse: Reuse, quick: bool
 
 def _whole(held: Hold, felt: Cut) -> Hold:
     """A hold over the cut as one over the whole tree: its poses and bodies."""
-    shares = tuple((felt.bodies[i], adds, off) for i, adds, off in held.shares)
+    shares = tuple((felt.sources[i], adds, off) for i, adds, off in held.shares)
     worst = _in_whole(held.worst, felt)
     return replace(
         held, shares=shares, worst=worst, resting=worst if held.resting is held.worst else _in_whole(held.resting, felt)

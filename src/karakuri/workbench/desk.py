@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING, cast
 import numpy as np
 from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 
-from karakuri.bodies.coordinates import complete
-from karakuri.bodies.tree import build_tree
+from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.errors import Trouble
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
@@ -74,6 +74,7 @@ class Desk(QObject):
         self.doing = "starting"
         self._number = 0
         self._tree: tuple | None = None
+        self._hung: dict[str, tuple[float | None, float]] = {}
         self._tracks, self._moving = Tracks(), cast("tuple[Figure, ScoreMotion] | None", None)
         self.transport = Transport(self)
         self.drawer = Drawer()
@@ -372,7 +373,15 @@ class Desk(QObject):
         for ident, value in self.pose.items():
             if ident in tree.ids:
                 q[tree.index(ident)] = value
-        return tree, complete(tree.coupling, q[:, None])[:, 0]
+        hangs = [tree.ids[k] for k in tree.coupling.hangs]
+        for ident in hangs:  # from where it was last seen, unless it was just put somewhere
+            if ident in self._hung and self._hung[ident][0] == self.pose.get(ident):
+                q[tree.index(ident)] = self._hung[ident][1]
+        gravity = posture_gravity(self.posture_value(), self.figure.assumptions.gravity_mps2)
+        q = complete(tree, q[:, None], gravity)[:, 0]
+        if figure is None or figure is self.figure:
+            self._hung = {ident: (self.pose.get(ident), float(q[tree.index(ident)])) for ident in hangs}
+        return tree, q
 
     def posture_value(self):
         return next(p for p in self.figure.postures if p.id == self.posture)

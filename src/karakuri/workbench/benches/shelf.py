@@ -7,9 +7,9 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainterPath, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.bodies.coordinates import complete
 from karakuri.bodies.outline import outline
-from karakuri.bodies.tree import Tree
+from karakuri.bodies.tree import Tree, posture_gravity
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
@@ -32,7 +32,8 @@ class Face:
         for joint, value in places.items():
             if joint in tree.ids:
                 q[tree.index(joint)] = value
-        placed = place(tree, complete(tree.coupling, q[:, None]))
+        gravity = posture_gravity(figure.postures[0], figure.assumptions.gravity_mps2)
+        placed = place(tree, complete(tree, q[:, None], gravity))
         self.shapes: list[tuple[str, list[tuple[float, float]]]] = []
         parts, found, outlines = _head(figure), [], []
         for part in parts:

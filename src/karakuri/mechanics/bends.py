@@ -1,0 +1,107 @@
+"""How the energy of weight and loads grows along what hangs, and how that growth itself changes: first and second derivatives, in closed form.
+
+A point carried by joint j moves with v = a × (p − pivot); of two joints on one chain the inner turns the outer's axis and arm along. So the
+bends of weight are −[(a_j × a_k) · (r_k × g) + a_k · ((a_j × r_k) × g)], r_k the first moment that the outer joint k carries, and those of
+a way of length L are T' dL_j dL_k + T d²L, with a straight piece's (d_j · d_k − (u · d_j)(u · d_k)) ÷ length + u · d_jk (any text on the
+geometry of chains; tested against differences).
+"""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.elements.contract import Load
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.kinematics import Placed, carried_mass, carried_moment, cross, dot, place
+from karakuri.mechanics.loads import NOTHING_M, way_of
+
+
+@lru_cache(maxsize=64)
+def _moving(tree: Tree) -> tuple[tuple[int, ...], NDArray[np.float64]]:
+    """The joints that move with what hangs, and how much each of them does for each hanging coordinate, (joints, hanging)."""
+    hangs = tree.coupling.hangs
+    rows = tuple(sorted({k for h in hangs for k, leader in enumerate(tree.coupling.leader) if leader == h}))
+    gains = np.zeros((len(rows), len(hangs)))
+    for i, k in enumerate(rows):
+        gains[i, hangs.index(tree.coupling.leader[k])] = tree.coupling.gain[k]
+    return rows, gains
+
+
+def slopes_and_bends(tree: Tree, q: Array, gravity: Array) -> tuple[Array, Array]:
+    """How the energy grows along each hanging coordinate, (h, n) N·m (N), what would have to hold it there; and the bends (n, h, h), how
+    each of these grows with each. q (m, n) rad or m, complete; gravity (3, n) m/s², base frame."""
+    rows, gains = _moving(tree)
+    n, r = q.shape[1], len(rows)
+    placed = place(tree, q)
+    slope, bend = np.zeros((r, n)), np.zeros((r, r, n))
+    _of_weight(tree, placed, rows, gravity, slope, bend)
+    for load in tree.loads:
+        if load.turns_joint:
+            if load.joint in rows:
+                i = rows.index(load.joint)
+                slope[i] += load.scale * load.law.force(q[load.joint])
+                bend[i, i] += load.scale * load.law.slope(q[load.joint])
+        elif any(k in rows for k in tree.spanned(load)):
+            _of_way(tree, placed, rows, load, slope, bend)
+    if gains.shape[0] == gains.shape[1]:  # nothing follows what hangs: each is its own
+        return slope, bend.transpose(2, 0, 1)
+    return gains.T @ slope, gains.T @ bend.transpose(2, 0, 1) @ gains
+
+
+def _of_weight(tree: Tree, placed: Placed, rows: tuple[int, ...], g: Array, slope: Array, bend: Array) -> None:
+    mass, first = carried_mass(tree), carried_moment(tree, placed)
+    for i, k in enumerate(rows):
+        axis = placed.axis[k]
+        if tree.slides[k]:
+            slope[i] -= mass[k] * dot(axis, g)
+        else:
+            arm = first[k] - mass[k] * placed.pivot[k]
+            pulled = cross(arm, g)
+            slope[i] -= dot(axis, pulled)
+        for s, j in enumerate(rows[: i + 1]):
+            if j not in tree.chains[k] or tree.slides[j]:
+                continue
+            inner = placed.axis[j]
+            if tree.slides[k]:
+                value = -mass[k] * dot(cross(inner, axis), g)
+            else:
+                value = -dot(cross(inner, axis), pulled) - dot(axis, cross(cross(inner, arm), g))
+            bend[i, s] += value
+            if s != i:
+                bend[s, i] += value
+
+
+def _of_way(tree: Tree, placed: Placed, rows: tuple[int, ...], load: Load, slope: Array, bend: Array) -> None:
+    points = way_of(tree, placed, load)
+    r = len(rows)
+    moved = np.zeros((r, *points.shape))  # of each point for each joint
+    for i, k in enumerate(rows):
+        for w, link in enumerate(load.links):
+            if link >= 0 and k in tree.chains[link]:
+                moved[i, w] = placed.axis[k] if tree.slides[k] else cross(placed.axis[k], points[w] - placed.pivot[k])
+    pieces, by = points[1:] - points[:-1], moved[:, 1:] - moved[:, :-1]
+    size = np.maximum(np.sqrt(np.einsum("win,win->wn", pieces, pieces)), NOTHING_M)
+    along = pieces / size[:, None]
+    longer = np.einsum("win,rwin->rwn", along, by)
+    total = longer.sum(axis=1)
+    length = size.sum(axis=0)
+    pull, stiff = load.scale * load.law.force(length), load.scale * load.law.slope(length)
+    slope += pull * total
+    bend += stiff * total[:, None] * total[None]
+    bend += pull * ((np.einsum("rwin,swin->rswn", by, by) - longer[:, None] * longer[None]) / size).sum(axis=2)
+    for i, k in enumerate(rows):
+        for s, j in enumerate(rows[: i + 1]):
+            if j not in tree.chains[k] or tree.slides[j]:
+                continue
+            second = np.zeros_like(points)
+            for w, link in enumerate(load.links):
+                if link >= 0 and k in tree.chains[link]:
+                    second[w] = cross(placed.axis[j], moved[i, w])
+            value = pull * np.einsum("win,win->n", along, second[1:] - second[:-1])
+            bend[i, s] += value
+            if s != i:
+                bend[s, i] += value

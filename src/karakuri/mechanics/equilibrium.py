@@ -1,0 +1,199 @@
+"""Where what hangs comes to rest: the least energy near the pose before, by its own weight and what is strung to it.
+
+Of joints that hang free, driven ones given, energy is U = −Σ m g · r + Σ stored in loads; its slope along a hanging joint is what a drive
+there would have to hold. Newton's steps on that slope, never longer than a real thing would swing through in one go without passing
+another rest, and never uphill: so it snaps where the real thing snaps. Where it stands on a summit it is nudged off.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.coordinates import TURN
+from karakuri.bodies.coordinates import complete as follow
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.bends import slopes_and_bends
+from karakuri.mechanics.kinematics import dot, place
+from karakuri.mechanics.loads import load_energy
+
+ROUNDS, STEP, NUDGE, CLOSE, NEAR = 60, math.radians(10.0), 1e-3, 1e-4, math.radians(6.0)
+SHARES = np.array([1.0, 0.5, 0.2, 0.05, 0.005])
+TIGHT = 1e-9
+
+
+@dataclass(frozen=True, eq=False)
+class Equilibrium:
+    """q (m, n) rad or m with what hangs at rest. Of each pose: `stable` (n,) it comes back when touched; `converged` (n,); `residual` (n,)
+    N·m, the largest slope that is left; `at_stop` (n,) a hanging joint leans against an end of what it can reach."""
+
+    q: Array
+    stable: NDArray[np.bool_]
+    converged: NDArray[np.bool_]
+    residual: Array
+    at_stop: NDArray[np.bool_]
+
+    def reason(self, k: int = 0) -> str:
+        """In words, of pose k."""
+        if not self.converged[k]:
+            return f"no rest was found within {ROUNDS} steps"
+        if self.at_stop[k]:
+            return "it leans against its stop"
+        return (
+            "it hangs there and comes back when touched"
+            if self.stable[k]
+            else "it stays only as long as nothing touches it"
+        )
+
+
+def energy(tree: Tree, q: Array, gravity: Array) -> Array:
+    """Of weight and of all loads, (n,) J, from the datum; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²."""
+    placed = place(tree, q)
+    g = gravity if gravity.ndim == 2 else gravity[:, None]
+    out = load_energy(tree, placed, q)
+    for k, mass in enumerate(tree.mass):
+        if mass > 0:
+            out = out - mass * dot(np.broadcast_to(g, placed.com[k].shape), placed.com[k])
+    return np.asarray(out)
+
+
+def equilibrium(tree: Tree, q: Array, gravity: Array) -> Equilibrium:
+    """From poses q (m, n), rad or m, let go of all that hangs; gravity (3,) or (3, n) m/s², base frame. q itself is left as it is."""
+    hangs = list(tree.coupling.hangs)
+    n = q.shape[1]
+    q = follow(tree.coupling, q.copy())
+    if not hangs:
+        yes = np.ones(n, dtype=bool)
+        return Equilibrium(q, yes, yes, np.zeros(n), ~yes)
+    low, high = (end[:, None] for end in stopped(tree))
+    most = np.where(np.array(tree.slides)[hangs], 0.005, STEP)[:, None]
+    q[hangs] = np.clip(q[hangs], low, high)
+    follow(tree.coupling, q)
+    g = np.ascontiguousarray(np.broadcast_to(gravity if gravity.ndim == 2 else gravity[:, None], (3, n)))
+    scale = 1e-9 + float(tree.mass.sum()) * float(np.linalg.norm(g, axis=0).max(initial=0.0)) * 0.01
+    slope, bend = slopes_and_bends(tree, q, g)
+    if pendulums(tree):
+        _let_swing(tree, q, slope, bend)
+        slope, bend = slopes_and_bends(tree, q, g)
+    going = np.arange(n)
+    for _ in range(ROUNDS):
+        here, slopes, bends = q[:, going], slope[:, going], bend[going]
+        held = _held(here[hangs], slopes, low, high)
+        values, ways = _spectrum(bends, held)
+        pulls = np.where(held, 0.0, slopes)
+        flat = np.abs(pulls).max(axis=0) <= TIGHT * scale
+        summit = flat & (
+            values[:, 0] < -1e-6 * scale
+        )  # nothing pulls there: touch it, the way it falls off most steeply
+        left = ~flat | summit
+        if not left.any():
+            break
+        along = np.einsum("nij,in->nj", ways, pulls)
+        step = -np.einsum("nij,nj->in", ways, along / np.maximum(np.abs(values), 1e-3 * scale))
+        step = np.where(summit, NUDGE * ways[:, :, 0].T, step)
+        step *= np.minimum(1.0, (most / np.maximum(np.abs(step), 1e-12)).min(axis=0))
+        step = np.where(held, 0.0, step)
+        going, here, step, pulled = going[left], here[:, left], step[:, left], np.abs(pulls[:, left]).max(axis=0)
+        bowl = (values[left, 0] > 0) & (np.abs(step).max(axis=0) < NEAR)
+        gs, before = g[:, going], here[hangs].copy()
+        here[hangs] = np.clip(before + step, low, high)
+        new, bent = slopes_and_bends(tree, follow(tree.coupling, here), gs)
+        # in a bowl, its floor in sight, a step that makes less of the slope needs no look at the energy
+        now = np.abs(np.where(_held(here[hangs], new, low, high), 0.0, new)).max(axis=0)
+        bad = np.flatnonzero(~(bowl & (now <= 0.7 * pulled + TIGHT * scale)))
+        if len(bad):
+            back = here[:, bad]
+            back[hangs] = before[:, bad]
+            follow(tree.coupling, back)
+            _walk(tree, back, gs[:, bad], step[:, bad], low, high)
+            here[:, bad] = back
+            new[:, bad], bent[bad] = slopes_and_bends(tree, back, gs[:, bad])
+        q[:, going], slope[:, going], bend[going] = here, new, bent
+    held = _held(q[hangs], slope, low, high)
+    for h in hangs:
+        if _unwound(tree, h):
+            q[h] -= 2 * TURN * np.rint(q[h] / (2 * TURN))
+    values, _ = _spectrum(bend, held)
+    residual = np.abs(np.where(held, 0.0, slope)).max(axis=0)
+    return Equilibrium(q, values[:, 0] > 0, residual <= 1e3 * TIGHT * scale, residual, np.asarray(held.any(axis=0)))
+
+
+@lru_cache(maxsize=64)
+def pendulums(tree: Tree) -> bool:
+    """Whether all that hangs turns, by weight alone, with nothing that follows it and nothing else that hangs from it."""
+    hangs = set(tree.coupling.hangs)
+    return not any(
+        tree.slides[h] or tree.loaded[h] or hangs & set(tree.below[h]) or not _unwound(tree, h) for h in hangs
+    )
+
+
+def _let_swing(tree: Tree, q: Array, slope: Array, bend: Array) -> None:
+    """Pendulums in q (m, n) straight to where each is lowest: alone, the energy is a sine of its angle; else to the end that is nearer."""
+    for i, h in enumerate(tree.coupling.hangs):
+        middle = 0.5 * (tree.low[h] + tree.high[h])
+        off = q[h] + np.arctan2(-slope[i], bend[:, i, i]) - middle
+        off -= 2 * TURN * np.rint(off / (2 * TURN))
+        q[h] = np.clip(middle + off, tree.low[h], tree.high[h])
+
+
+def _held(at: Array, slope: Array, low: Array, high: Array) -> NDArray[np.bool_]:
+    """Which hanging coordinates (k, n) lean against an end."""
+    return np.asarray(((at <= low) & (slope > 0)) | ((at >= high) & (slope < 0)))
+
+
+def _unwound(tree: Tree, h: int) -> bool:
+    """Whether a turn more or less of hanging joint h is the same: nothing is wound up by it, and nothing follows it."""
+    wound = any(load.turns_joint for load in tree.loaded[h])
+    return not tree.slides[h] and not wound and len([k for k in tree.coupling.leader if k == h]) == 1
+
+
+def stopped(tree: Tree) -> tuple[Array, Array]:
+    """The ends, (h,) rad or m, low and high, between which each of h hanging joints can swing: its stops; without any, round and round."""
+    hangs = list(tree.coupling.hangs)
+    round_and_round = ~np.array(tree.slides)[hangs] & (tree.high[hangs] - tree.low[hangs] >= 2 * TURN)
+    return np.where(round_and_round, -np.inf, tree.low[hangs]), np.where(round_and_round, np.inf, tree.high[hangs])
+
+
+def complete(tree: Tree, q: Array, gravity: Array) -> Array:
+    """q (m, n), rad or m, with every follower where its leader puts it, and all that hangs at rest under gravity (3,) or (3, n) m/s²,
+    from where it stands in q; changed in place and returned."""
+    if not tree.coupling.hangs:
+        return follow(tree.coupling, q)
+    if pendulums(tree):
+        follow(tree.coupling, q)
+        pull = np.broadcast_to(gravity if gravity.ndim == 2 else gravity[:, None], (3, q.shape[1]))
+        _let_swing(tree, q, *slopes_and_bends(tree, q, pull))
+    else:
+        q[:] = equilibrium(tree, q, gravity).q
+    return q
+
+
+def _spectrum(bend: Array, held: NDArray[np.bool_]) -> tuple[Array, Array]:
+    """Principal bends (n, k), the softest first, and their ways (n, k, k); what leans against a stop counts as firm."""
+    firm = held.T
+    some = np.where(firm[:, :, None] | firm[:, None, :], 0.0, bend)
+    index = np.arange(some.shape[1])
+    some[:, index, index] = np.where(firm, 1e9, some[:, index, index])
+    values, ways = np.linalg.eigh(some)
+    return values, ways
+
+
+def _walk(tree: Tree, q: Array, g: Array, step: Array, low: Array, high: Array) -> None:
+    """Go as much of a step (k, n) as lowers the energy most, column by column; changes q."""
+    hangs, n = list(tree.coupling.hangs), q.shape[1]
+    tries = np.clip(q[hangs][:, None] + SHARES[None, :, None] * step[:, None], low[:, None], high[:, None])
+    many = np.tile(q, (1, len(SHARES)))
+    many[hangs] = tries.reshape(len(hangs), -1)
+    if float(np.abs(step).max(initial=0.0)) < CLOSE:  # energy is too flat there to tell anything
+        q[hangs] = tries[:, 0]
+        follow(tree.coupling, q)
+        return
+    after = energy(tree, follow(tree.coupling, many), np.tile(g, (1, len(SHARES)))).reshape(len(SHARES), n)
+    best = after.argmin(axis=0)
+    q[hangs] = tries[:, best, np.arange(n)]
+    follow(tree.coupling, q)

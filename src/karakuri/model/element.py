@@ -1,0 +1,136 @@
+"""Elements: what pulls or pushes between two places of the figure besides its drives and its weight. One class a kind.
+
+To add a kind: a class here and in `Element`, its file in bodies/elements/ with a line in its table, a row in docs/file-format.md.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from karakuri.model.base import (
+    Angle_deg,
+    Force_N,
+    Identifier,
+    Mass_g,
+    Name,
+    Place,
+    Size_mm,
+    Torque_Nm,
+    Value,
+)
+from karakuri.model.part import BASE, Form, Origin
+
+Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]
+Count = Annotated[int, Field(ge=1, le=200)]
+
+
+class Anchor(Value):
+    """A point that rides on a joint, or on the base."""
+
+    rides_on: Identifier = BASE
+    at_mm: Place = Field((0.0, 0.0, 0.0), description="From the datum, figure at rest.")
+
+
+class Pull(Value):
+    """One measurement with a ruler and a scale: so long with so much hung on it."""
+
+    length_mm: Size_mm
+    weight_g: Mass_g
+
+
+class Coil(Value):
+    """A coiled spring as it lies before one."""
+
+    wire_mm: Size_mm
+    outer_mm: Size_mm = Field(description="Outer diameter of the coil.")
+    turns: float = Field(ge=0.5, le=2000)
+    stuff: Literal["music wire", "stainless"] = "music wire"
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if self.outer_mm <= 2 * self.wire_mm:
+            raise ValueError(
+                f"a coil of {self.wire_mm:g} mm wire is wider than {2 * self.wire_mm:g} mm, not {self.outer_mm:g} mm"
+            )
+        return self
+
+
+class Strung(Form):
+    """What all elements share that run from one place to another."""
+
+    id: Identifier
+    name: Name
+    ends: tuple[Anchor, Anchor]
+    over: tuple[Anchor, ...] = Field((), max_length=20, description="Guides it runs over on the way, in order.")
+    count: Count = Field(1, description="How many lie side by side.")
+    mass_g: Mass_g = Field(0.0, description="All of them together; half of it rides at each end.")
+    origin: Origin = Field(
+        "guess", description="Where the numbers of its force came from; measured pulls count as weighed."
+    )
+
+
+class Spring(Strung):
+    """An extension spring, drawn out beyond its free length; or a compression spring, pressed shorter."""
+
+    kind: Literal["spring"] = "spring"
+    presses: bool = Field(False, description="A compression spring: pushes where it is shorter than free.")
+    free_mm: Size_mm = Field(description="Length with nothing on it, hook to hook.")
+    longest_mm: Size_mm | None = Field(
+        None, description="As far as it may be drawn out (or pressed in); left out: not known."
+    )
+    rate_N_per_mm: Rate_N_per_mm | None = Field(None, description="As a label or list gives it.")
+    tension_N: Force_N | None = Field(
+        None, description="What it takes before its coils part; left out: nothing, or from the pulls."
+    )
+    coil: Coil | None = Field(None, description="Used where no rate is given and no pulls.")
+    pulls: tuple[Pull, ...] = Field((), max_length=20)
+
+
+class Elastic(Strung):
+    """Elastic cord: rubber, round."""
+
+    kind: Literal["elastic"] = "elastic"
+    free_mm: Size_mm
+    thick_mm: Size_mm = Field(3.0, description="Diameter.")
+    modulus_MPa: float = Field(1.5, ge=0.001, le=1e4, description="Of its rubber at small strain.")
+    longest_mm: Size_mm | None = None
+    pulls: tuple[Pull, ...] = Field((), max_length=20)
+
+
+class Strut(Strung):
+    """A gas strut: pushes with nearly the same force over its stroke."""
+
+    kind: Literal["strut"] = "strut"
+    long_mm: Size_mm = Field(description="Length when all out.")
+    stroke_mm: Size_mm
+    force_N: Force_N = Field(description="As printed on it: when all out.")
+    rise: float = Field(0.3, ge=0, le=10, description="Share by which it pushes harder when all in.")
+
+
+class Pad(Strung):
+    """Foam or felt between two places: pushes where they come nearer than it is thick."""
+
+    kind: Literal["pad"] = "pad"
+    thick_mm: Size_mm
+    rate_N_per_mm: Rate_N_per_mm
+
+
+class Torsion(Form):
+    """A spring about a joint's own axis."""
+
+    kind: Literal["torsion"] = "torsion"
+    id: Identifier
+    name: Name
+    joint: Identifier
+    free_deg: Angle_deg = Field(0.0, description="The joint's angle at which it does nothing.")
+    rate_Nm_per_deg: Torque_Nm | None = None
+    coil: Coil | None = None
+    one_way: bool = Field(False, description="It only pushes back from angles above free_deg.")
+    count: Count = 1
+    mass_g: Mass_g = 0.0
+    origin: Origin = "guess"
+
+
+Element = Annotated[Spring | Elastic | Strut | Pad | Torsion, Field(discriminator="kind")]
