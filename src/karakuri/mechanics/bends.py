@@ -17,7 +17,7 @@ from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import Placed, carried_mass, carried_moment, cross, dot, place
-from karakuri.mechanics.loads import NOTHING_M, way_of
+from karakuri.mechanics.loads import KNOT_M, measured, way_of
 
 
 @lru_cache(maxsize=64)
@@ -84,15 +84,16 @@ def _of_way(tree: Tree, placed: Placed, rows: tuple[int, ...], load: Load, slope
             if link >= 0 and k in tree.chains[link]:
                 moved[i, w] = placed.axis[k] if tree.slides[k] else cross(placed.axis[k], points[w] - placed.pivot[k])
     pieces, by = points[1:] - points[:-1], moved[:, 1:] - moved[:, :-1]
-    size = np.maximum(np.sqrt(np.einsum("win,win->wn", pieces, pieces)), NOTHING_M)
+    lengths, size = measured(pieces)
     along = pieces / size[:, None]
     longer = np.einsum("win,rwin->rwn", along, by)
     total = longer.sum(axis=1)
-    length = size.sum(axis=0)
+    length = lengths.sum(axis=0)
     pull, stiff = load.scale * load.law.force(length), load.scale * load.law.slope(length)
     slope += pull * total
     bend += stiff * total[:, None] * total[None]
-    bend += pull * ((np.einsum("rwin,swin->rswn", by, by) - longer[:, None] * longer[None]) / size).sum(axis=2)
+    straight = (lengths > KNOT_M) / size
+    bend += pull * (np.einsum("rwin,swin->rswn", by, by) / size - longer[:, None] * longer[None] * straight).sum(axis=2)
     for i, k in enumerate(rows):
         for s, j in enumerate(rows[: i + 1]):
             if j not in tree.chains[k] or tree.slides[j]:

@@ -22,8 +22,8 @@ from karakuri.mechanics.bends import slopes_and_bends
 from karakuri.mechanics.kinematics import dot, place
 from karakuri.mechanics.loads import load_energy
 
-ROUNDS, STEP, NUDGE, CLOSE, NEAR = 60, math.radians(10.0), 1e-3, 1e-4, math.radians(6.0)
-SHARES = np.array([1.0, 0.5, 0.2, 0.05, 0.005])
+ROUNDS, SEARCHED, STEP, NUDGE, CLOSE, NEAR = 300, 60, math.radians(15.0), 1e-3, 1e-4, math.radians(8.0)
+SHARES = np.array([1.0, 0.5, 0.2, 0.05, 0.005, 0.0005])
 TIGHT = 1e-9
 
 
@@ -41,7 +41,7 @@ class Equilibrium:
     def reason(self, k: int = 0) -> str:
         """In words, of pose k."""
         if not self.converged[k]:
-            return f"no rest was found within {ROUNDS} steps"
+            return f"no rest was found in {ROUNDS} steps"
         if self.at_stop[k]:
             return "it leans against its stop"
         return (
@@ -62,7 +62,7 @@ def energy(tree: Tree, q: Array, gravity: Array) -> Array:
     return np.asarray(out)
 
 
-def equilibrium(tree: Tree, q: Array, gravity: Array) -> Equilibrium:
+def equilibrium(tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS) -> Equilibrium:
     """From poses q (m, n), rad or m, let go of all that hangs; gravity (3,) or (3, n) m/s², base frame. q itself is left as it is."""
     hangs = list(tree.coupling.hangs)
     n = q.shape[1]
@@ -81,7 +81,7 @@ def equilibrium(tree: Tree, q: Array, gravity: Array) -> Equilibrium:
         _let_swing(tree, q, slope, bend)
         slope, bend = slopes_and_bends(tree, q, g)
     going = np.arange(n)
-    for _ in range(ROUNDS):
+    for _ in range(rounds):
         here, slopes, bends = q[:, going], slope[:, going], bend[going]
         held = _held(here[hangs], slopes, low, high)
         values, ways = _spectrum(bends, held)
@@ -169,7 +169,7 @@ def complete(tree: Tree, q: Array, gravity: Array) -> Array:
         pull = np.broadcast_to(gravity if gravity.ndim == 2 else gravity[:, None], (3, q.shape[1]))
         _let_swing(tree, q, *slopes_and_bends(tree, q, pull))
     else:
-        q[:] = equilibrium(tree, q, gravity).q
+        q[:] = equilibrium(tree, q, gravity, SEARCHED).q
     return q
 
 
@@ -184,16 +184,19 @@ def _spectrum(bend: Array, held: NDArray[np.bool_]) -> tuple[Array, Array]:
 
 
 def _walk(tree: Tree, q: Array, g: Array, step: Array, low: Array, high: Array) -> None:
-    """Go as much of a step (k, n) as lowers the energy most, column by column; changes q."""
+    """Go as much of a step (k, n), or of one of its parts, as lowers the energy most, column by column; changes q."""
     hangs, n = list(tree.coupling.hangs), q.shape[1]
-    tries = np.clip(q[hangs][:, None] + SHARES[None, :, None] * step[:, None], low[:, None], high[:, None])
-    many = np.tile(q, (1, len(SHARES)))
-    many[hangs] = tries.reshape(len(hangs), -1)
     if float(np.abs(step).max(initial=0.0)) < CLOSE:  # energy is too flat there to tell anything
-        q[hangs] = tries[:, 0]
+        q[hangs] = np.clip(q[hangs] + step, low, high)
         follow(tree.coupling, q)
         return
-    after = energy(tree, follow(tree.coupling, many), np.tile(g, (1, len(SHARES)))).reshape(len(SHARES), n)
+    parts = np.eye(len(hangs))[:, :, None] * step[None] if len(hangs) > 1 else np.zeros((0, *step.shape))
+    ways = np.concatenate([step[None], parts])  # where one coordinate is at a kink, the others still get on
+    tries = q[hangs] + (SHARES[:, None, None, None] * ways[None]).reshape(-1, *step.shape)
+    tries = np.clip(tries, low, high).transpose(1, 0, 2)
+    many = np.tile(q, (1, tries.shape[1]))
+    many[hangs] = tries.reshape(len(hangs), -1)
+    after = energy(tree, follow(tree.coupling, many), np.tile(g, (1, tries.shape[1]))).reshape(-1, n)
     best = after.argmin(axis=0)
     q[hangs] = tries[:, best, np.arange(n)]
     follow(tree.coupling, q)

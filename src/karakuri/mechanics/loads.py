@@ -15,7 +15,8 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import Placed, cross, dot, place_points
 
-NOTHING_M = 1e-9
+KNOT_M = 1e-4
+"""Nearer to each other than this, m, two points of a way are a knot: the pull between them fades evenly to nothing where they meet."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -33,8 +34,14 @@ def length_of(tree: Tree, placed: Placed, q: Array, load: Load) -> Array:
         angle: Array = q[load.joint]
         return angle
     points = way_of(tree, placed, load)
-    out: Array = np.sqrt(np.einsum("win,win->wn", *2 * (np.diff(points, axis=0),))).sum(axis=0)
+    out: Array = measured(np.diff(points, axis=0))[0].sum(axis=0)
     return out
+
+
+def measured(pieces: Array) -> tuple[Array, Array]:
+    """The lengths (w, n) m of straight pieces (w, 3, n) m, and by what their directions are divided, m."""
+    length = np.sqrt(np.einsum("win,win->wn", pieces, pieces))
+    return np.where(length < KNOT_M, 0.5 * (length * length / KNOT_M + KNOT_M), length), np.maximum(length, KNOT_M)
 
 
 def way_of(tree: Tree, placed: Placed, load: Load) -> Array:
@@ -48,9 +55,8 @@ def drawn(tree: Tree, placed: Placed, load: Load) -> Drawn:
     """A load that runs along a way, in the poses that are placed, m and N. Where two points of it meet, that piece pulls nowhere."""
     points = way_of(tree, placed, load)
     pieces = np.diff(points, axis=0)
-    size = np.sqrt(np.einsum("win,win->wn", pieces, pieces))
-    along = pieces / np.maximum(size, NOTHING_M)[:, None]
-    length = size.sum(axis=0)
+    lengths, size = measured(pieces)
+    along, length = pieces / size[:, None], lengths.sum(axis=0)
     pull = load.scale * load.law.force(length)
     force = np.zeros_like(points)
     force[:-1] += along * pull

@@ -25,7 +25,7 @@ from karakuri.sizing.least_time import least_time
 from karakuri.sizing.tries import PlacedMove, Tries
 
 PLACES, KEPT = 5, 3
-SPREAD, CORNERS, HUNG, BRANCHES = 8, 6, 6, 4
+SPREAD, CORNERS, HUNG, BRANCHES = 8, 6, 4, 2
 """Other poses a move is tried in; more of them, and climbed from more, where something hangs, for it may hang in several ways."""
 JUDGED = 512
 
