@@ -38,6 +38,10 @@ Kind = Literal[
     "percent",
     "gravity",
     "stiffness",
+    "twist",
+    "rate",
+    "frequency",
+    "pressure",
     "count",
     "servo_speed",
     "money",
@@ -79,6 +83,10 @@ _COMMON: dict[str, Unit] = {
     "percent": Unit("%", 0.01, 0),
     "gravity": Unit("m/s²", 1.0, 2),
     "stiffness": Unit("N·m/rad", 1.0, 1),
+    "twist": Unit("N·mm/°", 0.18 / math.pi, 2),
+    "rate": Unit("N/mm", 1e3, 3),
+    "frequency": Unit("times a second", 1.0, 1),
+    "pressure": Unit("MPa", 1e6, 2),
     "count": Unit("", 1.0, 0),
     "servo_speed": Unit("s/60°", 1.0, 2),
     "money": Unit("", 1.0, 2),
@@ -242,6 +250,8 @@ _PINT_KIND = {
     "force": "N",
     "servo_speed": "s",
     "pulse": "s",
+    "rate": "N/m",
+    "pressure": "Pa",
 }
 
 
@@ -301,12 +311,23 @@ def _one(number: str, unit_text: str, kind: Kind, own: Unit) -> float:
     label = re.sub(r"\s+", " ", unit_text.replace("·", " ").strip())
     if not label or label == own.label.replace("·", " "):
         return value * own.si
-    if kind in ("ratio", "percent", "count", "inertia", "stiffness", "money", "gravity", "acceleration"):
+    if kind in (
+        "ratio",
+        "percent",
+        "count",
+        "inertia",
+        "stiffness",
+        "twist",
+        "frequency",
+        "money",
+        "gravity",
+        "acceleration",
+    ):
         raise BadQuantity(f"“{unit_text}” has no place here; a number in {own.label or 'plain numbers'} is wanted")
     if kind == "speed":
         label = label.replace("/s", " / s")
     words = [_SPOKEN.get(word, word) for word in label.replace("/", " / ").replace("-", " ").split()]
-    if kind in ("torque", "force"):
+    if kind in ("torque", "force", "rate"):
         words = [{"kg": "kgf", "g": "gf", "oz": "ozf", "lb": "lbf"}.get(word, word) for word in words]
     expression = " * ".join(words).replace("* / *", "/")
     try:

@@ -21,7 +21,8 @@ TURN = math.pi
 @dataclass(frozen=True, eq=False)
 class Coupling:
     """leader (m,): the joint each one's coordinate comes from, itself where it is free; gain, offset (m,): q = gain × q of the leader +
-    offset, rad or m. hangs: those that nothing drives and nothing leads, and that come to rest where weight and springs leave them. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
+    offset, rad or m. hangs: those that nothing drives and nothing leads, and that come to rest where weight and springs leave them; free: these, and those that rub
+    besides. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
     drive of their own, by virtual work."""
 
     leader: tuple[int, ...]
@@ -29,6 +30,7 @@ class Coupling:
     offset: Array
     loads: tuple[tuple[tuple[int, float], ...], ...]
     hangs: tuple[int, ...] = ()
+    free: tuple[int, ...] = ()
 
 
 def reach(joint: Joint) -> tuple[float, float]:
@@ -40,11 +42,6 @@ def reach(joint: Joint) -> tuple[float, float]:
         elif joint.kind == "turn":
             return -TURN, TURN
     return low * joint.measure.si, high * joint.measure.si
-
-
-def _hangs(joint: Joint, driven: set[str]) -> bool:
-    """A joint that rubs may stay anywhere it was left: only one that does not comes to rest where weight leaves it."""
-    return joint.role == "free" and joint.id not in driven and joint.friction_Nm == 0
 
 
 def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
@@ -65,8 +62,11 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
     for k, ident in enumerate(ids):
         if leader[k] != k and ident not in driven:
             loads[leader[k]].append((k, float(gain[k])))
-    hangs = tuple(k for k, ident in enumerate(ids) if _hangs(figure.joint(ident), driven))
-    return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs)
+    free = tuple(k for k, ident in enumerate(ids) if figure.joint(ident).role == "free" and ident not in driven)
+    hangs = tuple(
+        k for k in free if figure.joint(ids[k]).friction_Nm == 0
+    )  # one that rubs may stay wherever it was left
+    return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs, free)
 
 
 def complete(tied: Coupling, q: Array) -> Array:

@@ -118,6 +118,7 @@ def cut(tree: Tree, j: int) -> Cut:
             tied.offset[pick],
             loads,
             tuple(place[k] for k in tied.hangs if k in place),
+            tuple(place[k] for k in tied.free if k in place),
         ),
         loads=tuple(
             replace(
@@ -130,11 +131,16 @@ def cut(tree: Tree, j: int) -> Cut:
     return Cut(tree, small, rows, place[j], bodies, (*bodies, *pulls))
 
 
+def nameless(tree: Tree) -> Tree:
+    """The tree without names, kg and m as they are."""
+    return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=())
+
+
 def lumped(tree: Tree) -> Tree:
     """The tree without names and single bodies, kg and m as they are."""
     nothing = np.zeros(0)
     return replace(
-        tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=(), body_at=np.zeros((0, 3)), body_link=np.zeros(0, dtype=np.int64),
+        nameless(tree), body_at=np.zeros((0, 3)), body_link=np.zeros(0, dtype=np.int64),
         body_mass=nothing, body_bound=nothing,
     )  # fmt: skip
 

@@ -2,6 +2,7 @@
 
 from karakuri.checks import (
     effort,
+    hangs,
     heat,
     hold,
     masses,
@@ -24,6 +25,7 @@ RULES: tuple[Rule, ...] = (
     Rule.of_joints("shaft", shaft.each, shaft.propose),
     Rule("stops", stops.find, stops.propose),
     Rule.of_joints("travel", travel.each, travel.propose),
+    Rule("hangs", hangs.find, hangs.propose),
     Rule("tipping", tipping.find, tipping.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),

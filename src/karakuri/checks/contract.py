@@ -15,6 +15,7 @@ from typing import Generic, TypeVar
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst
 from karakuri.model.figure import Figure
@@ -66,6 +67,8 @@ class Key(Generic[T]):
 STANDING: Key[Tipping] = Key("standing")
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
+HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")
+"""Of each free joint, what it does in each posture."""
 
 
 @dataclass(frozen=True, eq=False)

@@ -1,4 +1,4 @@
-"""Joints the rules do not judge yet, each by name: those that slide, follow another or hang free; and what could not be computed."""
+"""Joints the rules do not judge yet, each by name: driven ones that slide, and those that follow another; and what could not be computed."""
 
 from __future__ import annotations
 
@@ -10,13 +10,13 @@ from karakuri.model.finding import Finding, Sentence, finding_id
 from karakuri.model.ref import FIGURE, Ref, name_of
 
 FAULT = Sentence("a fault in Karakuri")
-_WHY = {"slide": "it slides", "follows": "it follows another joint", "free": "it hangs free"}
+_WHY = {"slide": "it slides", "follows": "it follows another joint"}
 
 
 def find(results: Results) -> Iterable[Finding]:
     yield from (broken(results, "unjudged", about, reason) for about, reason in results.broken)
     for joint in results.figure.joints:
-        why = "slide" if joint.kind == "slide" else joint.role
+        why = joint.role if joint.role != "driven" else joint.kind
         if why in _WHY:
             yield Finding(
                 finding_id("unjudged", joint.id),

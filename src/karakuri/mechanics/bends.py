@@ -31,12 +31,12 @@ def _moving(tree: Tree) -> tuple[tuple[int, ...], NDArray[np.float64]]:
     return rows, gains
 
 
-def slopes_and_bends(tree: Tree, q: Array, gravity: Array) -> tuple[Array, Array]:
+def slopes_and_bends(tree: Tree, q: Array, gravity: Array, placed: Placed | None = None) -> tuple[Array, Array]:
     """How the energy grows along each hanging coordinate, (h, n) N·m (N), what would have to hold it there; and the bends (n, h, h), how
-    each of these grows with each. q (m, n) rad or m, complete; gravity (3, n) m/s², base frame."""
+    each of these grows with each. q (m, n) rad or m, complete; gravity (3, n) m/s², base frame; `placed` where that is known already."""
     rows, gains = _moving(tree)
     n, r = q.shape[1], len(rows)
-    placed = place(tree, q)
+    placed = placed or place(tree, q)
     slope, bend = np.zeros((r, n)), np.zeros((r, r, n))
     _of_weight(tree, placed, rows, gravity, slope, bend)
     for load in tree.loads:

@@ -7,6 +7,7 @@ from typing import Literal
 
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Edit, Remove, Set, Step
+from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
@@ -139,6 +140,7 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
             if item.rides_on == joint_id
         ]
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
+    steps += [step for element in figure.elements for step in rehung(element, joint_id, joint.rides_on)]
     channel = figure.score.channel_of(joint_id)
     if channel is not None:
         left = tuple(j for j in channel.joints if j != joint_id)

@@ -13,6 +13,8 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Add, Edit, Set, Step
+from karakuri.model.element import Anchor, Element, Torsion
+from karakuri.model.element_edits import anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
@@ -111,6 +113,10 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if site.rides_on in inside:
             fields = dict(site) | {"id": new_id(figure, _name(site.name), taken), "name": _name(site.name), "rides_on": ids[site.rides_on], "at_mm": _place(site.at_mm)}  # fmt: skip
             steps.append(Add("ballast_sites", BallastSite(**fields)))
+    for element in figure.elements:
+        if inside & set(held_by(element)):
+            about = isinstance(element, Torsion) and turns_about(figure.joint(element.joint))
+            steps.append(Add("elements", _element(element, new_id(figure, _name(element.name), taken), ids, about)))
     return Edit(f"twin of {joint.name}, with all that rides on it", tuple(steps)), ids[joint_id]
 
 
@@ -147,6 +153,16 @@ def _part(part: Part, ident: str, rides_on: str, lift: float) -> Part:
     a, b, c = part.turned_deg
     fields = dict(part) | {"id": ident, "name": _name(part.name), "rides_on": rides_on, "at_mm": (x, y, z + lift), "turned_deg": (-a, b, -c)}  # fmt: skip
     return Part(**fields)
+
+
+def _element(element: Element, ident: str, ids: dict[str, str], about: bool) -> Element:
+    """A spring about a joint that is turned about in the mirror does nothing at the opposite angle."""
+    fields = dict(element) | {"id": ident, "name": _name(element.name)}
+    if isinstance(element, Torsion):
+        free = -element.free_deg + 0.0 if about else element.free_deg
+        return Torsion(**(fields | {"joint": ids[element.joint], "free_deg": free}))
+    way = tuple(Anchor(rides_on=ids.get(a.rides_on, a.rides_on), at_mm=_place(a.at_mm)) for a in anchors(element))
+    return type(element)(**(fields | {"ends": (way[0], way[-1]), "over": way[1:-1]}))
 
 
 def _joint(figure: Figure, joint: Joint, ids: dict[str, str]) -> Joint:

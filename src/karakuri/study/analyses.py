@@ -10,11 +10,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
-from karakuri.bodies.cut import carried_only, lumped
+from karakuri.bodies.cut import carried_only, lumped, nameless
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.checks.contract import LOADS, STALLS, STANDING, JointResults, Key
+from karakuri.checks.contract import HANGS, LOADS, STALLS, STANDING, JointResults, Key
 from karakuri.course import Course
+from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
@@ -23,6 +24,7 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.standing import Standing
 from karakuri.study.reuse import Reuse
@@ -64,6 +66,12 @@ def standing(given: Given) -> Tipping | None:
     return found
 
 
+def hangs(given: Given) -> tuple[tuple[Hanging, ...], ...]:
+    """What each joint that nothing drives does in each posture."""
+    tree = nameless(given.tree)
+    return tuple(given.reuse.of(Hangs(tree, j, given.gravities)) for j in tree.coupling.free)
+
+
 def stalls(given: Given) -> StallSum:
     """All stall currents, A, against the supply."""
     return stall_sum(given.figure)
@@ -101,6 +109,7 @@ def _scored(figure: Figure, tree: Tree, channel: int, r: JointResults) -> Scored
 
 ANALYSES = (
     Analysis(STANDING, FIGURE, standing),
+    Analysis(HANGS, FIGURE, hangs),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

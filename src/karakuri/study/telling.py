@@ -35,7 +35,7 @@ def _found(rule: Rule, results: Results, reuse: Reuse, context: tuple[object, ..
 def _context(results: Results) -> tuple[object, ...]:
     """What a rule of joints may tell beyond a joint's own results: what things are called, postures, the supply, what was measured."""
     figure = results.figure
-    names = tuple(body.name for body in results.tree.bodies)
+    names = tuple(source.name for source in results.tree.sources)
     return (
         names,
         results.tree.ids,

@@ -9,7 +9,7 @@ from karakuri.workbench.desk import Desk
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
     "drive": ("hold", "move", "shaft", "supply"),
-    "balance": ("tipping",),
+    "balance": ("tipping", "hangs"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park"),
     "rehearse": (),
@@ -20,6 +20,7 @@ FIELDS = {
     ("part", "mass"): ("figure", "Mass"),
     ("drive", "mass"): ("drive", "Weighs"),
     ("joint", "stops"): ("limits", "Stop"),
+    ("element", "force"): ("balance", "Its force"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""
 POSED = ("hold", "move", "weigh")

@@ -1,0 +1,247 @@
+"""Joints that nothing drives: each tips, hangs or floats, in every posture; and what would keep it where it is wanted."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+import numpy as np
+
+from karakuri.checks.contract import HANGS, Results, angle_words, posture_words, wished
+from karakuri.mechanics.hanging import Hanging
+from karakuri.model.edit import Edit, Set
+from karakuri.model.edits import ballast_edit
+from karakuri.model.element_edits import fit_torsion
+from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
+from karakuri.model.joint import Joint
+from karakuri.model.ref import Ref
+from karakuri.units import Kind, Quantity
+
+FLOATS_M = 0.001
+"""A centre of mass so near to the pivot floats: hands cannot tell. Common practice, no source."""
+BELOW_MM = 5.0
+
+
+def find(results: Results) -> Iterable[Finding]:
+    for each in results[HANGS] or ():
+        yield _one(results, each)
+
+
+def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
+    joint = results.figure.joint(results.tree.ids[each[0].j])
+    ident, about = finding_id("hangs", joint.id), Ref("joint", joint.id)
+    missing = [results.figure.part(i) for i, link in results.tree.unknown if link in results.tree.carried(each[0].j)]
+    if missing:
+        return Finding(
+            ident, "hangs", about, "not yet judged",
+            Sentence(f"{joint.name} cannot be judged: the mass of {missing[0].name} is unknown."),
+            measure=Sentence(f"mass of {missing[0].name} unknown"),
+            actions=(Action("Write the mass", Ref("part", missing[0].id), "mass"),),
+        )  # fmt: skip
+    p = worst_posture(results, joint, each)
+    hung = each[p]
+    low, high = reserves(results, hung)
+    reserve = hung.reserve
+    finite = math.isfinite(reserve)
+    verdict = _verdict(results, joint, hung, reserve)
+    shown = finite and (verdict != "fails" or reserve < 1)
+    return Finding(
+        ident,
+        "hangs",
+        about,
+        verdict,
+        _sentence(results, joint, hung, p),
+        reserve=reserve if shown else None,
+        reserve_low=low if shown else None,
+        reserve_high=high if shown else None,
+        measure=None if shown else Sentence("rests at {0}", (_place(joint, hung.rests),)),
+        derivations=tuple(_derivations(results, joint, hung)),
+        decides=_decides(results, joint, hung, verdict, low, high),
+    )
+
+
+def worst_posture(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> int:
+    """The posture in which a free joint fares worst: where it leaves its wanted range, else where least brings it back."""
+    return min(range(len(each)), key=lambda p: (not _leaves(joint, each[p]), each[p].reserve, -abs(each[p].moment)))
+
+
+def _leaves(joint: Joint, hung: Hanging) -> bool:
+    """Whether it comes to rest outside the range it is wanted in; what rubs hard enough stays where it is drawn."""
+    if abs(hung.moment) <= joint.friction_Nm and joint.friction_Nm > 0:
+        return False
+    low, high = (end * joint.measure.si for end in joint.range)
+    return not low - 1e-6 <= hung.rests <= high + 1e-6
+
+
+def _floats(results: Results, joint: Joint, hung: Hanging) -> bool:
+    g = results.figure.assumptions.gravity_mps2
+    weight = hung.mass * g * FLOATS_M
+    return joint.kind == "turn" and abs(hung.back - hung.over) <= weight and abs(hung.moment) <= weight
+
+
+def _verdict(results: Results, joint: Joint, hung: Hanging, reserve: float) -> Verdict:
+    if not hung.converged:
+        return "not yet judged"
+    if _floats(results, joint, hung):
+        return "tight"
+    if _leaves(joint, hung):
+        return "fails"
+    if joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm and reserve < 1:
+        return "tight"
+    return verdict_of(reserve, wished(results))
+
+
+def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
+    where = posture_words(results, posture)
+    quantities = (_place(joint, hung.rests), _moment(joint, hung.moment), Quantity(hung.swings_Hz, "frequency"))
+    at = _at(joint, hung)
+    if not hung.converged:
+        text = f"{joint.name} hangs free, but where it comes to rest was not found{where}."
+    elif _floats(results, joint, hung):
+        text = f"{joint.name} floats{where}: its centre of mass is at the pivot; what is added to it decides which way it goes."
+    elif _leaves(joint, hung):
+        does = "tips over on its own" if hung.over > hung.back else "does not stay in its wanted range"
+        text = f"{joint.name} {does}{where}: let go, it comes to rest {at}; {{1}} would hold it where it is drawn."
+    elif joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm:
+        text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it."
+    elif hung.at_stop:
+        text = f"{joint.name} leans against its stop{where}, {at}."
+    else:
+        text = f"{joint.name} hangs{where}, {at}; touched it comes back, and swings {{2}}."
+    return Sentence(text, quantities)
+
+
+def _at(joint: Joint, hung: Hanging) -> str:
+    return angle_words(joint, hung.rests) if joint.kind == "turn" else "at {0}"
+
+
+def _place(joint: Joint, value: float) -> Quantity:
+    return Quantity(abs(value), "angle") if joint.kind == "turn" else Quantity(value, "length")
+
+
+def _moment(joint: Joint, value: float) -> Quantity:
+    return Quantity(abs(value), "torque" if joint.kind == "turn" else "force", rounding="up")
+
+
+def reserves(results: Results, hung: Hanging) -> tuple[float, float]:
+    """Low and high of what brings it back ÷ what tips it over, with every mass and force at its bounds."""
+    off = np.abs(hung.shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
+    back, over = hung.shares > 0, hung.shares < 0
+    low = _ratio(max(hung.back - float(off[back].sum()), 0.0), hung.over + float(off[over].sum()))
+    return low, _ratio(hung.back + float(off[back].sum()), max(hung.over - float(off[over].sum()), 0.0))
+
+
+def _ratio(back: float, over: float) -> float:
+    return back / over if over > 1e-12 else math.inf
+
+
+def _decides(
+    results: Results, joint: Joint, hung: Hanging, verdict: Verdict, low: float, high: float
+) -> Sentence | None:
+    if verdict == "not yet judged" or (_leaves(joint, hung) and hung.reserve >= 1):
+        return None
+    other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
+    off = np.abs(hung.shares) * results.tree.amount_bounds
+    order = [i for i in np.argsort(-off) if off[i] > 0 and results.tree.sources[i].origin != "weighed"][:2]
+    if not other or not order:
+        return None
+    names = ", ".join(results.tree.sources[i].name for i in order)
+    return Sentence(f"What is only guessed could make it {' or '.join(sorted(other))}: measure {names}.")
+
+
+def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Derivation]:
+    kind: Kind = "twist" if joint.kind == "turn" else "rate"
+    for title, sign in (("Brings it back", 1.0), ("Tips it over", -1.0)):
+        order = [i for i in np.argsort(-sign * hung.shares, kind="stable") if sign * hung.shares[i] > 1e-9]
+        some, rest = order[:3], order[3:]
+        values = [float(abs(hung.shares[i])) for i in some] + ([float(np.abs(hung.shares[rest]).sum())] if rest else [])
+        if values:
+            text = " + ".join(f"{{{n}}}" for n in range(len(values)))
+            names = [results.tree.sources[i].name for i in some] + (["others"] if rest else [])
+            yield Derivation(
+                f"{title}: {', '.join(names)}",
+                text,
+                tuple(Quantity(v, kind) for v in values),
+                Quantity(sum(values), kind),
+            )
+    flips = grams_until_it_flips(results, joint, hung)
+    if flips is not None:
+        kg, height, g = flips
+        net = hung.back - hung.over
+        yield Derivation(
+            "Until it flips, added {0} above the pivot", "{0} ÷ ({1} × {2})",
+            (Quantity(net, kind), Quantity(g, "gravity"), Quantity(height, "length")), Quantity(kg, "mass", rounding="down"), (Quantity(height, "length"),),
+        )  # fmt: skip
+
+
+def grams_until_it_flips(results: Results, joint: Joint, hung: Hanging) -> tuple[float, float, float] | None:
+    """How many kg, added where the highest thing it carries is, would tip it over; how high that is over the pivot, m; gravity m/s².
+    None where nothing lies above the pivot, or it tips as it is."""
+    tree, g = results.tree, results.figure.assumptions.gravity_mps2
+    rows = np.flatnonzero(tree.rides[hung.j])
+    if joint.kind != "turn" or hung.back <= hung.over or not len(rows) or g <= 0:
+        return None
+    height = float((tree.body_at[rows, 2] - tree.pivot[hung.j, 2]).max())
+    across = 1.0 - float(tree.axis[hung.j, 2]) ** 2
+    if height < 1e-3 or across < 0.1:
+        return None
+    return (hung.back - hung.over) / (g * height * across), height, g
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """Another pivot first, then a spring about it, then ballast."""
+    if finding.verdict == "holds" or finding.verdict == "not yet judged":
+        return
+    joint = results.figure.joint(finding.subject.id)
+    each = next(each for each in results[HANGS] or () if results.tree.ids[each[0].j] == joint.id)
+    hung = each[worst_posture(results, joint, each)]
+    if joint.kind != "turn":
+        return
+    yield from _pivot_moved(joint, hung)
+    yield from _spring(results, joint, hung)
+    yield from _ballast(results, joint, hung)
+
+
+def _pivot_moved(joint: Joint, hung: Hanging) -> Iterable[Proposal]:
+    for below in (BELOW_MM, 2 * BELOW_MM, 4 * BELOW_MM):
+        off = hung.centre * 1e3
+        at = (
+            joint.at_mm[0] + round(float(off[0]), 1),
+            joint.at_mm[1] + round(float(off[1]), 1),
+            joint.at_mm[2] + math.ceil(float(off[2]) + below),
+        )
+        up = at[2] - joint.at_mm[2]
+        way = "higher" if up >= 0 else "lower"
+        label = Sentence(f"Pivot {{0}} {way}, over the centre of mass", (Quantity(abs(up) / 1e3, "length"),))
+        yield Proposal(Edit(f"move {joint.name}’s pivot", (Set(("joints", joint.id, "at_mm"), at),)), label, "pivot")
+
+
+def _spring(results: Results, joint: Joint, hung: Hanging) -> Iterable[Proposal]:
+    lacking = wished(results) * hung.over - hung.back
+    if lacking <= 0:
+        lacking = 0.25 * max(hung.over, hung.back)
+    low, high = (abs(end) * joint.measure.si for end in joint.range)
+    leaned = max(min(low, high), math.radians(2.0))
+    for rate in (lacking, lacking + abs(hung.moment) / leaned, 2 * (lacking + abs(hung.moment) / leaned)):
+        per_deg = float(f"{math.radians(rate) * 1.02:.2g}")
+        if per_deg < 1e-5:
+            continue
+        label = Sentence("Spring about it, {0}", (Quantity(math.degrees(per_deg), "twist"),))
+        yield Proposal(fit_torsion(results.figure, joint.id, per_deg), label, "spring")
+
+
+def _ballast(results: Results, joint: Joint, hung: Hanging) -> Iterable[Proposal]:
+    carried = {results.tree.ids[k] for k in results.tree.carried(hung.j)}
+    g = results.figure.assumptions.gravity_mps2
+    lacking = wished(results) * hung.over - hung.back
+    for site in results.figure.ballast_sites:
+        below = results.tree.pivot[hung.j, 2] - site.at_mm[2] / 1e3
+        if site.rides_on not in carried or below <= 1e-3 or lacking <= 0:
+            continue
+        grams = math.ceil(lacking / (g * below) * 1e3 / 5) * 5.0
+        if grams <= site.most_g:
+            yield Proposal(
+                ballast_edit(results.figure, site, grams),
+                Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),)),
+                f"ballast {site.id}",
+            )

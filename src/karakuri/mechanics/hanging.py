@@ -1,0 +1,131 @@
+"""A joint that nothing drives: whether it tips, hangs or floats, where it comes to rest, and what makes it so.
+
+How firmly it comes back is U″, the bend of the energy along it: what swings below its pivot and springs add to it, what stands above takes
+from it (U″ = k − m g z for a mass z above a pivot with a spring k; any text on stability).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.bends import slopes_and_bends
+from karakuri.mechanics.equilibrium import equilibrium
+from karakuri.mechanics.kinematics import carried_mass, place, place_points
+from karakuri.mechanics.statics import carried_centre, inertia_about_axis
+
+
+@dataclass(frozen=True, eq=False)
+class Hanging:
+    """Joint j in one posture, the driven ones at rest, let go where it is drawn. `rests` rad (m) where it comes to rest, `at_stop` there, found
+    or not (`converged`); `moment` N·m (N) that would hold it where it is drawn; `back` and `over`, N·m/rad (N/m), what brings it back there
+    and what tips it over; per source (s,) the share of each, N·m/rad; `inertia` kg·m² (kg); centre (3,) m from the pivot; `mass` kg."""
+
+    j: int
+    drawn: float
+    rests: float
+    at_stop: bool
+    converged: bool
+    moment: float
+    back: float
+    over: float
+    shares: Array
+    inertia: float
+    centre: Array
+    mass: float
+    firm_at_rest: float
+
+    @property
+    def reserve(self) -> float:
+        """What brings it back ÷ what tips it over, where it is drawn; infinity where nothing does."""
+        return self.back / self.over if self.over > 1e-12 else math.inf
+
+    @property
+    def swings_Hz(self) -> float:
+        """Small swings about where it rests, Hz; 0 where it leans against a stop or nothing brings it back."""
+        firm = 0.0 if self.at_stop else max(self.firm_at_rest, 0.0)
+        return math.sqrt(firm / self.inertia) / (2 * math.pi) if self.inertia > 1e-15 else 0.0
+
+
+def hanging(tree: Tree, j: int, gravity: Array) -> Hanging:
+    """Joint j, free, under gravity (3,) m/s²; other free joints hang where they come to rest with it."""
+    alone = _alone(tree, j)
+    drawn = tree.rest[:, None]
+    let_go = equilibrium(_all_free(tree), drawn, gravity)
+    held = equilibrium(_others_free(tree, j), drawn, gravity).q
+    pull = np.repeat(gravity[:, None], 1, axis=1)
+    slope, _ = slopes_and_bends(alone, held, pull)
+    shares = source_bends(tree, j, held, gravity)
+    placed = place(tree, held)
+    at_rest = slopes_and_bends(alone, let_go.q, pull)[1]
+    turns = not tree.slides[j]
+    inertia = float(inertia_about_axis(tree, let_go.q, j)[0]) if turns else float(carried_mass(tree)[j])
+    return Hanging(
+        j=j,
+        drawn=float(drawn[j, 0]),
+        rests=float(let_go.q[j, 0]),
+        at_stop=bool(let_go.at_stop[0]) and _against_an_end(tree, j, float(let_go.q[j, 0])),
+        converged=bool(let_go.converged[0]),
+        moment=float(slope[0, 0]),
+        back=float(shares[shares > 0].sum()),
+        over=float(-shares[shares < 0].sum()),
+        shares=shares,
+        inertia=inertia,
+        centre=carried_centre(tree, placed)[j, :, 0] - placed.pivot[j, :, 0],
+        mass=float(carried_mass(tree)[j]),
+        firm_at_rest=float(at_rest[0, 0, 0]),
+    )
+
+
+def source_bends(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
+    """What each source adds to how firmly joint j comes back in pose q (m, 1), (sources,) N·m/rad (N/m): the bends of the energy with that
+    source alone, of all that moves with joint j; gravity (3,) m/s²."""
+    alone = _alone(tree, j)
+    amounts = tree.amounts
+    out = np.zeros(len(amounts))
+    at = place(tree, q)
+    bodies = len(tree.body_mass)
+    for i in range(len(amounts)):
+        if i < bodies and not any(tree.rides[k, i] for k, _ in tree.coupling.loads[j]):
+            continue
+        one, here = _only(alone, i), at
+        if i < bodies:
+            com = np.zeros_like(at.com)
+            link = int(tree.body_link[i])
+            com[link] = place_points(tree, at, link, tree.body_at[i : i + 1])[0]
+            here = replace(at, com=com)
+        out[i] = float(slopes_and_bends(one, q, gravity[:, None], here)[1][0, 0, 0])
+    return out
+
+
+def _only(tree: Tree, i: int) -> Tree:
+    """The tree with source i alone."""
+    bodies, m = len(tree.body_mass), len(tree.ids)
+    mass, com = np.zeros(m + 1), np.zeros((m + 1, 3))
+    if i >= bodies:
+        return replace(tree, mass=mass, com=com, loads=(tree.loads[i - bodies],))
+    mass[tree.body_link[i]], com[tree.body_link[i]] = tree.body_mass[i], tree.body_at[i]
+    return replace(tree, mass=mass, com=com, loads=())
+
+
+def _alone(tree: Tree, j: int) -> Tree:
+    """The tree in which joint j is all that hangs."""
+    return replace(tree, coupling=replace(tree.coupling, hangs=(j,)))
+
+
+def _all_free(tree: Tree) -> Tree:
+    """The tree in which what rubs hangs too, as if it did not."""
+    return replace(tree, coupling=replace(tree.coupling, hangs=tree.coupling.free))
+
+
+def _others_free(tree: Tree, j: int) -> Tree:
+    """The tree in which joint j is held and all else that is free hangs."""
+    return replace(tree, coupling=replace(tree.coupling, hangs=tuple(h for h in tree.coupling.free if h != j)))
+
+
+def _against_an_end(tree: Tree, j: int, q: float) -> bool:
+    return min(abs(q - float(tree.low[j])), abs(q - float(tree.high[j]))) < 1e-6

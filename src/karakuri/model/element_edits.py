@@ -1,0 +1,109 @@
+"""Edits of elements: one of each kind where a builder would begin, the anchors of one, and what it hangs on."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from karakuri.model.edit import Add, Edit, Remove, Set, Step
+from karakuri.model.element import Anchor, Elastic, Element, Pad, Spring, Strut, Torsion
+from karakuri.model.figure import Figure
+from karakuri.model.ids import new_id
+from karakuri.model.part import BASE
+
+KINDS: dict[str, str] = {
+    "spring": "spring",
+    "elastic": "elastic cord",
+    "strut": "gas strut",
+    "pad": "pad of foam or felt",
+    "torsion": "spring about the joint",
+}
+"""Each kind, and what it is called."""
+_NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
+    "spring": lambda way: Spring(**way, free_mm=30.0, rate_N_per_mm=0.1),
+    "elastic": lambda way: Elastic(**way, free_mm=40.0),
+    "strut": lambda way: Strut(**way, long_mm=120.0, stroke_mm=40.0, force_N=20.0),
+    "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
+}
+
+
+def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
+    """One more element across a joint: from behind and below its pivot, on what the joint rides on, to behind and above it, on the joint;
+    mm. All its numbers are guesses until the builder says otherwise."""
+    joint = figure.joint(joint_id)
+    ident = new_id(figure, f"{joint_id}_{kind}")
+    count = sum(1 for element in figure.elements if element.kind == kind)
+    name = f"{KINDS[kind]} of {joint.name}" if not count else f"{KINDS[kind]} {count + 1} of {joint.name}"
+    if kind == "torsion":
+        return Edit(
+            f"add {name}", (Add("elements", Torsion(id=ident, name=name[:80], joint=joint_id, rate_Nm_per_deg=0.005)),)
+        )
+    x, y, z = joint.at_mm
+    ends = (
+        Anchor(rides_on=joint.rides_on, at_mm=(x - 40.0, y, z - 40.0)),
+        Anchor(rides_on=joint_id, at_mm=(x - 40.0, y, z + 20.0)),
+    )
+    return Edit(f"add {name}", (Add("elements", _NEW[kind]({"id": ident, "name": name[:80], "ends": ends})),))
+
+
+def fit_torsion(figure: Figure, joint_id: str, rate_Nm_per_deg: float) -> Edit:
+    """A spring about a joint, N·m a degree, that does nothing where the joint is drawn: typical of what can be bought, not measured."""
+    joint = figure.joint(joint_id)
+    name = f"spring of {joint.name}"[:80]
+    spring = Torsion(
+        id=new_id(figure, f"{joint_id}_spring"),
+        name=name,
+        joint=joint_id,
+        rate_Nm_per_deg=rate_Nm_per_deg,
+        origin="typical",
+    )
+    return Edit(f"fit a spring to {joint.name}", (Add("elements", spring),))
+
+
+def anchors(element: Element) -> tuple[Anchor, ...]:
+    """The points of its way, in order; none for what acts about a joint."""
+    return () if isinstance(element, Torsion) else (element.ends[0], *element.over, element.ends[1])
+
+
+def set_anchor(element: Element, which: int, **fields: Any) -> Edit:
+    """Another place, mm, or another carrier, for the anchor of that number along its way."""
+    assert not isinstance(element, Torsion)
+    way = list(anchors(element))
+    way[which] = Anchor(**(dict(way[which]) | fields))
+    path = ("elements", element.id)
+    if 0 < which < len(way) - 1:
+        return Edit(
+            f"move a guide of {element.name}", (Set((*path, "over"), tuple(way[1:-1])),), f"{element.id} {which}"
+        )
+    return Edit(f"move an end of {element.name}", (Set((*path, "ends"), (way[0], way[-1])),), f"{element.id} {which}")
+
+
+def add_guide(element: Element) -> Edit:
+    """A guide half way along, which it runs over."""
+    assert not isinstance(element, Torsion)
+    a, b = anchors(element)[-2:]
+    middle = tuple(round((p + q) / 2, 1) for p, q in zip(a.at_mm, b.at_mm, strict=True))
+    guide = Anchor(rides_on=a.rides_on if a.rides_on != BASE else b.rides_on, at_mm=(middle[0], middle[1], middle[2]))
+    return Edit(f"add a guide to {element.name}", (Set(("elements", element.id, "over"), (*element.over, guide)),))
+
+
+def drop_guide(element: Element) -> Edit:
+    """Without its last guide."""
+    assert not isinstance(element, Torsion)
+    return Edit(f"take a guide from {element.name}", (Set(("elements", element.id, "over"), element.over[:-1]),))
+
+
+def rehung(element: Element, joint_id: str, on: str) -> tuple[Step, ...]:
+    """What becomes of an element when a joint is removed: its anchors ride on what carried the joint; one that then spans nothing goes."""
+    if joint_id not in held_by(element):
+        return ()
+    way = tuple(Anchor(**(dict(a) | {"rides_on": on})) if a.rides_on == joint_id else a for a in anchors(element))
+    if len({anchor.rides_on for anchor in way}) < 2:
+        return (Remove("elements", element.id),)
+    path = ("elements", element.id)
+    return (Set((*path, "ends"), (way[0], way[-1])), Set((*path, "over"), way[1:-1]))
+
+
+def held_by(element: Element) -> tuple[str, ...]:
+    """Ids of all that it hangs on."""
+    return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))

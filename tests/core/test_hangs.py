@@ -1,0 +1,136 @@
+"""What is told of joints that nothing drives, as laws over figures and against closed forms."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from karakuri.checks.contract import HANGS
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.element import Torsion
+from karakuri.model.figure import BallastSite, Figure, Posture
+from karakuri.model.joint import Joint
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
+from tests.figures import Y, part
+
+G = 9.80665
+
+
+def head(z_mm=20.0, spring=0.0, grams=1400.0, x_mm=0.0, friction=0.0, **more) -> Figure:
+    """A head on a free pivot 100 mm up, its mass z above it, with a spring about it, N·m/rad."""
+    joint = Joint(
+        id="p",
+        name="Pivot",
+        role="free",
+        axis=Y,
+        at_mm=(0.0, 0.0, 100.0),
+        friction_Nm=friction,
+        ends=("nose-up", "nose-down"),
+    )
+    coil = (
+        (Torsion(id="c", name="coil", joint="p", rate_Nm_per_deg=spring / math.degrees(1), origin="weighed"),)
+        if spring
+        else ()
+    )
+    mass = part("m", "p", grams, (x_mm, 0.0, 100.0 + z_mm), mass_origin="weighed", plus_minus_g=0.0)
+    return Figure(joints=(joint,), parts=(mass,), elements=coil, **more)
+
+
+@given(z=st.floats(5, 60), k=st.floats(0.01, 1.5), grams=st.floats(100, 3000))
+@settings(max_examples=60, deadline=None)
+def test_the_reserve_of_a_pivot_is_spring_over_weight_times_height(z, k, grams):
+    """U″ = k − m g z: the reserve is k ÷ (m g z), it fails below 1, and then it does leave its range."""
+    told = study(head(z, k, grams)).finding("hangs.p")
+    ratio = k / (grams / 1e3 * G * z / 1e3)
+    if told.reserve is not None:
+        assert told.reserve == pytest.approx(ratio, rel=1e-6)
+    if min(abs(ratio - 1), abs(ratio - 1.25)) < 1e-3 or abs(abs(ratio - 1) * z - 1) < 1e-3:
+        return  # on the edge between two words
+    floats = abs(ratio - 1) * z <= 1  # within a millimetre of the pivot
+    assert told.verdict == ("tight" if floats else "fails" if ratio < 1 else "tight" if ratio < 1.25 else "holds")
+
+
+@given(z=st.floats(-60, 60).filter(lambda z: abs(z) > 3), more=st.floats(1, 500))
+@settings(max_examples=30, deadline=None)
+def test_grams_below_never_make_it_worse_and_grams_above_never_better(z, more):
+    def firmness(figure):
+        each = study(figure).results[HANGS][0][0]
+        return each.back - each.over
+
+    figure = head(z, 0.3)
+    below, above = (part("more", "p", more, (0.0, 0.0, 100.0 + s * 40)) for s in (-1, 1))
+    assert firmness(Figure(**(dict(figure) | {"parts": (*figure.parts, below)}))) >= firmness(figure)
+    assert firmness(Figure(**(dict(figure) | {"parts": (*figure.parts, above)}))) <= firmness(figure)
+
+
+def test_words_for_tips_hangs_floats_and_stays():
+    text = lambda figure: study(figure).finding("hangs.p").sentence.text  # noqa: E731
+    assert "tips over on its own" in text(head(20.0))
+    assert "hangs" in text(head(-20.0)) and "floats" in text(head(0.5))
+    assert "stays where it is put" in text(head(0.5, x_mm=10.0, friction=0.3))
+    assert study(head(20.0)).finding("unjudged.p") is None
+    assert study(Figure(joints=head().joints)).finding("hangs.p").verdict in ("tight", "holds")
+
+
+def test_a_swing_is_a_pendulum():
+    """A point on a rod swings at √(g ÷ l) ÷ 2π (any text)."""
+    each = study(head(-250.0)).results[HANGS][0][0]
+    assert each.swings_Hz == pytest.approx(math.sqrt(G / 0.25) / (2 * math.pi), rel=1e-6)
+
+
+def test_it_flips_at_the_grams_that_are_told():
+    figure = head(-20.0, x_mm=0.0)
+    high = part("horn", "p", 10.0, (0.0, 0.0, 180.0), mass_origin="weighed", plus_minus_g=0.0)
+    figure = Figure(**(dict(figure) | {"parts": (*figure.parts, high)}))
+    told = study(figure).finding("hangs.p")
+    until = next(d for d in told.derivations if d.title.startswith("Until it flips")).result.value
+    for share, verdict in ((0.9, True), (1.1, False)):
+        heavier = apply(figure, Edit("x", (Set(("parts", "horn", "mass_g"), 10.0 + until * 1e3 * share),)))
+        assert (study(heavier).finding("hangs.p").verdict != "fails") == verdict
+
+
+def test_every_posture_counts():
+    """A head that hangs out of its range only when the wearer bows."""
+    figure = head(-20.0, postures=(Posture(id="up", name="upright"), Posture(id="bow", name="bowing", lean_deg=50.0)))
+    told = study(figure).finding("hangs.p")
+    assert told.verdict == "fails" and "posture bowing" in told.sentence.text
+    assert study(Figure(**(dict(figure) | {"postures": figure.postures[:1]}))).finding("hangs.p").verdict == "holds"
+
+
+def test_a_guess_that_decides_says_so():
+    figure = head(20.0, 0.33)
+    guessed = apply(figure, Edit("x", (Set(("elements", "c", "origin"), "guess"),)))
+    told = study(guessed).finding("hangs.p")
+    assert told.reserve_low < 1.0 < told.reserve and told.decides is not None and "coil" in told.decides.text
+
+
+def test_remedies_keep_it_where_it_is_wanted():
+    site = BallastSite(id="chin", name="chin", rides_on="p", at_mm=(0.0, 0.0, 40.0), most_g=2000.0)
+    figure = Figure(**(dict(head(20.0)) | {"ballast_sites": (site,)}))
+    base = study(figure)
+    found = remedies(base, base.finding("hangs.p"), Reuse())
+    words = [r.label.text for r in found]
+    assert any("Pivot" in w for w in words) and any("Spring" in w for w in words) and any("Ballast" in w for w in words)
+    assert words.index(next(w for w in words if "Pivot" in w)) == 0
+    for remedy in found:
+        after = study(apply(figure, remedy.edit)).finding("hangs.p")
+        assert after.verdict in ("holds", "tight") and after.verdict == remedy.verdict
+
+
+@pytest.mark.parametrize("axis", [(1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.3, 1.0, 0.2)])
+def test_shares_add_up_to_how_firm_it_is(axis):
+    figure = head(25.0, 0.4)
+    joint = Joint(**(dict(figure.joints[0]) | {"axis": axis}))
+    figure = Figure(
+        **(dict(figure) | {"joints": (joint,), "parts": (*figure.parts, part("n", "p", 300.0, (30.0, 20.0, 60.0)))})
+    )
+    hung = study(figure).results[HANGS][0][0]
+    from karakuri.bodies.tree import build_tree
+    from karakuri.mechanics.bends import slopes_and_bends
+
+    whole = slopes_and_bends(build_tree(figure), np.zeros((1, 1)), np.array([[0.0], [0.0], [-G]]))[1][0, 0, 0]
+    assert hung.back - hung.over == pytest.approx(float(whole), rel=1e-9)
