@@ -15,7 +15,7 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import BallastSite, Base, Figure, Posture, Supply
 from karakuri.model.finding import Derivation, show_reserve, verdict_of
-from karakuri.model.joint import Joint, Move, Support
+from karakuri.model.joint import Follow, Joint, Move, Support
 from karakuri.model.score import Moves
 from karakuri.model.score_edits import changed_row
 from karakuri.study.remedies import remedies
@@ -187,7 +187,15 @@ def test_growth_counts_on_parts_only():
 
 def test_joints_that_are_not_judged_say_so_by_name_and_still_weigh():
     figure = head()
-    free = Joint(id="ear", name="Ear", rides_on="tilt", role="free", axis=Y, at_mm=(0.0, 0.0, 150.0))
+    free = Joint(
+        id="ear",
+        name="Ear",
+        rides_on="tilt",
+        role="follows",
+        follows=Follow(joint="tilt", ratio=0.0),
+        axis=Y,
+        at_mm=(0.0, 0.0, 150.0),
+    )
     figure = changed(
         figure,
         (("joints",), (*figure.joints, free)),

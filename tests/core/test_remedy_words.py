@@ -18,7 +18,7 @@ from karakuri.study.study import study
 from karakuri.units import METRIC
 from tests.figures import head
 
-IN_FILE = {"mass": 1e3, "length": 1e3, "angle": 180 / math.pi}
+IN_FILE = {"mass": 1e3, "length": 1e3, "angle": 180 / math.pi, "rate": 1e-3, "twist": math.pi / 180}
 
 
 def leaves(value, path=()):

@@ -11,8 +11,9 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import carried_only, cut
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.digest import digest
+from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import source_arms
-from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, rest_pose, worst_pose
+from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, worst_pose
 from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.score import Channel, Row, moves_of
 from karakuri.motion.track import build_track

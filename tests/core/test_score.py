@@ -22,7 +22,7 @@ from karakuri.exchange.player.size import controllers
 from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load, read_text
 from karakuri.files.text import from_text, to_text
-from karakuri.mechanics.worst import rest_pose
+from karakuri.mechanics.starts import rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.joint_edits import remove_joint

@@ -12,8 +12,9 @@ from karakuri.checks.body_proposals import needed
 from karakuri.checks.contract import STANDING
 from karakuri.checks.convex import WorstHold
 from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, source_arms
-from karakuri.mechanics.worst import moment_curve, rest_pose
+from karakuri.mechanics.worst import moment_curve
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import ballast_edit
 from karakuri.model.figure import BallastSite, Base, Figure, Posture

@@ -9,6 +9,7 @@ from karakuri.bodies.elements import LAWS, load_of
 from karakuri.bodies.elements.coil import rate_N_per_m, rate_Nm_per_rad
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_class
+from karakuri.mechanics.envelope import envelope, strung_alone
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import load_energy, load_torques
 from karakuri.mechanics.statics import holding_torque_Nm, wrench_on
@@ -233,6 +234,48 @@ def test_no_masses_and_no_forces_within_their_bounds_ask_more_or_less(seed):
             some = amount + bound * (rng.choice([-1.0, 1.0], len(amount)) if k % 2 else rng.uniform(-1, 1, len(amount)))
             brute = max(float(np.abs(drive_torque_Nm(weighed(tree, some), j, q, g)).max()) for g in gravities)
             assert brute <= told.high * (1 + 5e-3)
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_along_its_envelope_as_by_trying(seed):
+    """What is strung across one joint alone is searched along its angle: against thousands of poses, and angle by angle."""
+    figure = random_figure(seed, 4)
+    rng = np.random.default_rng(seed)
+    child = figure.joints[2]
+    at = lambda: tuple(float(v) for v in rng.uniform(-100, 100, 3))  # noqa: E731
+    springs = (
+        Spring(
+            **strung("s", child.rides_on, child.id, at(), at()),
+            free_mm=40.0,
+            rate_N_per_mm=float(rng.uniform(0.02, 0.4)),
+        ),
+        Torsion(id="t", name="t", joint=child.id, rate_Nm_per_deg=0.01, free_deg=float(rng.uniform(-40, 40))),
+    )
+    tree = build_tree(Figure(**(dict(figure) | {"elements": springs})))
+    j = tree.index(child.id)
+    assert strung_alone(tree, j)
+    gravities = np.array([posture_gravity(p, 9.80665) for p in figure.postures])
+    q = any_poses(tree, rng, 6000)
+    axes = place(tree, q).axis
+    across = lambda v: np.sqrt(np.maximum((v * v).sum(axis=0) - (axes[j] * v).sum(axis=0) ** 2, 0.0))  # noqa: E731
+    found = worst_pose(tree, j, gravities)
+    held = [drive_torque_Nm(tree, j, q, g) for g in gravities]
+    assert found.highest >= max(float(h.max()) for h in held) - 2e-3 * abs(found.hold)
+    assert found.lowest <= min(float(h.min()) for h in held) + 2e-3 * abs(found.hold)
+    assert found.moment >= max(float(across(wrench_on(tree, j, q, g)[1]).max()) for g in gravities) * (1 - 2e-3)
+    assert found.side >= max(float(across(wrench_on(tree, j, q, g)[0]).max()) for g in gravities) * (1 - 2e-3)
+    again = float(drive_torque_Nm(tree, j, found.pose[:, None], gravities[found.posture])[0])
+    assert again == pytest.approx(found.hold, abs=1e-9 + 1e-6 * abs(found.hold))
+    told = envelope(tree, j, np.linspace(tree.low[j], tree.high[j], 9), gravities)
+    for k, angle in enumerate(told.angles):
+        at_angle = q[:, :2000].copy()
+        at_angle[j] = angle
+        most = max(float(drive_torque_Nm(tree, j, at_angle, g).max()) for g in gravities)
+        assert told.highest[k] >= most - 5e-3 * (1e-3 + abs(most))
+        there = told.poses[0][:, [k]]
+        assert float(drive_torque_Nm(tree, j, there, gravities[told.postures[0][k]])[0]) == pytest.approx(
+            told.highest[k], rel=1e-6, abs=1e-9
+        )
 
 
 def test_a_spring_that_helps_and_one_that_does_not_know_its_rate():

@@ -8,7 +8,8 @@ import pytest
 
 from karakuri.bodies.tree import build_tree
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.worst import drive_inertia, rest_pose
+from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Row, Score, moves_of

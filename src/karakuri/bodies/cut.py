@@ -136,6 +136,12 @@ def nameless(tree: Tree) -> Tree:
     return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=())
 
 
+def massless(tree: Tree) -> Tree:
+    """The tree as rods and strings alone, m as they are: for what does not depend on weight."""
+    mass, com, inertia = (np.zeros_like(each) for each in (tree.mass, tree.com, tree.inertia))
+    return replace(lumped(tree), mass=mass, com=com, inertia=inertia)
+
+
 def lumped(tree: Tree) -> Tree:
     """The tree without names and single bodies, kg and m as they are."""
     nothing = np.zeros(0)

@@ -2,6 +2,7 @@
 
 from karakuri.checks import (
     effort,
+    elements,
     hangs,
     heat,
     hold,
@@ -26,6 +27,7 @@ RULES: tuple[Rule, ...] = (
     Rule("stops", stops.find, stops.propose),
     Rule.of_joints("travel", travel.each, travel.propose),
     Rule("hangs", hangs.find, hangs.propose),
+    Rule("elements", elements.find, nothing),
     Rule("tipping", tipping.find, tipping.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),

@@ -27,6 +27,7 @@ from karakuri.power.supply import StallSum
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
+from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove
 from karakuri.units import Quantity
@@ -69,6 +70,7 @@ STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
 HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")
 """Of each free joint, what it does in each posture."""
+STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 
 @dataclass(frozen=True, eq=False)

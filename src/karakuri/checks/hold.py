@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.checks.assist import assist
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
@@ -205,6 +206,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if r.can is not None:
         wish = (r.can.continuous / wished(results),)
         allowed = (*wish, r.can.continuous) if finding.verdict == "fails" else wish
+        yield from assist(r, results, allowed)
         yield from ballast(r, results, allowed)
         yield from narrowed(r, results, allowed)
         yield from moved_parts(r, results, allowed)

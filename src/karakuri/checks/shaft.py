@@ -9,8 +9,8 @@ from karakuri.catalogue import permitted_moment_Nm, support_name
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, torque, wished
 from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import carried_centre
-from karakuri.mechanics.worst import rest_pose
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.joint import SUPPORT_KINDS, Support

@@ -24,9 +24,9 @@ from karakuri.files.disk import load
 from karakuri.files.schema import schema
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import carried_mass, place
+from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tipping import footing, margin_m
-from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, show_reserve
 from karakuri.study.remedies import remedies as offered

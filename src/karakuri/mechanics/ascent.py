@@ -94,9 +94,12 @@ def tilting_moment_squared(tree: Tree, j: int, q: Array, gravity: Array) -> Arra
 
 
 def coordinate_ascent(
-    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60
-) -> Array:
+    tree: Tree, j: int, pull: Array, e: Array, free: Array, q: Array, blocks: int, tight: Array, most: int = 60, beside: Array | None = None
+) -> Array:  # fmt: skip
     """Make pull · R(chain) (e × S_j) as large as one-angle steps can; returns the values (n,), changes q and e in place.
+
+    With `beside` (3, n) N·m, in joint j's frame, e · beside is added to it, and joint j itself is left where it stands: what is strung to it
+    alone depends on its own angle only.
 
     The columns are `blocks` equal groups; the climb ends when no group's best value grows by more than its share `tight` (blocks,).
 
@@ -115,10 +118,12 @@ def coordinate_ascent(
             rights.append(what.turns[k].spin(q[k], rights[-1]))
         left = pull
         for k, turn, right in zip(rows, chain, reversed(rights), strict=True):
-            q[k] = turn.step(left, right, q[k])
+            if beside is None or k != j:
+                q[k] = turn.step(left, right, q[k])
             left = turn.spin(-q[k], left)
         if some:
-            across = own.across @ cross(np.broadcast_to(moments[j], left.shape)[:, free], left[:, free])
+            moment = cross(np.broadcast_to(moments[j], left.shape)[:, free], left[:, free])
+            across = own.across @ (moment if beside is None else moment + beside[:, free])
             size = np.sqrt(np.einsum("in,in->n", across, across))
             e[:, free] = np.where(size > 1e-15, across / np.maximum(size, 1e-15), e[:, free])
         w = cross(left, e)
@@ -126,6 +131,8 @@ def coordinate_ascent(
             what.descend(j, w, moments, q)
             moments = what.moments(q)
         value = np.einsum("in,in->n", w, moments[j])
+        if beside is not None:
+            value = value + np.einsum("in,in->n", e, beside)
         new = value.reshape(blocks, -1).max(axis=1)
         settled = bool(np.all(new - best <= tight * (1e-3 + np.abs(new))))
         best = new

@@ -13,9 +13,9 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import dot
+from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import centre_of_mass
 from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
-from karakuri.mechanics.worst import corners_first, rest_pose
 from karakuri.model.figure import Base
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
-from functools import lru_cache, partial
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
@@ -13,7 +13,9 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
 from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.mechanics.envelope import largest_side_strung, peaks, strung_alone
 from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.starts import across_axis, rest_pose, spread_starts
 from karakuri.mechanics.statics import (
     across_squared,
     holding_torque_Nm,
@@ -28,7 +30,6 @@ STARTS, QUICK_STARTS = 32, 4
 FEW, SCREENED = 4, 16
 LONG = 40
 """A first look at a chain of so many joints sweeps over it twice, and looks at fewer poses; the settled search goes on until nothing grows."""
-_PRIMES = (2, 3, 5, 7, 11, 13, 17, 19, 23, 29, 31, 37, 41, 43, 47, 53)
 
 
 @dataclass(frozen=True, eq=False)
@@ -50,38 +51,6 @@ class Worst:
     agreement: float
 
 
-def rest_pose(tree: Tree) -> Array:
-    """The pose nearest to all zeros within the ranges, (m,); what follows stands where its leader puts it."""
-    return tree.rest.copy()
-
-
-def _weyl(count: int, which: int) -> Array:
-    """(count,) values spread evenly over 0 … 1, others for each `which`: Weyl's additive recurrence with square roots of primes."""
-    root = math.sqrt(_PRIMES[which % len(_PRIMES)])
-    out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
-    return out
-
-
-@lru_cache(maxsize=256)
-def corners_first(rows: int, count: int, corners: int) -> Array:
-    """(rows, count) values spread evenly over 0 … 1, a row for each coordinate (unit: share of its range), the first `corners` columns all at an end of it.
-    Shared: not to be written to."""
-    out = np.stack([_weyl(count, i) for i in range(rows)]) if rows else np.zeros((0, count))
-    out[:, :corners] = np.round(out[:, :corners])
-    return out
-
-
-def _starts(tree: Tree, relevant: list[int], count: int, warm: tuple[Array, ...]) -> Array:
-    q = np.repeat(rest_pose(tree)[:, None], count, axis=1)
-    low, high = tree.low[relevant, None], tree.high[relevant, None]
-    q[relevant] = low + corners_first(len(relevant), count, count // 2) * (high - low)
-    q[:, 0] = rest_pose(tree)
-    for i, pose in enumerate(warm[: count - 1]):
-        if pose.shape == (len(tree.ids),):
-            q[:, i + 1] = np.clip(pose, tree.low, tree.high)
-    return q
-
-
 def worst_pose(
     tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True, tilting: bool = True
 ) -> Worst:  # fmt: skip
@@ -90,6 +59,8 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
+    if strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j)):
+        return _worst_strung(tree, j, gravities, starts, warm, tilting)
     if is_tied(tree, matter_to(tree, j)):
         return _worst_tied(tree, j, gravities, starts, warm, tilting)
     p = len(gravities)
@@ -122,6 +93,27 @@ def worst_pose(
     )
 
 
+def _worst_strung(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
+    """The same where something is strung across joint j alone: along its envelope."""
+    known = [pose for pose in warm if pose.shape == (len(tree.ids),)]
+    up, down, tilt = peaks(
+        tree, j, gravities, 2 if starts < STARTS else 8, np.stack(known, axis=1) if known else None, tilting
+    )
+    way = up if up.value >= down.value else down
+    return Worst(
+        hold=up.value if way is up else -down.value,
+        pose=way.pose,
+        posture=way.posture,
+        highest=up.value,
+        lowest=-down.value,
+        moment=max(0.0, tilt.value) if tilting else 0.0,
+        moment_pose=tilt.pose if tilting else way.pose,
+        moment_posture=tilt.posture if tilting else way.posture,
+        side=largest_side(tree, j, gravities),
+        agreement=1.0,
+    )
+
+
 def _climbed(
     tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool
 ) -> tuple[Array, Array, int]:
@@ -129,7 +121,7 @@ def _climbed(
     relevant = [k for k in (*tree.chains[j], *tree.below[j]) if tree.low[k] < tree.high[k]]
     count = starts if len(relevant) > 1 else min(starts, 12)
     p = len(gravities)
-    single = _starts(tree, relevant, count, warm)
+    single = spread_starts(tree, relevant, count, warm)
     sought = 3 if tilting else 2
     q = np.concatenate([single] * (sought * p), axis=1)
     g = np.repeat(gravities, count, axis=0).T
@@ -139,7 +131,7 @@ def _climbed(
     free = np.zeros(sought * p * count, dtype=bool)
     free[2 * p * count :] = True
     if tilting:
-        e[:, free] = _across((axis[0], axis[1], axis[2]), p * count)
+        e[:, free] = across_axis(axis, p * count)
     tight = np.repeat([1e-8, 1e-8, 1e-6][:sought], p)
     if count <= FEW:
         sweeps = 6 if warm or len(relevant) < LONG else 2
@@ -152,18 +144,6 @@ def _climbed(
         free = free[keep]
         value = coordinate_ascent(tree, j, pull[:, keep], e, free, q, sought * p, tight)
     return value, q, count
-
-
-@lru_cache(maxsize=256)
-def _across(unit: tuple[float, float, float], n: int) -> Array:
-    """Directions across a unit axis, spread evenly round it, (3, n)."""
-    axis = np.array(unit)
-    other = np.array([1.0, 0.0, 0.0]) if abs(axis[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
-    u = np.cross(axis, other)
-    u /= np.linalg.norm(u)
-    phi = np.arange(n) * 2.399963
-    out: Array = np.outer(u, np.cos(phi)) + np.outer(np.cross(axis, u), np.sin(phi))
-    return out
 
 
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
@@ -183,7 +163,7 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
     n = max(4, min(starts, 12))
     hangs = list(tree.coupling.hangs)
     free += hangs
-    begun = _starts(tree, free, n * SCREENED if hangs else n, warm)
+    begun = spread_starts(tree, free, n * SCREENED if hangs else n, warm)
     ways = np.repeat([1.0, -1.0], n)
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
@@ -245,6 +225,8 @@ def _best(q: Array, value: Array, n: int) -> Array:
 def largest_side(tree: Tree, j: int, gravities: Array) -> float:
     """Largest side load, N, on joint j's support over all ranges and postures, gravities (p, 3) m/s²: the weight carried, and what is strung
     to it, across its axis."""
+    if strung_alone(tree, j) and not is_tied(replace(tree, loads=()), tree.chains[j]):
+        return largest_side_strung(tree, j, gravities)
     if tree.loaded[j] or any(k in tree.coupling.hangs for k in tree.chains[j]):
         return _largest_side_loaded(tree, j, gravities)
     mass = float(tree.mass[j] + sum(tree.mass[k] for k in tree.below[j]))
@@ -272,15 +254,16 @@ _SIDES: dict[tuple[object, ...], float] = {}
 
 def _largest_side_loaded(tree: Tree, j: int, gravities: Array) -> float:
     """The same where loads pull at what joint j carries, or it rides on what hangs: by trying."""
-    matter = matter_to(tree, j)
     hangs = list(tree.coupling.hangs)
+    pulled = (i for load in tree.loaded[j] for link in load.links if link >= 0 for i in tree.chains[link])
+    matter = matter_to(tree, j) if hangs else tuple(sorted({*tree.chains[j], *pulled}))
     free, most = free_of(tree, matter) + hangs, 0.0
     for g in gravities:
 
         def side(q: Array, g: Array = g) -> Array:
             return across_squared(tree, j, q, wrench_on(tree, j, q, g)[0])
 
-        q = complete(tree, _starts(tree, free, 8 * SCREENED if hangs else 8 if free else 1, ()), g)
+        q = complete(tree, spread_starts(tree, free, 8 * SCREENED if hangs else 8 if free else 1, ()), g)
         whole, q = partial(complete, tree, gravity=g), _best(q, side(q), min(8, q.shape[1]))
         most = max(
             most, float(tied_coordinate_ascent(tree, side, free, q, of_degree(tree, side, 2), whole=whole).max())
@@ -300,7 +283,7 @@ def _across_most(tree: Tree, j: int, gravities: Array) -> float:
 
     most = 0.0
     for g in gravities:
-        q = complete(tree, _starts(tree, free, 8 if free else 1, ()), g)
+        q = complete(tree, spread_starts(tree, free, 8 if free else 1, ()), g)
         if tied:
             value = partial(across, g=g)
             most = max(most, float(tied_coordinate_ascent(tree, value, free, q, of_degree(tree, value, 2)).max()))

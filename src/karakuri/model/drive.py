@@ -32,7 +32,7 @@ Identified = Annotated[str, Field(max_length=60)]
 
 @dataclass(frozen=True)
 class Label:
-    """How a field of an actuator is called and shown: kind of quantity, SI of one unit of the file, and the share an estimate may be off."""
+    """How a field of an actuator or an element is called and shown: kind of quantity, SI of one unit of the file, and the share an estimate may be off."""
 
     words: str
     kind: str
@@ -77,8 +77,13 @@ class Actuator(Value):
 
 def labels() -> dict[str, Label]:
     """The numbers of an actuator by field, in the order of its card."""
+    return labels_of(Actuator)
+
+
+def labels_of(kind: type[Value]) -> dict[str, Label]:
+    """The numbers of a kind of value by field, in the order of its card."""
     found = {}
-    for name, field in Actuator.model_fields.items():
+    for name, field in kind.model_fields.items():
         label = next((m for m in field.metadata if isinstance(m, Label)), None)
         if label is not None:
             found[name] = label

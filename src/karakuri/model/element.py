@@ -5,6 +5,7 @@ To add a kind: a class here and in `Element`, its file in bodies/elements/ with 
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -20,6 +21,7 @@ from karakuri.model.base import (
     Torque_Nm,
     Value,
 )
+from karakuri.model.drive import Label
 from karakuri.model.part import BASE, Form, Origin
 
 Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]
@@ -76,13 +78,17 @@ class Spring(Strung):
 
     kind: Literal["spring"] = "spring"
     presses: bool = Field(False, description="A compression spring: pushes where it is shorter than free.")
-    free_mm: Size_mm = Field(description="Length with nothing on it, hook to hook.")
-    longest_mm: Size_mm | None = Field(
+    free_mm: Annotated[Size_mm, Label("Long when free", "length", 1e-3)] = Field(
+        description="With nothing on it, hook to hook."
+    )
+    longest_mm: Annotated[Size_mm | None, Label("May be drawn to", "length", 1e-3)] = Field(
         None, description="As far as it may be drawn out (or pressed in); left out: not known."
     )
-    rate_N_per_mm: Rate_N_per_mm | None = Field(None, description="As a label or list gives it.")
-    tension_N: Force_N | None = Field(
-        None, description="What it takes before its coils part; left out: nothing, or from the pulls."
+    rate_N_per_mm: Annotated[Rate_N_per_mm | None, Label("Rate", "rate", 1e3)] = Field(
+        None, description="As a label or list gives it."
+    )
+    tension_N: Annotated[Force_N | None, Label("Before its coils part", "force")] = Field(
+        None, description="What it takes until then; left out: nothing, or from the pulls."
     )
     coil: Coil | None = Field(None, description="Used where no rate is given and no pulls.")
     pulls: tuple[Pull, ...] = Field((), max_length=20)
@@ -92,10 +98,12 @@ class Elastic(Strung):
     """Elastic cord: rubber, round."""
 
     kind: Literal["elastic"] = "elastic"
-    free_mm: Size_mm
-    thick_mm: Size_mm = Field(3.0, description="Diameter.")
-    modulus_MPa: float = Field(1.5, ge=0.001, le=1e4, description="Of its rubber at small strain.")
-    longest_mm: Size_mm | None = None
+    free_mm: Annotated[Size_mm, Label("Long when free", "length", 1e-3)]
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(3.0, description="Diameter.")
+    modulus_MPa: Annotated[float, Label("Modulus", "pressure", 1e6)] = Field(
+        1.5, ge=0.001, le=1e4, description="Of its rubber at small strain; pulls that were measured come first."
+    )
+    longest_mm: Annotated[Size_mm | None, Label("May be drawn to", "length", 1e-3)] = None
     pulls: tuple[Pull, ...] = Field((), max_length=20)
 
 
@@ -103,18 +111,20 @@ class Strut(Strung):
     """A gas strut: pushes with nearly the same force over its stroke."""
 
     kind: Literal["strut"] = "strut"
-    long_mm: Size_mm = Field(description="Length when all out.")
-    stroke_mm: Size_mm
-    force_N: Force_N = Field(description="As printed on it: when all out.")
-    rise: float = Field(0.3, ge=0, le=10, description="Share by which it pushes harder when all in.")
+    long_mm: Annotated[Size_mm, Label("Long when all out", "length", 1e-3)]
+    stroke_mm: Annotated[Size_mm, Label("Stroke", "length", 1e-3)]
+    force_N: Annotated[Force_N, Label("Pushes with", "force")] = Field(description="As printed on it: when all out.")
+    rise: Annotated[float, Label("Rises by", "ratio")] = Field(
+        0.3, ge=0, le=10, description="Share by which it pushes harder when all in."
+    )
 
 
 class Pad(Strung):
     """Foam or felt between two places: pushes where they come nearer than it is thick."""
 
     kind: Literal["pad"] = "pad"
-    thick_mm: Size_mm
-    rate_N_per_mm: Rate_N_per_mm
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)]
+    rate_N_per_mm: Annotated[Rate_N_per_mm, Label("Rate", "rate", 1e3)]
 
 
 class Torsion(Form):
@@ -124,10 +134,9 @@ class Torsion(Form):
     id: Identifier
     name: Name
     joint: Identifier
-    free_deg: Angle_deg = Field(0.0, description="The joint's angle at which it does nothing.")
-    rate_Nm_per_deg: Torque_Nm | None = None
+    free_deg: Annotated[Angle_deg, Label("Does nothing at", "angle", math.pi / 180)] = 0.0
+    rate_Nm_per_deg: Annotated[Torque_Nm | None, Label("Rate", "twist", 180 / math.pi)] = None
     coil: Coil | None = None
-    one_way: bool = Field(False, description="It only pushes back from angles above free_deg.")
     count: Count = 1
     mass_g: Mass_g = 0.0
     origin: Origin = "guess"

@@ -18,8 +18,9 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import source_arms, source_arms_each
-from karakuri.mechanics.worst import LONG, Worst, corners_first, rest_pose
+from karakuri.mechanics.worst import LONG, Worst
 
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 

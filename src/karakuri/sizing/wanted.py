@@ -16,8 +16,8 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.tied import free_of
-from karakuri.mechanics.worst import corners_first, rest_pose
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES

@@ -7,26 +7,28 @@ requests, so that what did not change is not computed again.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
-from karakuri.bodies.cut import carried_only, lumped, nameless
+from karakuri.bodies.cut import carried_only, lumped, massless, nameless
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.checks.contract import HANGS, LOADS, STALLS, STANDING, JointResults, Key
+from karakuri.checks.contract import HANGS, LOADS, STALLS, STANDING, STRUNG, JointResults, Key
 from karakuri.course import Course
 from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
-from karakuri.mechanics.worst import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.sizing.strung import Strung
 from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.standing import Standing
+from karakuri.study.requests.strung import Reaches
 from karakuri.study.reuse import Reuse
 
 AT_ONCE = 32
@@ -59,6 +61,8 @@ class Analysis:
 def standing(given: Given) -> Tipping | None:
     """Tipping over the base's outline."""
     tree = lumped(given.tree)
+    if not tree.coupling.hangs:  # what is strung inside it does not move its centre of mass
+        tree = replace(tree, loads=())
     known = given.reuse.last("tipping", "", len(tree.ids))
     found = given.reuse.of(Standing(tree, footing(given.figure.base), given.gravities), given.quick, known)
     if found is not None:
@@ -70,6 +74,12 @@ def hangs(given: Given) -> tuple[tuple[Hanging, ...], ...]:
     """What each joint that nothing drives does in each posture."""
     tree = nameless(given.tree)
     return tuple(given.reuse.of(Hangs(tree, j, given.gravities)) for j in tree.coupling.free)
+
+
+def elements(given: Given) -> tuple[Strung, ...]:
+    """Between which lengths each element works."""
+    tree = nameless(given.tree) if given.tree.coupling.hangs else massless(given.tree)
+    return tuple(given.reuse.of(Reaches(tree, i, given.gravities)) for i in range(len(tree.loads)))
 
 
 def stalls(given: Given) -> StallSum:
@@ -110,6 +120,7 @@ def _scored(figure: Figure, tree: Tree, channel: int, r: JointResults) -> Scored
 ANALYSES = (
     Analysis(STANDING, FIGURE, standing),
     Analysis(HANGS, FIGURE, hangs),
+    Analysis(STRUNG, FIGURE, elements),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

@@ -12,7 +12,8 @@ from karakuri.bodies.tree import Tree
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Needed
 from karakuri.digest import digest
-from karakuri.mechanics.worst import Worst, rest_pose
+from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.worst import Worst
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QCoreApplication, QEvent, QObject, QTimer, pyqtSignal
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.errors import Trouble
 from karakuri.mechanics.equilibrium import complete
-from karakuri.mechanics.worst import rest_pose
+from karakuri.mechanics.starts import rest_pose
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, finding_id
@@ -285,6 +285,8 @@ class Desk(QObject):
             return self.subject.id
         if item is not None and kind == "drive":
             return item.joint
+        if item is not None and kind == "element" and self._turned_by(item):
+            return self._turned_by(item)
         if item is not None and kind == "part" and item.rides_on != BASE:
             return item.rides_on
         channel = self.channel_in_hand()
@@ -295,6 +297,12 @@ class Desk(QObject):
                 if finding.subject.kind == "joint" and item_of(self.figure, finding.subject) is not None:
                     return finding.subject.id
         return self.figure.joints[0].id if self.figure.joints else ""
+
+    def _turned_by(self, element) -> str:
+        """The outermost joint that an element turns; '' where it turns none."""
+        tree = self.tree()
+        turns = tree.spanned(tree.loads[self.figure.elements.index(element)])
+        return tree.ids[turns[-1]] if turns else ""
 
     def channel_in_hand(self) -> Channel | None:
         """The ribbon in hand: the selected one, that of the selected move, or that of the selected joint."""

@@ -94,5 +94,5 @@ class Making:
         ref, bench = self.desk.subject, self._window.benches[self.desk.bench]
         if ref.kind in ("move", "pin") and hasattr(bench, "remove"):
             bench.remove()
-        elif ref.kind in ("part", "joint", "pose"):
+        elif ref.kind in ("part", "joint", "pose", "element"):
             self.desk.edit(lambda: remove_item(self.desk.figure, f"{ref.kind}s", ref.id))

@@ -9,7 +9,7 @@ from karakuri.workbench.desk import Desk
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
     "drive": ("hold", "move", "shaft", "supply"),
-    "balance": ("tipping", "hangs"),
+    "balance": ("tipping", "hangs", "elements"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park"),
     "rehearse": (),

@@ -11,10 +11,10 @@ from karakuri.model import element as model
 
 
 def law_of(element: model.Torsion) -> Law:
-    """From a rate that is stated, else from its wire; both ways, or only against angles above free."""
+    """From a rate that is stated, else from its wire."""
     rate = 0.0
     if element.rate_Nm_per_deg is not None:
         rate = math.degrees(element.rate_Nm_per_deg)
     elif element.coil is not None:
         rate = rate_Nm_per_rad(element.coil)
-    return Linear(math.radians(element.free_deg), rate * element.count, presses=not element.one_way)
+    return Linear(math.radians(element.free_deg), rate * element.count, presses=True)

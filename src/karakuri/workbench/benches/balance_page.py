@@ -7,6 +7,7 @@ from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import ballast_edit
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
+from karakuri.workbench.benches.element_page import add_items
 from karakuri.workbench.benches.figure_page import add_site
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
@@ -18,16 +19,18 @@ def balance_page(desk: Desk, ident: str) -> Page:
     items: list[Item] = []
     title, subtitle = figure.name, "the whole figure"
     if ident:
-        finding = desk.finding("hold", ident)
         joint = figure.joint(ident)
+        finding = desk.finding("hold", ident) or desk.finding("hangs", ident)
         title, subtitle = (
             joint.name,
-            f"joint · {'no servo yet' if figure.drive_of(ident) is None else 'at its worst pose and posture'}",
+            f"joint · {_what(desk, ident)}",
         )
         items.append(Block("v", finding, wished))
         if finding is not None:
             tone = {"fails": "verm", "tight": "ochre"}.get(finding.verdict, "ink")
             items += [Calc(f"d{i}", d, tone if i == 0 else "ink") for i, d in enumerate(finding.derivations)]
+    items += _hanging(desk, ident) if ident else []
+    items += add_items(desk)
     items.append(Head("hb", "Ballast, in grams of lead"))
     for site in figure.ballast_sites:
         part = next((p for p in figure.parts if p.id == site.ballast_id), None)
@@ -70,6 +73,18 @@ def balance_page(desk: Desk, ident: str) -> Page:
         ),
     ]
     return Page(title, subtitle, tuple(items), ("balance", ident))
+
+
+def _what(desk: Desk, ident: str) -> str:
+    if desk.figure.joint(ident).role == "free":
+        return "nothing drives it"
+    return "no servo yet" if desk.figure.drive_of(ident) is None else "at its worst pose and posture"
+
+
+def _hanging(desk: Desk, ident: str) -> list[Item]:
+    """Of a joint that nothing drives, the sentence under its block."""
+    finding = desk.finding("hangs", ident)
+    return [Note("nh", finding.sentence.show(desk.units))] if finding is not None else []
 
 
 def _lead(desk: Desk, site_id: str):

@@ -11,7 +11,7 @@ from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree, posture_gravity
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.worst import rest_pose
+from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref, item_of

@@ -2,24 +2,27 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF, Qt
-from PyQt6.QtGui import QCursor, QPainterPath, QPolygonF
+from PyQt6.QtGui import QCursor, QPainterPath, QPainterPathStroker, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.outline import outline
-from karakuri.model.edit import Edit, Set
+from karakuri.model.element import Torsion
 from karakuri.model.finding import show_reserve
 from karakuri.model.part import BASE
-from karakuri.model.ref import FIGURE, WHERE, Ref, item_of, name_of
+from karakuri.model.places import move_to, place_of
+from karakuri.model.ref import FIGURE, Ref, name_of
 from karakuri.model.timings import TIMINGS
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
 from karakuri.workbench.stage.scene import SCALES, Scene, scene_of
+from karakuri.workbench.stage.strung import draw_spiral, draw_strung
 from karakuri.workbench.stage.turning import Turning, grasp
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
@@ -59,6 +62,7 @@ class Elevation(Sheet):
             *figure.joints,
             *figure.drives,
             *figure.ballast_sites,
+            *figure.elements,
             *figure.postures,
             *figure.materials,
         )
@@ -96,6 +100,7 @@ class Elevation(Sheet):
         base = scene.figure.base
         pts += [tuple(self.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3) for x, y in base.outline_mm]
         pts += [tuple(self.axes @ scene.at(scene.link(s.rides_on), s.at_mm)) for s in scene.figure.ballast_sites]
+        pts += [tuple(self.axes @ scene.room @ point) for now in scene.strung for point in now.points]
         xs, ys = [p[0] for p in pts], [p[1] for p in pts]
         return min(xs), max(xs), min(ys), max(ys)
 
@@ -141,6 +146,7 @@ class Elevation(Sheet):
             self._sites(kit)
             self._bobs(kit)
         self._pivots(kit)
+        self._strung(kit)
         self._centre(kit)
         if self.labels:
             self._names(kit)
@@ -229,6 +235,29 @@ class Elevation(Sheet):
         x, y = min(max(2, x), self.width() - wide - 2), min(max(self.u(12), y), self.height() - self.u(12))
         kit.rect(x, y - self.u(10), wide, self.u(20), "card", "indigo", 1.2, "dash")
         kit.text(x + self.u(7), y, text, 12, 500, "indigo")
+
+    def _strung(self, kit: Kit) -> None:
+        """Springs and their like; each of their ends can be taken hold of."""
+        scene = self.scene
+        for i, element in enumerate(scene.figure.elements):
+            on = self.desk.subject.kind == "element" and self.desk.subject.id == element.id
+            now = scene.strung[i]
+            if isinstance(element, Torsion):
+                joint = scene.tree.index(element.joint)
+                draw_spiral(kit, self.to_screen(scene.room @ scene.placed.pivot[joint, :, 0]), on)
+                continue
+            way = [self.to_screen(scene.room @ point) for point in now.points]
+            draw_strung(kit, element.kind, way, now.force == 0.0, on)
+            for k, (x, y) in enumerate(way):
+                path = QPainterPath()
+                path.addEllipse(QPointF(x, y), self.u(7), self.u(7))
+                self.hits.append((Ref("element", element.id, k), path, -1.0))
+            for (ax, ay), (bx, by) in itertools.pairwise(way):
+                path = QPainterPath(QPointF(ax, ay))
+                path.lineTo(bx, by)
+                wide = QPainterPathStroker()
+                wide.setWidth(self.u(10))
+                self.hits.append((Ref("element", element.id), wide.createStroke(path), 0.0))
 
     def _pivots(self, kit: Kit) -> None:
         scene = self.scene
@@ -395,11 +424,11 @@ class Elevation(Sheet):
         if self.posing or event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.turning = grasp(self.scene, self.desk, found, (x, y), self)
             return
-        item = item_of(self.desk.figure, found)
-        if item is None:
+        place = place_of(self.desk.figure, found)
+        if place is None:
             return
         self._prepare()
-        self.held = (found, np.array([x, y]), item.at_mm)
+        self.held = (found, np.array([x, y]), place[1])
         self.started = False
 
     def mouseMoveEvent(self, event) -> None:
@@ -423,17 +452,15 @@ class Elevation(Sheet):
         self._move(ref, at, float(steps[0]), float(-steps[1]))
 
     def _move(self, ref: Ref, at, right_mm: float, up_mm: float) -> None:
-        item = item_of(self.desk.figure, ref)
-        if item is None:
+        place = place_of(self.desk.figure, ref)
+        if place is None:
             return
         scene = Scene(self.desk, self.desk.figure)
         room = self.axes.T @ np.array([right_mm, up_mm])
-        rest = scene.rotation(scene.link(item.rides_on)).T @ room
-        new = tuple(round(float(a + b), 1) for a, b in zip(at, rest, strict=True))
-        if new != item.at_mm:
-            name = f"move {item.name}" if ref.kind == "part" else f"move {item.name}’s pivot"
-            path = (*WHERE[ref.kind], ref.id, "at_mm")
-            self.desk.edit(Edit(name, (Set(path, new),), f"drag {ref.id}"), dragging=True)
+        rest = scene.rotation(scene.link(place[0])).T @ room
+        x, y, z = (round(float(a + b), 1) for a, b in zip(at, rest, strict=True))
+        if (x, y, z) != place[1]:
+            self.desk.edit(lambda: move_to(self.desk.figure, ref, (x, y, z)), dragging=True)
 
     def mouseReleaseEvent(self, event) -> None:
         if self.held is not None and self.started:
@@ -449,12 +476,12 @@ class Elevation(Sheet):
             Qt.Key.Key_Down: (0, -1),
         }.get(event.key())
         ref = self.desk.subject
-        item = item_of(self.desk.figure, ref)
-        if step is None or item is None or ref.kind not in ("part", "joint"):
+        place = place_of(self.desk.figure, ref)
+        if step is None or place is None:
             super().keyPressEvent(event)
             return
         fine = 10.0 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1.0
-        self._move(ref, item.at_mm, step[0] * fine, step[1] * fine)
+        self._move(ref, place[1], step[0] * fine, step[1] * fine)
 
     def resizeEvent(self, event) -> None:
         self.refresh()

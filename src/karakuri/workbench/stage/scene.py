@@ -12,6 +12,7 @@ from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
 from karakuri.model.figure import Figure
+from karakuri.sizing.strung import in_pose
 from karakuri.workbench.desk import Desk
 
 PX_PER_MM = 96 / 25.4
@@ -47,6 +48,7 @@ class Scene:
         self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
         self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
         self.masses = carried_mass(self.tree)
+        self.strung = [in_pose(self.tree, i, q) for i in range(len(self.tree.loads))]
 
     def link(self, rides_on: str) -> int:
         return -1 if rides_on == "base" else self.tree.index(rides_on)

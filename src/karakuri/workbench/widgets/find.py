@@ -49,6 +49,7 @@ def carry_out(window, text: str) -> str:
     items = [(Ref("joint", j.id), j.name) for j in figure.joints] + [(Ref("part", p.id), p.name) for p in figure.parts]
     items += [(Ref("channel", c.id), c.name) for c in figure.score.channels] if desk.bench == "score" else []
     items += [(Ref("pose", p.id), p.name) for p in figure.poses]
+    items += [(Ref("element", e.id), e.name) for e in figure.elements]
     if posed:
         joint = _best([i for i in items if i[0].kind == "joint"], posed.group(1))
         if joint is not None:
