@@ -9,6 +9,7 @@ from karakuri.catalogue import servo_class
 from karakuri.course import ALONE
 from karakuri.exchange.frames_csv import EXPORTER
 from karakuri.model.drive import Drive
+from karakuri.model.element import Anchor, Elastic, Pad, Spring, Strut, Torsion
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
@@ -111,3 +112,58 @@ def random_figure(seed: int, joints: int, slides: bool = False) -> Figure:
                               random_shape(rng), turned_deg=tuple(float(v) for v in rng.uniform(-180, 180, 3))))  # fmt: skip
     postures = (Posture(id="level", name="level"), Posture(id="lean", name="lean", lean_deg=20.0, roll_deg=-7.0))
     return Figure(name=f"random {seed}", joints=tuple(made), parts=tuple(parts), postures=postures)
+
+
+def strung(ident, a, b, at_a, at_b, **more) -> dict:
+    return {
+        "id": ident,
+        "name": ident,
+        "ends": (Anchor(rides_on=a, at_mm=at_a), Anchor(rides_on=b, at_mm=at_b)),
+        **more,
+    }
+
+
+def random_elements(
+    figure: Figure, seed: int, kinds=("spring", "torsion", "elastic", "strut", "pad"), count=3
+) -> Figure:
+    """The same figure with elements between random links."""
+    rng = np.random.default_rng(7000 + seed)
+    links = ["base", *(joint.id for joint in figure.joints)]
+    turning = [joint.id for joint in figure.joints if joint.kind == "turn"]
+    somewhere = lambda: tuple(float(v) for v in rng.uniform(-120, 120, 3))  # noqa: E731
+    made = []
+    for i in range(count):
+        kind, ident = str(rng.choice(kinds)), f"e{i}"
+        a, b = (str(v) for v in rng.choice(links, 2, replace=False))
+        way = strung(ident, a, b, somewhere(), somewhere())
+        if rng.random() < 0.4:
+            way["over"] = (Anchor(rides_on=str(rng.choice(links)), at_mm=somewhere()),)
+        if kind == "torsion" and turning:
+            made.append(
+                Torsion(
+                    id=ident,
+                    name=ident,
+                    joint=turning.pop(int(rng.integers(len(turning)))),
+                    rate_Nm_per_deg=float(rng.uniform(1e-3, 2e-2)),
+                    free_deg=float(rng.uniform(-60, 60)),
+                )
+            )
+        elif kind == "elastic":
+            made.append(Elastic(**way, free_mm=float(rng.uniform(20, 100)), thick_mm=float(rng.uniform(1, 4))))
+        elif kind == "strut":
+            made.append(
+                Strut(**way, long_mm=float(rng.uniform(100, 250)), stroke_mm=80.0, force_N=float(rng.uniform(5, 40)))
+            )
+        elif kind == "pad":
+            made.append(Pad(**way, thick_mm=float(rng.uniform(50, 250)), rate_N_per_mm=float(rng.uniform(0.01, 0.3))))
+        else:
+            made.append(
+                Spring(
+                    **way,
+                    free_mm=float(rng.uniform(20, 160)),
+                    rate_N_per_mm=float(rng.uniform(0.02, 0.5)),
+                    presses=bool(rng.random() < 0.3),
+                    count=int(rng.integers(1, 3)),
+                )
+            )
+    return Figure(**(dict(figure) | {"elements": tuple(made)}))

@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.catalogue import servo_class
+from karakuri.checks import shaft
 from karakuri.checks.body_proposals import narrowed
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
@@ -204,6 +205,18 @@ def test_joints_that_are_not_judged_say_so_by_name_and_still_weigh():
     findings = study(figure)
     assert "Ear" in findings.finding("unjudged.ear").sentence.text and findings.finding("hold.ear") is None
     assert findings.results.of("tilt").hold.mass == pytest.approx(0.7)
+
+
+def test_what_hangs_beside_its_shaft_is_offered_a_place_nearer_the_middle():
+    """A movable part 90 mm to its left goes to its right; one within a millimetre of the axis is left alone."""
+    figure = changed(head(900.0, (0.0, 90.0, 130.0), servo="class_1_6"), (("parts", "skull", "fixed"), False))
+    told, done = study(figure).finding("shaft.tilt"), study(figure)
+    offered = [p for p in shaft.propose(told, done.results) if p.group.startswith("middle")]
+    assert offered and all(p.label.text == "Move skull {0} to its right" for p in offered)
+    assert offered[0].edit.steps[0].value[1] == 85.0
+    beside = changed(figure, (("parts", "skull", "at_mm"), (0.0, 0.4, 100.3)))
+    done = study(beside)
+    assert not [p for p in shaft.propose(done.finding("shaft.tilt"), done.results) if p.group.startswith("middle")]
 
 
 def test_remedies_hold_when_applied_and_say_what_got_worse():

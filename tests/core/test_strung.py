@@ -16,8 +16,7 @@ from karakuri.model.joint import Joint
 from karakuri.model.sides import twin_joint
 from karakuri.sizing.strung import in_pose, strung
 from karakuri.study.study import study
-from tests.figures import Y, head, part, random_figure
-from tests.references.test_elements import random_elements
+from tests.figures import Y, head, part, random_elements, random_figure
 from tests.references.test_followers_and_bounds import any_poses
 
 DOWN = np.array([[0.0, 0.0, -9.80665]])

@@ -15,71 +15,16 @@ from karakuri.mechanics.loads import load_energy, load_torques
 from karakuri.mechanics.statics import holding_torque_Nm, wrench_on
 from karakuri.mechanics.worst import drive_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
-from karakuri.model.element import Anchor, Coil, Elastic, Pad, Pull, Spring, Strut, Torsion
+from karakuri.model.element import Coil, Elastic, Pull, Spring, Torsion
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.sizing.hold import extremes, weighed
 from karakuri.study.study import study
-from tests.figures import Y, part, random_figure
+from tests.figures import Y, part, random_elements, random_figure, strung
 from tests.references.mujoco_twin import Twin, compensated
 from tests.references.test_followers_and_bounds import any_poses, following
 
 DOWN = np.array([0.0, 0.0, -9.80665])
-
-
-def strung(ident, a, b, at_a, at_b, **more) -> dict:
-    return {
-        "id": ident,
-        "name": ident,
-        "ends": (Anchor(rides_on=a, at_mm=at_a), Anchor(rides_on=b, at_mm=at_b)),
-        **more,
-    }
-
-
-def random_elements(
-    figure: Figure, seed: int, kinds=("spring", "torsion", "elastic", "strut", "pad"), count=3
-) -> Figure:
-    """The same figure with elements between random links."""
-    rng = np.random.default_rng(7000 + seed)
-    links = ["base", *(joint.id for joint in figure.joints)]
-    turning = [joint.id for joint in figure.joints if joint.kind == "turn"]
-    somewhere = lambda: tuple(float(v) for v in rng.uniform(-120, 120, 3))  # noqa: E731
-    made = []
-    for i in range(count):
-        kind, ident = str(rng.choice(kinds)), f"e{i}"
-        a, b = (str(v) for v in rng.choice(links, 2, replace=False))
-        way = strung(ident, a, b, somewhere(), somewhere())
-        if rng.random() < 0.4:
-            way["over"] = (Anchor(rides_on=str(rng.choice(links)), at_mm=somewhere()),)
-        if kind == "torsion" and turning:
-            made.append(
-                Torsion(
-                    id=ident,
-                    name=ident,
-                    joint=turning.pop(int(rng.integers(len(turning)))),
-                    rate_Nm_per_deg=float(rng.uniform(1e-3, 2e-2)),
-                    free_deg=float(rng.uniform(-60, 60)),
-                )
-            )
-        elif kind == "elastic":
-            made.append(Elastic(**way, free_mm=float(rng.uniform(20, 100)), thick_mm=float(rng.uniform(1, 4))))
-        elif kind == "strut":
-            made.append(
-                Strut(**way, long_mm=float(rng.uniform(100, 250)), stroke_mm=80.0, force_N=float(rng.uniform(5, 40)))
-            )
-        elif kind == "pad":
-            made.append(Pad(**way, thick_mm=float(rng.uniform(50, 250)), rate_N_per_mm=float(rng.uniform(0.01, 0.3))))
-        else:
-            made.append(
-                Spring(
-                    **way,
-                    free_mm=float(rng.uniform(20, 160)),
-                    rate_N_per_mm=float(rng.uniform(0.02, 0.5)),
-                    presses=bool(rng.random() < 0.3),
-                    count=int(rng.integers(1, 3)),
-                )
-            )
-    return Figure(**(dict(figure) | {"elements": tuple(made)}))
 
 
 # ---- one element

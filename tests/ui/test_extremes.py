@@ -7,6 +7,7 @@ from PyQt6.QtTest import QTest
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import allow_ballast
+from karakuri.model.element import Anchor, Coil, Elastic, Pull, Spring, Torsion
 from karakuri.model.joint import Move
 from karakuri.model.ref import Ref
 from karakuri.model.score import Row
@@ -17,7 +18,8 @@ from tests.figures import scored
 
 PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")), ("drive", Ref("joint", "tilt")),
          ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
-         ("score", Ref("move", "nod", 0)))  # fmt: skip
+         ("score", Ref("move", "nod", 0)), ("balance", Ref("element", "spring")), ("balance", Ref("element", "coil")),
+         ("balance", Ref("element", "cord")))  # fmt: skip
 EXTREMES = (
     "0",
     "-1",
@@ -36,11 +38,22 @@ EXTREMES = (
 )
 
 
+def with_elements(figure):
+    """With a spring whose rate comes from its wire, one about the joint, and a cord that was measured."""
+    way = {"ends": (Anchor(at_mm=(-40.0, 0.0, 60.0)), Anchor(rides_on="tilt", at_mm=(-40.0, 0.0, 130.0)))}
+    spring = Spring(id="spring", name="spring", **way, free_mm=40.0, coil=Coil(wire_mm=0.8, outer_mm=7.0, turns=20.0))
+    cord = Elastic(id="cord", name="cord", **way, free_mm=50.0, pulls=(Pull(length_mm=70.0, weight_g=300.0),))
+    coil = Torsion(id="coil", name="coil", joint="tilt", rate_Nm_per_deg=0.01)
+    return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil)),)))
+
+
 @pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v.kind or "whole")
 def test_extremes_in_every_field(bench, subject, open_window, qtbot, monkeypatch):
     monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
     figure = scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0), move=Move(by=20.0, time_s=0.5), stops_deg=(-40.0, 40.0))
     figure = apply(figure, allow_ballast(figure, "tilt"))
+    if subject.kind == "element":
+        figure = with_elements(figure)
     window = open_window(Session(apply(figure, Edit("x", (Set(("joints", "tilt", "rests_deg"), (-5.0, 5.0)),)))))
     desk, body = window.desk, window.card.body
     desk.select(subject)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
@@ -49,6 +50,22 @@ def test_cards_of_parts_and_joints(kind, ident, open_window, qtbot):
                     view,
                     units,
                 )
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_cards_and_drawings_of_elements(kind, scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    desk.edit(lambda: add_element(desk.figure, kind, "neck_tilt"))
+    desk.select(Ref("element", desk.figure.elements[0].id))
+    desk.set_scale(scale)
+    window.card_out = True
+    window.lay()
+    for view in ("balance", "figure"):
+        desk.turn_to(view)
+        qtbot.wait(10)
+        assert walk(window) == [], view
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1100, 760)])
