@@ -7,7 +7,8 @@ import pytest
 
 from karakuri.actuators.label import from_label
 from karakuri.actuators.servo import capability
-from karakuri.bodies.inertia import area_m2, unit_inertia, volume_m3
+from karakuri.bodies.inertia import area_m2, turned, unit_inertia, volume_m3
+from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.errors import BadQuantity
 from karakuri.mechanics.dynamics import inverse_dynamics
@@ -18,7 +19,7 @@ from karakuri.model.figure import Posture
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
 from karakuri.motion.profiles import PROFILES
 from karakuri.units import INCH, KGCM, METRIC, OZIN, SERVO, Quantity, calculate, read_quantity, show
-from tests.figures import fig1
+from tests.figures import fig1, part
 
 DOWN = np.array([0.0, 0.0, -9.80665])  # standard gravity, 3rd CGPM 1901
 
@@ -138,3 +139,24 @@ def test_servo_line():
     assert capability(servo, 7.4, honest).free_speed == pytest.approx(8.072, abs=5e-4)
     assert capability(servo, 12.0, honest).voltage == servo.rated_voltage_V
     assert can.continuous == pytest.approx(0.25 * can.stall)  # gears not stated count as plastic
+
+
+@pytest.mark.parametrize("seed", range(6))
+@pytest.mark.parametrize("kind", ["sphere", "ellipsoid", "box", "cylinder"])
+def test_an_outline_reaches_as_far_as_the_shape_does(kind, seed):
+    """Its width along any direction of the drawing is that of the solid: a support function, from points all over the surface."""
+    rng = np.random.default_rng(seed)
+    a, b, c = (float(v) for v in rng.uniform(10, 60, 3))
+    shape = {"sphere": Sphere(radius_mm=a), "ellipsoid": Ellipsoid(semi_axes_mm=(a, b, c)), "box": Box(size_mm=(2 * a, 2 * b, 2 * c)),
+             "cylinder": Cylinder(radius_mm=a, height_mm=2 * c)}[kind]  # fmt: skip
+    body = part("p", "base", 1.0, (0.0, 0.0, 0.0), shape, turned_deg=tuple(float(v) for v in rng.uniform(-180, 180, 3)))
+    axes = np.array([[1.0, 0, 0], [0, 0, 1.0]])
+    drawn = np.array(outline(body, np.eye(3), axes))
+    u, v = rng.uniform(0, 2 * np.pi, 40_000), np.arccos(rng.uniform(-1, 1, 40_000))
+    ball = np.stack([np.cos(u) * np.sin(v), np.sin(u) * np.sin(v), np.cos(v)])
+    solid = {"sphere": a * ball, "ellipsoid": np.array([[a], [b], [c]]) * ball, "box": np.array([[a], [b], [c]]) * np.sign(ball),
+             "cylinder": np.stack([a * np.cos(u), a * np.sin(u), c * np.sign(ball[2])])}[kind]  # fmt: skip
+    seen = axes @ turned(body.turned_deg) @ solid / 1e3
+    for angle in np.linspace(0, np.pi, 7):
+        way = np.array([np.cos(angle), np.sin(angle)])
+        assert np.ptp(drawn @ way) == pytest.approx(np.ptp(way @ seen), rel=0.02)
