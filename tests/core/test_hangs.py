@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from karakuri.checks.contract import HANGS
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.element import Torsion
-from karakuri.model.figure import BallastSite, Figure, Posture
+from karakuri.model.figure import BallastSite, Base, Figure, Posture
 from karakuri.model.joint import Joint
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -80,6 +80,18 @@ def test_a_swing_is_a_pendulum():
     """A point on a rod swings at √(g ÷ l) ÷ 2π (any text)."""
     each = study(head(-250.0)).results[HANGS][0][0]
     assert each.swings_Hz == pytest.approx(math.sqrt(G / 0.25) / (2 * math.pi), rel=1e-6)
+
+
+def test_what_swings_with_a_wearers_steps_is_tight():
+    """A pendulum of g ÷ (2π × 1.83)² = 74 mm swings 1.83 times a second; on a stand nobody walks."""
+    for z_mm, held, verdict in (
+        (-74.0, "worn", "tight"),
+        (-74.0, "stands", "holds"),
+        (-250.0, "worn", "holds"),
+        (-25.0, "worn", "holds"),
+    ):
+        told = study(head(z_mm, base=Base(held=held))).finding("hangs.p")
+        assert told.verdict == verdict and ("steps" in told.sentence.text) == (verdict == "tight")
 
 
 def test_it_flips_at_the_grams_that_are_told():

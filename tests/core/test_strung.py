@@ -56,6 +56,19 @@ def test_a_spring_drawn_too_far(longest, verdict):
     assert told.verdict == verdict and told.reserve == pytest.approx((longest - 30) / (far - 30), rel=1e-4)
 
 
+@pytest.mark.parametrize(
+    ("long", "stroke", "verdict"), [(85.0, 60.0, "fails"), (120.0, 110.0, "holds"), (120.0, 60.0, "fails")]
+)
+def test_a_strut_out_of_its_stroke(long, stroke, verdict):
+    """The lever's way runs from 46 to 91 mm: a strut of 85 mm is pulled apart, one that only goes in to 60 mm is crushed."""
+    figure = lever()
+    strut = Strut(id="s", name="strut", ends=figure.elements[0].ends, long_mm=long, stroke_mm=stroke, force_N=5.0)
+    told = study(Figure(**(dict(figure) | {"elements": (strut,)}))).finding("elements.s")
+    assert told.verdict == verdict
+    if verdict == "fails":
+        assert ("drawn out to" if long < 91 else "pressed together to") in told.sentence.text
+
+
 def test_what_does_nothing_says_why():
     text = lambda figure: study(figure).finding("elements.s").sentence.text  # noqa: E731
     assert "stays slack" in text(lever(free_mm=300.0))

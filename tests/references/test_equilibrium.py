@@ -76,6 +76,13 @@ def test_a_spring_too_soft_lets_it_lean_where_the_two_agree():
     )
 
 
+def test_what_tips_goes_down_the_side_it_was_on():
+    tree = build_tree(pivot(20.0))
+    q = np.radians([[-79.0, -30.0, -0.1, 0.1, 30.0, 79.0]])
+    for found in (equilibrium(tree, q, DOWN).q, complete(tree, q.copy(), DOWN)):
+        assert np.degrees(found[0]) == pytest.approx([-80.0, -80.0, -80.0, 80.0, 80.0, 80.0])
+
+
 def test_it_snaps_where_the_real_thing_snaps():
     """A lever under an over-centre spring stays on the side it was, and goes over only once it is taken past the top."""
     joint = Joint(id="p", name="lever", role="free", axis=Y, stops_deg=(-40.0, 40.0))

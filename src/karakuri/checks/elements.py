@@ -33,8 +33,8 @@ def _one(results: Results, found: Strung) -> Finding:
     least, most = results.tree.loads[found.i].law.ends
     reserve, which = math.inf, ""
     free = _free(element)
-    if math.isfinite(most) and most > free and found.longest > free:
-        reserve = (most - free) / (found.longest - free)
+    if math.isfinite(most) and found.longest > max(free, most * (1 + 1e-9) if most <= free else free):
+        reserve = (most - free) / (found.longest - free) if most > free else most / found.longest
         which = "drawn"
     if least > 0 and found.shortest < free:
         pressed = (free - least) / (free - found.shortest)

@@ -20,6 +20,9 @@ from karakuri.units import Kind, Quantity
 FLOATS_M = 0.001
 """A centre of mass so near to the pivot floats: hands cannot tell. Common practice, no source."""
 BELOW_MM = 5.0
+STEPS_HZ, NEAR = 1.83, 0.25
+"""Steps of a person walking at ease, some 110 a minute (Winter, The Biomechanics and Motor Control of Human Gait, 1991, from memory), and
+the share within which a swing builds up with them: an estimate."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -88,7 +91,13 @@ def _verdict(results: Results, joint: Joint, hung: Hanging, reserve: float) -> V
         return "fails"
     if joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm and reserve < 1:
         return "tight"
-    return verdict_of(reserve, wished(results))
+    verdict = verdict_of(reserve, wished(results))
+    return "tight" if verdict == "holds" and _walks(results, hung) else verdict
+
+
+def _walks(results: Results, hung: Hanging) -> bool:
+    """Whether it is worn and swings in time with its wearer's steps."""
+    return results.figure.base.held == "worn" and abs(hung.swings_Hz / STEPS_HZ - 1.0) < NEAR
 
 
 def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
@@ -107,7 +116,8 @@ def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Se
     elif hung.at_stop:
         text = f"{joint.name} leans against its stop{where}, {at}."
     else:
-        text = f"{joint.name} hangs{where}, {at}; touched it comes back, and swings {{2}}."
+        steps = ", in time with a walking wearer’s steps: it builds up" if _walks(results, hung) else ""
+        text = f"{joint.name} hangs{where}, {at}; touched it comes back, and swings {{2}}{steps}."
     return Sentence(text, quantities)
 
 

@@ -44,11 +44,9 @@ class Equilibrium:
             return f"no rest was found in {ROUNDS} steps"
         if self.at_stop[k]:
             return "it leans against its stop"
-        return (
-            "it hangs there and comes back when touched"
-            if self.stable[k]
-            else "it stays only as long as nothing touches it"
-        )
+        if self.stable[k]:
+            return "it hangs there and comes back when touched"
+        return "it stays only as long as nothing touches it"
 
 
 def energy(tree: Tree, q: Array, gravity: Array) -> Array:
@@ -87,9 +85,8 @@ def equilibrium(tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS) -> E
         values, ways = _spectrum(bends, held)
         pulls = np.where(held, 0.0, slopes)
         flat = np.abs(pulls).max(axis=0) <= TIGHT * scale
-        summit = flat & (
-            values[:, 0] < -1e-6 * scale
-        )  # nothing pulls there: touch it, the way it falls off most steeply
+        summit = flat & (values[:, 0] < -1e-6 * scale)
+        # nothing pulls on a summit: there it is touched, the way it falls off most steeply
         left = ~flat | summit
         if not left.any():
             break
@@ -133,12 +130,12 @@ def pendulums(tree: Tree) -> bool:
 
 
 def _let_swing(tree: Tree, q: Array, slope: Array, bend: Array) -> None:
-    """Pendulums in q (m, n) straight to where each is lowest: alone, the energy is a sine of its angle; else to the end that is nearer."""
+    """Pendulums in q (m, n) straight down to where each is lowest, for alone the energy is a sine of its angle; or to the stop on that way."""
+    low, high = stopped(tree)
     for i, h in enumerate(tree.coupling.hangs):
-        middle = 0.5 * (tree.low[h] + tree.high[h])
-        off = q[h] + np.arctan2(-slope[i], bend[:, i, i]) - middle
-        off -= 2 * TURN * np.rint(off / (2 * TURN))
-        q[h] = np.clip(middle + off, tree.low[h], tree.high[h])
+        q[h] = np.clip(q[h] + np.arctan2(-slope[i], bend[:, i, i]), low[i], high[i])
+        if not np.isfinite(low[i]):
+            q[h] -= 2 * TURN * np.rint(q[h] / (2 * TURN))
 
 
 def _held(at: Array, slope: Array, low: Array, high: Array) -> NDArray[np.bool_]:
