@@ -12,6 +12,7 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.cli.main import pose_report
 from karakuri.mechanics.bends import slopes_and_bends
 from karakuri.mechanics.equilibrium import complete, energy, equilibrium, stopped
+from karakuri.mechanics.hanging import holding_curve, rests
 from karakuri.mechanics.worst import drive_torque_Nm, worst_pose
 from karakuri.model.element import Spring, Torsion
 from karakuri.model.figure import Figure
@@ -179,6 +180,27 @@ def test_a_drive_that_carries_what_hangs(seed):
         there = complete(tree, found.pose[:, None].copy(), gravities[found.posture])
         rows = list(matter_to(tree, j))
         assert there[rows, 0] == pytest.approx(found.pose[rows], abs=1e-5)
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_all_rests_over_a_range_are_told(seed):
+    """Of a free pivot with a spring across it: every place that is told holds by itself, and letting go anywhere ends in one that stays."""
+    rng = np.random.default_rng(seed)
+    at = lambda: tuple(float(v) for v in rng.uniform(-90, 90, 3))  # noqa: E731
+    joint = Joint(
+        id="p", name="p", role="free", axis=tuple(float(v) for v in rng.normal(size=3)), stops_deg=(-120.0, 140.0)
+    )
+    spring = Spring(**strung("s", "base", "p", at(), at()), free_mm=20.0, rate_N_per_mm=0.3)
+    tree = build_tree(Figure(joints=(joint,), parts=(part("m", "p", 300.0, at()),), elements=(spring,)))
+    places, holds = holding_curve(tree, 0, tree.rest, DOWN, 721)
+    found = rests(places, holds, True)
+    let_go = equilibrium(tree, np.radians(np.linspace(-119, 139, 60))[None, :], DOWN)
+    stays = np.array([rest.at for rest in found if rest.stays])
+    assert len(stays) and all(np.abs(stays - q).min() < 2e-3 for q in let_go.q[0])
+    inside = [rest for rest in found if -119 < math.degrees(rest.at) < 139]
+    for rest in inside:
+        near = equilibrium(tree, np.array([[rest.at - 0.02, rest.at + 0.02]]), DOWN).q[0]
+        assert (np.abs(near - rest.at).max() < 2e-3) == rest.stays
 
 
 def test_a_bell_on_an_arm_hangs():

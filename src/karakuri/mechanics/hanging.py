@@ -81,6 +81,36 @@ def hanging(tree: Tree, j: int, gravity: Array) -> Hanging:
     )
 
 
+@dataclass(frozen=True)
+class Rest:
+    """A place, rad or m, where a free joint may stay by itself; `stays`: it comes back there when touched, else it tips away from it."""
+
+    at: float
+    stays: bool
+
+
+def holding_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 181) -> tuple[Array, Array]:
+    """Places (count,) rad or m over all that free joint j can reach, and what would hold it there, (count,) N·m (N); driven ones as in pose
+    (m,), other free ones at rest; gravity (3,) m/s²."""
+    places = np.linspace(float(tree.low[j]), float(tree.high[j]), count)
+    held = _others_free(tree, j)
+    q = np.repeat(pose[:, None], count, axis=1)
+    q[j] = places
+    q = equilibrium(held, q, gravity).q
+    slope, _ = slopes_and_bends(_alone(tree, j), q, np.repeat(gravity[:, None], count, axis=1))
+    return places, slope[0]
+
+
+def rests(places: Array, holds: Array, stopped: bool) -> tuple[Rest, ...]:
+    """All places, rad or m, along a curve (k,) of what would hold it there, N·m, where it may stay by itself: where that changes its sign, and,
+    where its ends are stops, ends it leans against."""
+    found = [Rest(float(places[0]), True)] if stopped and holds[0] > 0 else []
+    for a, b, x, y in zip(places[:-1], places[1:], holds[:-1], holds[1:], strict=True):
+        if (x < 0) != (y < 0):
+            found.append(Rest(float(a + (b - a) * x / (x - y)) if x != y else float(a), bool(y > x)))
+    return (*found, Rest(float(places[-1]), True)) if stopped and holds[-1] < 0 else tuple(found)
+
+
 def source_bends(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     """What each source adds to how firmly joint j comes back in pose q (m, 1), (sources,) N·m/rad (N/m): the bends of the energy with that
     source alone, of all that moves with joint j; gravity (3,) m/s²."""

@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.actuators.servo import Capability
 from karakuri.bodies.tree import posture_gravity
+from karakuri.mechanics.hanging import holding_curve, rests
 from karakuri.mechanics.worst import moment_curve
 from karakuri.model.finding import show_reserve
+from karakuri.model.joint import Joint
 from karakuri.units import MINUS, Quantity, show_number
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -19,8 +23,21 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
 
+@dataclass(frozen=True)
+class Shown:
+    """The joint whose curve is drawn, and what its servo can do."""
+
+    joint: Joint
+    can: Capability | None
+
+    @property
+    def free(self) -> bool:
+        return self.joint.role == "free"
+
+
 class MomentCurve(Sheet):
-    """Gravity's side of the moment against the joint's own angle, with both lines, and the bob that sets the pose."""
+    """What pulls at a joint against its own angle, with both lines, and the bob that sets the pose; of one that nothing drives, with the
+    places where it stays by itself."""
 
     def __init__(self, desk: Desk, parent: QWidget) -> None:
         super().__init__(desk, "Moment against angle", parent)
@@ -28,15 +45,22 @@ class MomentCurve(Sheet):
         for signal in (desk.studied, desk.posed, desk.selected, desk.previewed, desk.looked):
             signal.connect(self.update)
 
-    def results(self):
+    def results(self) -> Shown | None:
         study, ident = self.desk.study, self.desk.joint_in_hand()
-        return next((r for r in study.results.joints if r.joint.id == ident), None) if study else None
+        known = next((r for r in study.results.joints if r.joint.id == ident), None) if study else None
+        if known is not None:
+            return Shown(known.joint, known.can)
+        joint = next(
+            (j for j in self.desk.figure.joints if j.id == ident and j.kind == "turn" and j.role == "free"), None
+        )
+        return Shown(joint, None) if joint is not None else None
 
     def _curve(self, figure, ident: str):
         tree, q = self.desk.pose_array(figure)
         j = tree.index(ident)
         gravity = posture_gravity(self.desk.posture_value(), figure.assumptions.gravity_mps2)
-        angles, torque = moment_curve(tree, j, q, gravity)
+        curve = holding_curve if j in tree.coupling.free else moment_curve
+        angles, torque = curve(tree, j, q, gravity)
         return angles, -torque
 
     def draw(self, kit: Kit) -> None:
@@ -44,7 +68,7 @@ class MomentCurve(Sheet):
         kit.line(0, 0.5, self.width(), 0.5, "rule")
         if r is None:
             kit.text(0, u(16), "Moment about a joint", 13, 600)
-            kit.text(0, u(40), "Waits for a driven joint that turns.", 13, 400, "ink2")
+            kit.text(0, u(40), "Waits for a joint that turns, driven or free.", 13, 400, "ink2")
             return
         ends, units = r.joint.ends, self.desk.units
         unit = units.unit("torque")
@@ -78,6 +102,8 @@ class MomentCurve(Sheet):
         if can:
             self._lines(kit, can, fy, top, low, gy0)
         self._axis(kit, fy, unit.si, top, low)
+        if r.free:
+            self._rests(kit, r, angles, pull, fx, fy)
         self._trace(kit, angles, pull, can, fx, fy)
         self._labels(kit, r, fx, fy, angles, pull, gy0)
         self._pose_rule(kit, r, fx, gy0, gy1, angles, pull, fy)
@@ -176,17 +202,33 @@ class MomentCurve(Sheet):
                 [(fx(float(a)), fy(float(v))) for a, v in zip(angles, pull, strict=True)], "indigo", 1.8, "dash"
             )
 
+    def _rests(self, kit: Kit, r: Shown, angles, pull, fx, fy) -> None:
+        """Its wanted range, and where it stays by itself: a full dot where it comes back, a ring where it tips away."""
+        u, (low, high) = kit.u, (math.radians(end) for end in r.joint.range_deg)
+        left, right = fx(max(low, float(angles[0]))), fx(min(high, float(angles[-1])))
+        kit.rect(left, u(30), right - left, self.height() - u(76), "moss_t")
+        kit.text(left + u(6), u(38), "wanted", 12, 500, "moss", "l", "moss_t")
+        taken = -1e9
+        for rest in rests(angles, -pull, r.joint.stops is not None):
+            x, y = fx(rest.at), fy(0.0)
+            kit.circle(x, y, u(4.5), "moss" if rest.stays else "card", "moss" if rest.stays else "verm", 1.8)
+            words = ("hangs " if rest.stays else "tips from ") + self.desk.show(Quantity(abs(rest.at), "angle"))
+            if x - kit.width(words, 12, 600) / 2 > taken:
+                kit.text(x, y - u(14), words, 12, 600, "moss" if rest.stays else "verm", "c", "paper")
+                taken = x + kit.width(words, 12, 600) / 2 + u(8)
+
     def _labels(self, kit: Kit, r, fx, fy, angles, pull, gy0: float) -> None:
         u = kit.u
         x = self.gx[1] + u(14)
-        finding = self.desk.finding("hold", r.joint.id)
+        finding = self.desk.finding("hangs" if r.free else "hold", r.joint.id)
         if finding is None or finding.reserve is None:
             return
         ink = VERDICT[finding.verdict][0]
         kit.text(x, gy0 + u(8), "As it stands", 12, 600, ink)
         tumbler(kit, x + u(7), gy0 + u(25), u(14), finding.verdict)
         kit.text(x + u(19), gy0 + u(26), f"{finding.verdict} {show_reserve(finding.reserve)}", 12, 600, ink)
-        kit.lines(x, gy0 + u(46), "over all wanted ranges and postures", u(130), 11.5, 400, "ink3", 14)
+        told = "where it is drawn, in the worst posture" if r.free else "over all wanted ranges and postures"
+        kit.lines(x, gy0 + u(46), told, u(130), 11.5, 400, "ink3", 14)
         if self.desk.preview is not None:
             kit.lines(x, gy0 + u(84), f"dashed: {self.desk.preview_name}", u(130), 12, 600, "indigo", 15)
 
@@ -194,7 +236,8 @@ class MomentCurve(Sheet):
         u = kit.u
         y = gy1 + u(20)
         a0, a1 = self.span
-        value = min(max(self.desk.pose.get(r.joint.id, 0.0), a0), a1)
+        tree, q = self.desk.pose_array()
+        value = min(max(float(q[tree.index(r.joint.id)]), a0), a1)
         x = fx(value)
         kit.line(x, gy0 - u(4), x, y, "indigo", 1.2)
         at = min(range(len(angles)), key=lambda i: abs(float(angles[i]) - value))
