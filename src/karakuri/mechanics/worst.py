@@ -23,7 +23,7 @@ from karakuri.mechanics.statics import (
     loads_torque_Nm,
     wrench_on,
 )
-from karakuri.mechanics.tied import free_of, is_tied, of_degree, tied_coordinate_ascent
+from karakuri.mechanics.tied import SWEEPS, free_of, is_tied, of_degree, tied_coordinate_ascent
 from karakuri.mechanics.turn import flattest_angle, inward, turns
 
 STARTS, QUICK_STARTS = 32, 4
@@ -162,8 +162,11 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
     free = free_of(tree, matter_to(tree, j))
     n = max(4, min(starts, 12))
     hangs = list(tree.coupling.hangs)
-    free += hangs
-    begun = spread_starts(tree, free, n * SCREENED if hangs else n, warm)
+    settled = starts >= STARTS
+    begun = spread_starts(tree, [*free, *hangs], n * SCREENED if hangs and settled else n, warm)
+    if settled:
+        free += hangs
+    sweeps = SWEEPS if settled or not hangs else 2
     ways = np.repeat([1.0, -1.0], n)
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
@@ -181,9 +184,9 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
         torque = drive_torque_Nm(tree, j, single, g)
         up, down, leaning = (_best(single, value, n) for value in (torque, -torque, tilt(single)))
         q, tilted = np.concatenate([up, down], axis=1), leaning
-        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), whole=whole)
+        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), sweeps, whole)
         across = (
-            tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), whole=whole)
+            tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), sweeps, whole)
             if tilting
             else np.zeros(n)
         )
