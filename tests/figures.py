@@ -9,7 +9,7 @@ from karakuri.catalogue import servo_class
 from karakuri.course import ALONE
 from karakuri.exchange.frames_csv import EXPORTER
 from karakuri.model.drive import Drive
-from karakuri.model.element import Anchor, Elastic, Pad, Spring, Strut, Torsion
+from karakuri.model.element import Anchor, Elastic, Magnets, Pad, Spring, Strut, Torsion
 from karakuri.model.figure import Base, Figure, Posture, Supply
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
@@ -124,7 +124,7 @@ def strung(ident, a, b, at_a, at_b, **more) -> dict:
 
 
 def random_elements(
-    figure: Figure, seed: int, kinds=("spring", "torsion", "elastic", "strut", "pad"), count=3
+    figure: Figure, seed: int, kinds=("spring", "torsion", "elastic", "strut", "pad", "magnets"), count=3
 ) -> Figure:
     """The same figure with elements between random links."""
     rng = np.random.default_rng(7000 + seed)
@@ -147,6 +147,10 @@ def random_elements(
                     rate_Nm_per_deg=float(rng.uniform(1e-3, 2e-2)),
                     free_deg=float(rng.uniform(-60, 60)),
                 )
+            )
+        elif kind == "magnets":
+            made.append(
+                Magnets(**way, wide_mm=float(rng.uniform(5, 20)), thick_mm=3.0, gap_mm=float(rng.uniform(0.1, 2)))
             )
         elif kind == "elastic":
             made.append(Elastic(**way, free_mm=float(rng.uniform(20, 100)), thick_mm=float(rng.uniform(1, 4))))

@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.checks.contract import HANGS
+from karakuri.model.assumptions import Assumptions
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.element import Torsion
+from karakuri.model.element import Anchor, Magnets, Torsion
 from karakuri.model.figure import BallastSite, Base, Figure, Posture
 from karakuri.model.joint import Joint
 from karakuri.study.remedies import remedies
@@ -146,3 +147,77 @@ def test_shares_add_up_to_how_firm_it_is(axis):
 
     whole = slopes_and_bends(build_tree(figure), np.zeros((1, 1)), np.array([[0.0], [0.0], [-G]]))[1][0, 0, 0]
     assert hung.back - hung.over == pytest.approx(float(whole), rel=1e-9)
+
+
+# ---- held shut
+
+
+def lid(grams=200.0, count=2, bump=1.0, roll_deg=180.0, **more) -> Figure:
+    """Horns that slide up off a head, held by magnets; upside down their weight pulls them off."""
+    slide = Joint(
+        id="horns",
+        name="Horns",
+        kind="slide",
+        role="free",
+        axis=(0.0, 0.0, 1.0),
+        at_mm=(0.0, 0.0, 200.0),
+        range_mm=(0.0, 2.0),
+        stops_mm=(0.0, 40.0),
+    )
+    ends = (Anchor(at_mm=(0.0, 0.0, 200.0)), Anchor(rides_on="horns", at_mm=(0.0, 0.0, 205.0)))
+    magnets = Magnets(
+        id="m",
+        name="magnets",
+        ends=ends,
+        wide_mm=10.0,
+        thick_mm=5.0,
+        on="thick steel",
+        count=count,
+        origin="weighed",
+        **({"gap_mm": 1.0} | more),
+    )
+    mass = part("horn", "horns", grams, (0.0, 0.0, 240.0), mass_origin="weighed", plus_minus_g=0.0)
+    postures = (Posture(id="up", name="upright"), Posture(id="down", name="upside down", roll_deg=roll_deg))
+    return Figure(
+        joints=(slide,), parts=(mass,), elements=(magnets,), postures=postures, assumptions=Assumptions(bump_g=bump)
+    )
+
+
+@pytest.mark.parametrize(
+    ("grams", "count", "bump"),
+    [(200.0, 1, 1.0), (500.0, 2, 1.0), (900.0, 1, 0.0), (900.0, 2, 2.0), (1200.0, 1, 0.0), (300.0, 1, 4.0)],
+)
+def test_magnets_hold_or_let_go(grams, count, bump):
+    """Two discs of 12.8 N at a millimetre of gap (see test_elements) against weight, hanging head down, and a bump: by hand."""
+    told = study(lid(grams, count, bump)).finding("hangs.horns")
+    ratio = count * 12.8 / (grams / 1e3 * G * (1 + bump))
+    if count * 12.8 > grams / 1e3 * G:
+        assert told.reserve == pytest.approx(ratio, rel=1e-2) and "posture upside down" in told.sentence.text
+        assert told.verdict == ("fails" if ratio < 1 else "tight" if ratio < 1.25 else "holds")
+        assert ("comes off" in told.sentence.text) == (ratio < 1)
+    else:
+        assert told.verdict == "fails"
+
+
+@given(gap=st.floats(0.1, 6.0), more=st.floats(0.05, 3.0), grams=st.floats(20, 900))
+@settings(max_examples=25, deadline=None)
+def test_a_wider_gap_or_a_heavier_thing_never_holds_better(gap, more, grams):
+    rank = {"fails": 0, "tight": 1, "holds": 2}
+
+    def verdict(**fields):
+        return rank[study(lid(**fields)).finding("hangs.horns").verdict]
+
+    now = verdict(grams=grams, gap_mm=gap)
+    assert verdict(grams=grams, gap_mm=gap + more) <= now and verdict(grams=grams * (1 + more), gap_mm=gap) <= now
+    assert verdict(grams=grams, gap_mm=gap, count=3) >= now
+
+
+@pytest.mark.parametrize(("grams", "count"), [(900.0, 1), (800.0, 1), (1500.0, 1)])
+def test_a_narrower_gap_or_more_magnets_keep_it(grams, count):
+    figure = lid(grams, count)
+    base = study(figure)
+    found = remedies(base, base.finding("hangs.horns"), Reuse())
+    assert any("Gap" in r.label.text for r in found) or any("of magnets" in r.label.text for r in found)
+    for remedy in found:
+        after = study(apply(figure, remedy.edit)).finding("hangs.horns")
+        assert after.verdict == remedy.verdict and after.verdict != "fails"

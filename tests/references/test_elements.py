@@ -15,7 +15,7 @@ from karakuri.mechanics.loads import load_energy, load_torques
 from karakuri.mechanics.statics import holding_torque_Nm, wrench_on
 from karakuri.mechanics.worst import drive_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
-from karakuri.model.element import Coil, Elastic, Pull, Spring, Torsion
+from karakuri.model.element import Coil, Elastic, Magnets, Pull, Spring, Torsion
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.sizing.hold import extremes, weighed
@@ -62,6 +62,23 @@ def test_rubber_is_softer_than_hooke_once_it_is_drawn():
     assert float(law.force(np.array([0.15]))[0]) == pytest.approx(6.63, abs=5e-3)
     hooke = 1.5e6 * math.pi * 0.002**2
     assert float(law.force(np.array([0.1001]))[0]) == pytest.approx(hooke * 1e-3, rel=2e-3)
+
+
+def test_disc_magnets_on_steel():
+    """Ø10 × 5 mm, N42 of 1.30 T, on thick steel: 23.9, 19.0, 12.8, 6.6, 2.2 N at 0.25 to 4 mm (by the integral of Vokoun et al., 2009, as
+    another worked it out); as a pair at twice the gap the same."""
+
+    def law(gap, on):
+        way = strung("m", "base", "base", (0, 0, 0.0), (0, 0, 5.0))
+        return LAWS["magnets"](Magnets(**way, wide_mm=10.0, thick_mm=5.0, gap_mm=gap, on=on))
+
+    shut = np.array([0.005])
+    for gap, newtons in ((0.25, 23.9), (0.5, 19.0), (1.0, 12.8), (2.0, 6.6), (4.0, 2.2)):
+        assert float(law(gap, "thick steel").force(shut)[0]) == pytest.approx(newtons, abs=0.05)
+        assert float(law(2 * gap, "magnet").force(shut)[0]) == pytest.approx(newtons, abs=0.05)
+        opened = float(law(0.25, "thick steel").force(shut + (gap - 0.25) / 1e3)[0])
+        assert opened == pytest.approx(newtons, abs=0.1)  # drawn straight between the places of its table
+    assert float(law(0.5, "thin steel").force(shut)[0]) == pytest.approx(9.5, abs=0.05)
 
 
 def test_a_ruler_and_a_scale_tell_a_rate():

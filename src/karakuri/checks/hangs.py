@@ -11,6 +11,7 @@ from karakuri.checks.contract import HANGS, Results, angle_words, posture_words,
 from karakuri.mechanics.hanging import Hanging
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import ballast_edit
+from karakuri.model.element import Magnets
 from karakuri.model.element_edits import fit_torsion
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
@@ -43,8 +44,9 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
         )  # fmt: skip
     p = worst_posture(results, joint, each)
     hung = each[p]
-    low, high = reserves(results, hung)
-    reserve = hung.reserve
+    shut = _held_shut(results, joint, hung)
+    low, high = _kept(results, hung) if shut else reserves(results, hung)
+    reserve = hung.keeps if shut else hung.reserve
     finite = math.isfinite(reserve)
     verdict = _verdict(results, joint, hung, reserve)
     shown = finite and (verdict != "fails" or reserve < 1)
@@ -64,8 +66,28 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
 
 
 def worst_posture(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> int:
-    """The posture in which a free joint fares worst: where it leaves its wanted range, else where least brings it back."""
-    return min(range(len(each)), key=lambda p: (not _leaves(joint, each[p]), each[p].reserve, -abs(each[p].moment)))
+    """The posture in which a free joint fares worst: where it leaves its wanted range, else where least brings it back or keeps it shut."""
+
+    def rank(p: int) -> tuple[bool, float, float]:
+        reserve = each[p].keeps if _held_shut(results, joint, each[p]) else each[p].reserve
+        return not _leaves(joint, each[p]), reserve, -abs(each[p].moment)
+
+    return min(range(len(each)), key=rank)
+
+
+def _held_shut(results: Results, joint: Joint, hung: Hanging) -> bool:
+    """Whether it leans against its stop because something strung to it presses it there."""
+    bodies = len(results.tree.bodies)
+    return hung.at_stop and not _leaves(joint, hung) and bool((hung.pressed[bodies:] > 0).any())
+
+
+def _kept(results: Results, hung: Hanging) -> tuple[float, float]:
+    """Low and high, ratios, of what presses it shut ÷ what pulls it off, with every mass and force at its bounds."""
+    off = np.abs(hung.pressed) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
+    on, away = hung.pressed > 0, hung.pressed < 0
+    pressing, pulling = float(hung.pressed[on].sum()), float(-hung.pressed[away].sum()) + hung.jolt
+    low = _ratio(max(pressing - float(off[on].sum()), 0.0), pulling + float(off[away].sum()))
+    return low, _ratio(pressing + float(off[on].sum()), max(pulling - float(off[away].sum()), 0.0))
 
 
 def _leaves(joint: Joint, hung: Hanging) -> bool:
@@ -89,7 +111,7 @@ def _verdict(results: Results, joint: Joint, hung: Hanging, reserve: float) -> V
         return "tight"
     if _leaves(joint, hung):
         return "fails"
-    if joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm and reserve < 1:
+    if joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm and reserve < 1 and not hung.at_stop:
         return "tight"
     verdict = verdict_of(reserve, wished(results))
     return "tight" if verdict == "holds" and _walks(results, hung) else verdict
@@ -113,11 +135,25 @@ def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Se
         text = f"{joint.name} {does}{where}: let go, it comes to rest {at}; {{1}} would hold it where it is drawn."
     elif joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm:
         text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it."
+    elif _held_shut(results, joint, hung):
+        return _shut_words(results, joint, hung, posture)
     elif hung.at_stop:
         text = f"{joint.name} leans against its stop{where}, {at}."
     else:
         steps = ", in time with a walking wearer’s steps: it builds up" if _walks(results, hung) else ""
         text = f"{joint.name} hangs{where}, {at}; touched it comes back, and swings {{2}}{steps}."
+    return Sentence(text, quantities)
+
+
+def _shut_words(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
+    weight = max(float(-hung.pressed[hung.pressed < 0].sum()), 0.0)
+    quantities = (
+        _moment(joint, float(hung.pressed[hung.pressed > 0].sum())),
+        _moment(joint, weight + hung.jolt),
+        Quantity(results.figure.assumptions.bump_g, "ratio"),
+    )
+    does = "is held at its stop" if hung.keeps >= 1 else "comes off its stop"
+    text = f"{joint.name} {does}{posture_words(results, posture)}: {{0}} press it there, {{1}} pull at it with a bump of {{2}} times its weight."
     return Sentence(text, quantities)
 
 
@@ -151,7 +187,8 @@ def _decides(
     if verdict == "not yet judged" or (_leaves(joint, hung) and hung.reserve >= 1):
         return None
     other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
-    off = np.abs(hung.shares) * results.tree.amount_bounds
+    decides = hung.pressed if _held_shut(results, joint, hung) else hung.shares
+    off = np.abs(decides) * results.tree.amount_bounds
     order = [i for i in np.argsort(-off) if off[i] > 0 and results.tree.sources[i].origin != "weighed"][:2]
     if not other or not order:
         return None
@@ -160,6 +197,9 @@ def _decides(
 
 
 def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Derivation]:
+    if _held_shut(results, joint, hung):
+        yield from _shut(results, joint, hung)
+        return
     kind: Kind = "twist" if joint.kind == "turn" else "rate"
     for title, sign in (("Brings it back", 1.0), ("Tips it over", -1.0)):
         order = [i for i in np.argsort(-sign * hung.shares, kind="stable") if sign * hung.shares[i] > 1e-9]
@@ -184,6 +224,25 @@ def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Deri
         )  # fmt: skip
 
 
+def _shut(results: Results, joint: Joint, hung: Hanging) -> Iterable[Derivation]:
+    """What presses it against its stop, and what pulls it off, by name."""
+    kind: Kind = "torque" if joint.kind == "turn" else "force"
+    for title, sign in (("Presses it shut", 1.0), ("Pulls it off", -1.0)):
+        some = [i for i in np.argsort(-sign * hung.pressed, kind="stable") if sign * hung.pressed[i] > 1e-9][:3]
+        values = [float(sign * hung.pressed[i]) for i in some]
+        names = [results.tree.sources[i].name for i in some]
+        if sign < 0 and hung.jolt > 0:
+            values, names = [*values, hung.jolt], [*names, "the bump"]
+        if values:
+            text = " + ".join(f"{{{n}}}" for n in range(len(values)))
+            yield Derivation(
+                f"{title}: {', '.join(names)}",
+                text,
+                tuple(Quantity(v, kind) for v in values),
+                Quantity(sum(values), kind),
+            )
+
+
 def grams_until_it_flips(results: Results, joint: Joint, hung: Hanging) -> tuple[float, float, float] | None:
     """How many kg, added where the highest thing it carries is, would tip it over; how high that is over the pivot, m; gravity m/s².
     None where nothing lies above the pivot, or it tips as it is."""
@@ -205,11 +264,40 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     joint = results.figure.joint(finding.subject.id)
     each = next(each for each in results[HANGS] or () if results.tree.ids[each[0].j] == joint.id)
     hung = each[worst_posture(results, joint, each)]
-    if joint.kind != "turn":
+    if (hung.at_stop and not _leaves(joint, hung)) or joint.kind != "turn":
+        yield from _held_better(results, joint, hung)
         return
     yield from _pivot_moved(joint, hung)
     yield from _spring(results, joint, hung)
     yield from _ballast(results, joint, hung)
+
+
+def _held_better(results: Results, joint: Joint, hung: Hanging) -> Iterable[Proposal]:
+    """A narrower gap first, which costs nothing, then more magnets."""
+    for element in results.figure.elements:
+        if not isinstance(element, Magnets) or joint.id not in (element.ends[0].rides_on, element.ends[1].rides_on):
+            continue
+        for share in (0.7, 0.5, 0.3, 0.15):
+            gap = round(element.gap_mm * share, 2)
+            if gap >= 0.05:
+                edit = Edit(f"gap of {element.name}", (Set(("elements", element.id, "gap_mm"), gap),))
+                yield Proposal(
+                    edit,
+                    Sentence(f"Gap of {element.name} {{0}}", (Quantity(gap / 1e3, "length"),)),
+                    f"gap {element.id}",
+                )
+        most = 4 * element.count
+        wanted = (
+            math.ceil(element.count * wished(results) / hung.keeps)
+            if hung.at_stop and hung.keeps > 1e-6
+            else element.count + 1
+        )
+        for count in sorted({min(wanted, most), min(wanted + 1, most), min(2 * wanted, most)}):
+            if count > element.count:
+                edit = Edit(f"{count} of {element.name}", (Set(("elements", element.id, "count"), count),))
+                yield Proposal(
+                    edit, Sentence(f"{{0}} of {element.name}", (Quantity(count, "count"),)), f"count {element.id}"
+                )
 
 
 def _pivot_moved(joint: Joint, hung: Hanging) -> Iterable[Proposal]:

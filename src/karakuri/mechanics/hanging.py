@@ -23,7 +23,8 @@ from karakuri.mechanics.statics import carried_centre, inertia_about_axis
 class Hanging:
     """Joint j in one posture, the driven ones at rest, let go where it is drawn. `rests` rad (m) where it comes to rest, `at_stop` there, found
     or not (`converged`); `moment` N·m (N) that would hold it where it is drawn; `back` and `over`, N·m/rad (N/m), what brings it back there
-    and what tips it over; per source (s,) the share of each, N·m/rad; `inertia` kg·m² (kg); centre (3,) m from the pivot; `mass` kg."""
+    and what tips it over; per source (s,) the share of each, N·m/rad; `pressed` (s,) N·m (N) by which each source presses it against the stop
+    it leans on (below 0: pulls it off), `jolt` N·m (N) by which a bump may pull it off; `inertia` kg·m² (kg); centre (3,) m from the pivot; `mass` kg."""
 
     j: int
     drawn: float
@@ -38,11 +39,19 @@ class Hanging:
     centre: Array
     mass: float
     firm_at_rest: float
+    pressed: Array
+    jolt: float
 
     @property
     def reserve(self) -> float:
         """What brings it back ÷ what tips it over, where it is drawn; infinity where nothing does."""
         return self.back / self.over if self.over > 1e-12 else math.inf
+
+    @property
+    def keeps(self) -> float:
+        """What presses it against its stop ÷ what pulls it off, a bump among it."""
+        off = float(-self.pressed[self.pressed < 0].sum()) + self.jolt
+        return float(self.pressed[self.pressed > 0].sum()) / off if off > 1e-12 else math.inf
 
     @property
     def swings_Hz(self) -> float:
@@ -51,15 +60,22 @@ class Hanging:
         return math.sqrt(firm / self.inertia) / (2 * math.pi) if self.inertia > 1e-15 else 0.0
 
 
-def hanging(tree: Tree, j: int, gravity: Array) -> Hanging:
-    """Joint j, free, under gravity (3,) m/s²; other free joints hang where they come to rest with it."""
+def hanging(tree: Tree, j: int, gravity: Array, bump: float = 0.0) -> Hanging:
+    """Joint j, free, under gravity (3,) m/s² and a bump of so many m/s² whichever way is worst; other free joints hang where they come to
+    rest with it."""
     alone = _alone(tree, j)
     drawn = tree.rest[:, None]
     let_go = equilibrium(_all_free(tree), drawn, gravity)
     held = equilibrium(_others_free(tree, j), drawn, gravity).q
     pull = np.repeat(gravity[:, None], 1, axis=1)
     slope, _ = slopes_and_bends(alone, held, pull)
-    shares = source_bends(tree, j, held, gravity)
+    _, shares = source_terms(tree, j, held, gravity)
+    at_stop = bool(let_go.at_stop[0]) and _against_an_end(tree, j, float(let_go.q[j, 0]))
+    pressing, jolt = np.zeros(len(shares)), 0.0
+    if at_stop:
+        way = 1.0 if abs(let_go.q[j, 0] - tree.low[j]) < 1e-6 else -1.0
+        pressing = way * source_terms(tree, j, let_go.q, gravity)[0]
+        jolt = bump * _lever(tree, j, let_go.q)
     placed = place(tree, held)
     at_rest = slopes_and_bends(alone, let_go.q, pull)[1]
     turns = not tree.slides[j]
@@ -68,7 +84,7 @@ def hanging(tree: Tree, j: int, gravity: Array) -> Hanging:
         j=j,
         drawn=float(drawn[j, 0]),
         rests=float(let_go.q[j, 0]),
-        at_stop=bool(let_go.at_stop[0]) and _against_an_end(tree, j, float(let_go.q[j, 0])),
+        at_stop=at_stop,
         converged=bool(let_go.converged[0]),
         moment=float(slope[0, 0]),
         back=float(shares[shares > 0].sum()),
@@ -78,6 +94,8 @@ def hanging(tree: Tree, j: int, gravity: Array) -> Hanging:
         centre=carried_centre(tree, placed)[j, :, 0] - placed.pivot[j, :, 0],
         mass=float(carried_mass(tree)[j]),
         firm_at_rest=float(at_rest[0, 0, 0]),
+        pressed=pressing,
+        jolt=jolt,
     )
 
 
@@ -111,12 +129,22 @@ def rests(places: Array, holds: Array, stopped: bool) -> tuple[Rest, ...]:
     return (*found, Rest(float(places[-1]), True)) if stopped and holds[-1] < 0 else tuple(found)
 
 
-def source_bends(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
-    """What each source adds to how firmly joint j comes back in pose q (m, 1), (sources,) N·m/rad (N/m): the bends of the energy with that
-    source alone, of all that moves with joint j; gravity (3,) m/s²."""
+def _lever(tree: Tree, j: int, q: Array) -> float:
+    """kg·m (kg): what an acceleration of what joint j carries turns it with at most, in pose q (m, 1)."""
+    placed = place(tree, q)
+    mass = float(carried_mass(tree)[j])
+    if tree.slides[j]:
+        return mass
+    arm = (carried_centre(tree, placed)[j] - placed.pivot[j])[:, 0]
+    return mass * float(np.linalg.norm(np.cross(placed.axis[j, :, 0], arm)))
+
+
+def source_terms(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, Array]:
+    """What each source adds to the slope of the energy along joint j in pose q (m, 1), (s,) N·m (N), and to how firmly it comes back, (s,)
+    N·m/rad (N/m): slopes and bends with that source alone, of all that moves with joint j; gravity (3,) m/s²."""
     alone = _alone(tree, j)
     amounts = tree.amounts
-    out = np.zeros(len(amounts))
+    slopes, bends = np.zeros(len(amounts)), np.zeros(len(amounts))
     at = place(tree, q)
     bodies = len(tree.body_mass)
     for i in range(len(amounts)):
@@ -128,8 +156,9 @@ def source_bends(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
             link = int(tree.body_link[i])
             com[link] = place_points(tree, at, link, tree.body_at[i : i + 1])[0]
             here = replace(at, com=com)
-        out[i] = float(slopes_and_bends(one, q, gravity[:, None], here)[1][0, 0, 0])
-    return out
+        slope, bend = slopes_and_bends(one, q, gravity[:, None], here)
+        slopes[i], bends[i] = float(slope[0, 0]), float(bend[0, 0, 0])
+    return slopes, bends
 
 
 def _only(tree: Tree, i: int) -> Tree:

@@ -27,4 +27,10 @@ class Assumptions(Value):
         le=86_400,
         description="How long a servo takes to get hot, an estimate: heat is judged over the worst such window.",
     )
+    bump_g: float = Field(
+        1.0,
+        ge=0,
+        le=50,
+        description="Bump in any direction, in times gravity, that what magnets or springs hold shut must stand.",
+    )
     tilt_deg: float = Field(10.0, ge=0.1, le=89, description="Tilt the figure must stand without tipping.")

@@ -127,6 +127,21 @@ class Pad(Strung):
     rate_N_per_mm: Annotated[Rate_N_per_mm, Label("Rate", "rate", 1e3)]
 
 
+class Magnets(Strung):
+    """Disc magnets that hold two bodies together: both ends are their faces, a little apart along the way they come off."""
+
+    kind: Literal["magnets"] = "magnets"
+    wide_mm: Annotated[Size_mm, Label("Wide", "length", 1e-3)] = Field(description="Diameter of a disc.")
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)]
+    gap_mm: Annotated[float, Label("Gap when shut", "length", 1e-3)] = Field(
+        0.3, ge=0, le=200, description="Paint, skin, washers and air between them when they sit together."
+    )
+    grade: Literal["N35", "N38", "N42", "N45", "N48", "N52"] = "N42"
+    on: Literal["magnet", "thick steel", "thin steel"] = Field(
+        "magnet", description="What it holds on to; thin steel is a screw head or a sheet thinner than half the disc."
+    )
+
+
 class Torsion(Form):
     """A spring about a joint's own axis."""
 
@@ -142,4 +157,4 @@ class Torsion(Form):
     origin: Origin = "guess"
 
 
-Element = Annotated[Spring | Elastic | Strut | Pad | Torsion, Field(discriminator="kind")]
+Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Torsion, Field(discriminator="kind")]

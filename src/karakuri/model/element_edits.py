@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from typing import Any
 
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
-from karakuri.model.element import Anchor, Elastic, Element, Pad, Spring, Strut, Torsion
+from karakuri.model.element import Anchor, Elastic, Element, Magnets, Pad, Spring, Strut, Torsion
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.part import BASE
@@ -16,6 +17,7 @@ KINDS: dict[str, str] = {
     "elastic": "elastic cord",
     "strut": "gas strut",
     "pad": "pad of foam or felt",
+    "magnets": "magnets",
     "torsion": "spring about the joint",
 }
 """Each kind, and what it is called."""
@@ -24,6 +26,7 @@ _NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
     "elastic": lambda way: Elastic(**way, free_mm=40.0),
     "strut": lambda way: Strut(**way, long_mm=120.0, stroke_mm=40.0, force_N=20.0),
     "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
+    "magnets": lambda way: Magnets(**way, wide_mm=10.0, thick_mm=3.0),
 }
 
 
@@ -39,6 +42,13 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
             f"add {name}", (Add("elements", Torsion(id=ident, name=name[:80], joint=joint_id, rate_Nm_per_deg=0.005)),)
         )
     x, y, z = joint.at_mm
+    if kind == "magnets":  # face to face, a little apart along the way they come off: of a slide its own axis, else up
+        a, b, c = joint.axis if joint.kind == "slide" else (0.0, 0.0, 1.0)
+        size = math.hypot(a, b, c)
+        at = (x - 40.0 if joint.kind == "turn" else x, y, z)
+        off = (at[0] + 5 * a / size, at[1] + 5 * b / size, at[2] + 5 * c / size)
+        ends = (Anchor(rides_on=joint.rides_on, at_mm=at), Anchor(rides_on=joint_id, at_mm=off))
+        return Edit(f"add {name}", (Add("elements", _NEW[kind]({"id": ident, "name": name[:80], "ends": ends})),))
     ends = (
         Anchor(rides_on=joint.rides_on, at_mm=(x - 40.0, y, z - 40.0)),
         Anchor(rides_on=joint_id, at_mm=(x - 40.0, y, z + 20.0)),

@@ -73,7 +73,9 @@ def standing(given: Given) -> Tipping | None:
 def hangs(given: Given) -> tuple[tuple[Hanging, ...], ...]:
     """What each joint that nothing drives does in each posture."""
     tree = nameless(given.tree)
-    return tuple(given.reuse.of(Hangs(tree, j, given.gravities)) for j in tree.coupling.free)
+    known = given.figure.assumptions
+    bump = known.bump_g * known.gravity_mps2
+    return tuple(given.reuse.of(Hangs(tree, j, given.gravities, bump)) for j in tree.coupling.free)
 
 
 def elements(given: Given) -> tuple[Strung, ...]:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.elements import elastic, pad, spring, strut, torsion
+from karakuri.bodies.elements import elastic, magnets, pad, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
 from karakuri.model.element import Element, Torsion
 
@@ -16,6 +16,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "elastic": elastic.law_of,
     "strut": strut.law_of,
     "pad": pad.law_of,
+    "magnets": magnets.law_of,
     "torsion": torsion.law_of,
 }
 

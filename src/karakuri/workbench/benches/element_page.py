@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import get_args
+
 from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
 from karakuri.model.drive import Label, labels_of
@@ -18,6 +20,10 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
 CAUTION = "Wear glasses: a spring under load that slips its hook flies. Fingers out of what it draws together."
+MAGNETS = (
+    "Magnets pinch and shatter: glasses, fingers out. Keep them from pacemakers, and from children, who swallow them. "
+    "Sideways they slide at about a fifth of the pull (common practice, no source); peeled from an edge they let go at less."
+)
 UNSET = {"rate_N_per_mm": "not known", "rate_Nm_per_deg": "not known", "longest_mm": "not known", "tension_N": "none"}
 ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
@@ -45,7 +51,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         Head("ha", "Actions"),
         Do("remove", f"Remove {element.name}", lambda: desk.edit(gone)),
         Head("hc", "Caution"),
-        Note("nc", CAUTION, True),
+        Note("nc", MAGNETS if element.kind == "magnets" else CAUTION, True),
     ]
     return Page(element.name, f"{KINDS[element.kind]} · {_between(desk, element)}", tuple(items), ("element", ident))
 
@@ -105,6 +111,10 @@ def _numbers(desk: Desk, element: Element) -> list[Item]:
     if hasattr(element, "presses"):
         now = dict(ACTS)["presses" if element.presses else "draws"]
         out.append(Pick("acts", "Acts when", now, ACTS, lambda key: _put(desk, element.id, ("presses",), key == "presses", "which way it acts")))  # fmt: skip
+    for field, words in (("grade", "Grade"), ("on", "Hold on to")):
+        if hasattr(element, field):
+            options = get_args(type(element).model_fields[field].annotation)
+            out.append(Pick(field, words, getattr(element, field), tuple((o, o) for o in options), lambda key, field=field, words=words: _put(desk, element.id, (field,), key, words.lower())))  # fmt: skip
     out += [written(field, label) for field, label in labels_of(type(element)).items()]
     many = Quantity(element.count, "count")
     out.append(Write("count", "Side by side", many, "count", lambda v: _put(desk, element.id, ("count",), round(v), "how many")))  # fmt: skip

@@ -22,6 +22,7 @@ SHARES = (
     ("passing_share", "In passing", "ratio", 1.0),
     ("overshoot_deg", "Overshoot", "angle", 180 / math.pi),
     ("tilt_deg", "Tilt to stand", "angle", 180 / math.pi),
+    ("bump_g", "Bump, times weight", "ratio", 1.0),
 )
 
 

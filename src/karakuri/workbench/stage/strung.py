@@ -27,6 +27,8 @@ def draw_strung(kit: Kit, kind: str, way: list[Point], slack: bool, on: bool) ->
             kit.line(*a, *b, "paper", 1.0)
     elif kind == "strut":
         _strut(kit, a, b, ink)
+    elif kind == "magnets":
+        _discs(kit, a, b, ink)
     else:
         _pad(kit, a, b, ink)
     for point in way:
@@ -65,6 +67,18 @@ def _strut(kit: Kit, a: Point, b: Point, ink: str) -> None:
     kit.line(*a, *middle, ink, kit.u(8))
     kit.line(*a, *middle, "card", kit.u(8) - 3)
     kit.line(*middle, *b, ink, 2.4)
+
+
+def _discs(kit: Kit, a: Point, b: Point, ink: str) -> None:
+    """Two discs seen from the side, with the gap between them."""
+    dx, dy = b[0] - a[0], b[1] - a[1]
+    size = math.hypot(dx, dy) or 1.0
+    x, y, half, thick = dx / size, dy / size, kit.u(7), kit.u(4)
+    kit.line(*a, *b, ink, 1.0, "dot")
+    for (cx, cy), way in ((a, -1.0), (b, 1.0)):
+        tx, ty = cx + way * x * thick, cy + way * y * thick
+        corners = [(cx - y * half, cy + x * half), (tx - y * half, ty + x * half), (tx + y * half, ty - x * half), (cx + y * half, cy - x * half)]  # fmt: skip
+        kit.draw(Kit.path(corners, True), "brass_f", ink, 1.2)
 
 
 def _pad(kit: Kit, a: Point, b: Point, ink: str) -> None:
