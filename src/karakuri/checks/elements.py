@@ -9,7 +9,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import STRUNG, Results, torque, wished
-from karakuri.model.element import Torsion
+from karakuri.model.element import Magnets, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import Strung
@@ -92,6 +92,9 @@ def _sentence(results: Results, found: Strung, which: str, reserve: float) -> Se
         forces = (torque(abs(found.least)), torque(abs(found.most)))
         return Sentence(f"{element.name} turns with {{0}} at {{2}} and {{1}} at {{3}}.", (*forces, *span))
     forces = (Quantity(abs(found.least), "force"), Quantity(abs(found.most), "force"))
+    if isinstance(element, Magnets):
+        parted = (Quantity(found.longest - found.shortest, "length"), *forces)
+        return Sentence(f"{element.name}: {{1}} of pull where they sit, {{2}} when {{0}} apart.", parted)
     does = "pushes" if min(found.least, found.most) < 0 else "pulls"
     if reserve < 1:
         far = "drawn out to" if which == "drawn" else "pressed together to"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
+from dataclasses import replace
 
 import numpy as np
 
@@ -148,7 +149,7 @@ def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Se
 def _shut_words(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
     weight = max(float(-hung.pressed[hung.pressed < 0].sum()), 0.0)
     quantities = (
-        _moment(joint, float(hung.pressed[hung.pressed > 0].sum())),
+        replace(_moment(joint, float(hung.pressed[hung.pressed > 0].sum())), rounding="down"),
         _moment(joint, weight + hung.jolt),
         Quantity(results.figure.assumptions.bump_g, "ratio"),
     )
@@ -170,7 +171,7 @@ def _moment(joint: Joint, value: float) -> Quantity:
 
 
 def reserves(results: Results, hung: Hanging) -> tuple[float, float]:
-    """Low and high, ratios, of what brings it back ÷ what tips it over, with every mass and force at its bounds."""
+    """Low and high of what brings it back ÷ what tips it over, N·m/rad each, with every mass and force at its bounds."""
     off = np.abs(hung.shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
     back, over = hung.shares > 0, hung.shares < 0
     low = _ratio(max(hung.back - float(off[back].sum()), 0.0), hung.over + float(off[over].sum()))

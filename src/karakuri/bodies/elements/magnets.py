@@ -68,9 +68,12 @@ def pull_of_pair(diameter: float, thick: float, br: float, gaps: Array) -> Array
     r = diameter / 2
     q = np.arange(1e-6, 4000.0, 0.05)
     weight = j1(q) ** 2 / q * np.expm1(-q * thick / r) ** 2
-    whole = np.array([np.trapezoid(weight * np.exp(-q * gap / r), q) for gap in gaps.tolist()])
-    out: Array = br**2 / _MU0 * math.pi * r * r * whole
-    return out
+
+    def whole(gap: float) -> float:
+        n = int(np.searchsorted(q, 40.0 * r / max(gap, 1e-9))) + 2  # beyond that nothing is left
+        return float(np.trapezoid(weight[:n] * np.exp(-q[:n] * gap / r), q[:n]))
+
+    return br**2 / _MU0 * math.pi * r * r * np.array([whole(gap) for gap in gaps.tolist()])
 
 
 @lru_cache(maxsize=64)

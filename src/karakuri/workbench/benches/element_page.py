@@ -69,7 +69,7 @@ def add_items(desk: Desk) -> list[Item]:
     def row(ident: str, name: str) -> Item:
         return Do(f"e{ident}", name, lambda: desk.select(Ref("element", ident)))
 
-    items: list[Item] = [Head("he", "Springs, elastic, struts, pads")]
+    items: list[Item] = [Head("he", "Springs, elastic, struts, magnets")]
     items += [row(element.id, element.name) for element in desk.figure.elements]
     if not desk.figure.elements:
         words = "None yet. What you need of one: how long it is when free, and how long it gets with a known weight hung on it."
