@@ -171,7 +171,7 @@ def _moment(joint: Joint, value: float) -> Quantity:
 
 
 def reserves(results: Results, hung: Hanging) -> tuple[float, float]:
-    """Low and high of what brings it back ÷ what tips it over, N·m/rad each, with every mass and force at its bounds."""
+    """Low and high of the share that what brings it back is of what tips it over, with every mass and force at its bounds."""
     off = np.abs(hung.shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
     back, over = hung.shares > 0, hung.shares < 0
     low = _ratio(max(hung.back - float(off[back].sum()), 0.0), hung.over + float(off[over].sum()))
