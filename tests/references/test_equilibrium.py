@@ -171,7 +171,7 @@ def test_rest_as_mujoco_has_it(seed):
     assert ends == pytest.approx(found.q[hangs, 0], abs=2e-3)  # the softest ways still creep
 
 
-@pytest.mark.parametrize("seed", [0, 2, 4, 5])
+@pytest.mark.parametrize("seed", [0, 2, 5])
 def test_a_drive_that_carries_what_hangs(seed):
     """Its worst hold is over places where all that hangs is at rest; none of thousands of poses asks more."""
     figure = hanging(seed, 4, ("spring", "torsion"))

@@ -299,7 +299,7 @@ def test_study_with_reuse_is_study_without(seed):
     rows = moves_of([Row(0.2, 0.4, 10.0), Row(1.0, 0.4, 0.0)])
     channels = tuple(Channel(id=f"c{d.joint}", name=d.joint, joints=(d.joint,), moves=rows) for d in drives)
     figure = Figure(**(dict(figure) | {"drives": drives, "score": Score(length_s=2.0, channels=channels)}))
-    for _ in range(5 if any(j.role == "free" for j in figure.joints) else 12):  # what hangs in two ways takes long
+    for _ in range(3 if any(j.role == "free" for j in figure.joints) else 12):  # what hangs in two ways takes long
         figure = apply(figure, Edit("one", (_one_edit(rng, figure),)))
         kept, fresh = study(figure, reuse), study(figure)
         ours = {f.id: (f.verdict, f.reserve, f.reserve_low, f.reserve_high) for f in kept.findings}
