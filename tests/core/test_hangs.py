@@ -199,6 +199,13 @@ def test_magnets_hold_or_let_go(grams, count, bump):
         assert told.verdict == "fails"
 
 
+def test_a_slide_that_nothing_is_known_to_stop_is_not_called_held():
+    figure = lid(200.0, 2)
+    open_ended = apply(figure, Edit("x", (Set(("joints", "horns", "stops_mm"), None),)))
+    told = study(open_ended).finding("hangs.horns")
+    assert told.verdict == "not yet judged" and told.actions[0].field == "stops"
+
+
 @given(gap=st.floats(0.1, 6.0), more=st.floats(0.05, 3.0), grams=st.floats(20, 900))
 @settings(max_examples=12, deadline=None)
 def test_a_wider_gap_or_a_heavier_thing_never_holds_better(gap, more, grams):

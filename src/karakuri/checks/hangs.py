@@ -45,6 +45,13 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
         )  # fmt: skip
     p = worst_posture(results, joint, each)
     hung = each[p]
+    if joint.kind == "slide" and joint.stops is None and hung.at_stop:
+        return Finding(
+            ident, "hangs", about, "not yet judged",
+            Sentence(f"{joint.name} slides to an end of its range and nobody measured what stops it there: it could come off."),
+            measure=Sentence("what stops it is not known"),
+            actions=(Action("Measure the stops", about, "stops"),),
+        )  # fmt: skip
     shut = _held_shut(results, joint, hung)
     low, high = _kept(results, hung) if shut else reserves(results, hung)
     reserve = hung.keeps if shut else hung.reserve
