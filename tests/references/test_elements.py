@@ -15,7 +15,7 @@ from karakuri.mechanics.loads import load_energy, load_torques
 from karakuri.mechanics.statics import holding_torque_Nm, wrench_on
 from karakuri.mechanics.worst import drive_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
-from karakuri.model.element import Coil, Elastic, Magnets, Pull, Spring, Torsion
+from karakuri.model.element import Anchor, Coil, Elastic, Magnets, Pull, Spring, Torsion
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.sizing.hold import extremes, weighed
@@ -238,6 +238,23 @@ def test_along_its_envelope_as_by_trying(seed):
         assert float(drive_torque_Nm(tree, j, there, gravities[told.postures[0][k]])[0]) == pytest.approx(
             told.highest[k], rel=1e-6, abs=1e-9
         )
+
+
+@pytest.mark.parametrize("off", [0.0, 3.3, -11.7])
+def test_a_latch_in_the_middle_of_a_range_is_not_stepped_over(off):
+    """Magnets that hold within a degree: the worst hold, and side load, against a hundred thousand angles."""
+    way = {
+        "ends": tuple(Anchor(rides_on=b, at_mm=at) for b, at in (("base", (40.0, 0.0, -4.0)), ("j", (40.0, 0.0, 0.0))))
+    }
+    latch = Magnets(id="m", name="m", **way, wide_mm=6.0, thick_mm=3.0, gap_mm=0.1)
+    joint = Joint(id="j", name="j", axis=Y, range_deg=(-80.0 + off, 75.0))
+    tree = build_tree(Figure(joints=(joint,), parts=(part("m", "j", 60.0, (30.0, 0.0, 0.0)),), elements=(latch,)))
+    q = np.linspace(tree.low[0], tree.high[0], 100_001)[None, :]
+    found = worst_pose(tree, 0, DOWN[None, :], 4)
+    held = drive_torque_Nm(tree, 0, q, DOWN)
+    assert abs(found.hold) >= float(np.abs(held).max()) * (1 - 1e-2)
+    force = wrench_on(tree, 0, q, DOWN)[0]
+    assert found.side >= float(np.hypot(force[0], force[2]).max()) * (1 - 1e-2)
 
 
 def test_a_spring_that_helps_and_one_that_does_not_know_its_rate():

@@ -19,6 +19,7 @@ from karakuri.mechanics.starts import across_axis, spread_starts
 from karakuri.mechanics.turn import inward, turns
 
 PLACES, CLOSER, ROUNDS, ROUNDS_OF_SIDE = 25, 9, 3, 20
+FINE, MOST_SPIKES = 1441, 12
 
 
 @dataclass(frozen=True, eq=False)
@@ -95,7 +96,7 @@ def peaks(
     """The most it must hold, the least (as −value), and the largest moment, N·m, over all angles of joint j: places all over its range, then
     ever closer around the best of each kind. gravities (p, 3) m/s²; poses known (m, i) rad or m."""
     low, high = float(tree.low[j]), float(tree.high[j])
-    angles = np.linspace(low, high, PLACES) if high > low else np.array([low])
+    angles = np.union1d(np.linspace(low, high, PLACES), _spikes(tree, j, low, high)) if high > low else np.array([low])
     found = envelope(tree, j, angles, gravities, starts, known, tilting)
     best = [_best(found, s) for s in range(3)]
     width = (high - low) / (PLACES - 1)
@@ -117,6 +118,16 @@ def _best(found: Envelope, s: int) -> Peak:
     return Peak(float(values[k]), found.poses[s][:, k].copy(), int(found.postures[s][k]))
 
 
+def _spikes(tree: Tree, j: int, low: float, high: float) -> Array:
+    """Angles (k,) rad where what is strung turns joint j most or least, each among its neighbours: magnets and pads do so within a degree, and
+    lie between the places of a search."""
+    angles = np.linspace(low, high, FINE)
+    torque = tree.axis[j] @ _strung(tree, j, angles)
+    turns_back = (torque[1:-1] - torque[:-2]) * (torque[2:] - torque[1:-1]) < 0
+    found = np.flatnonzero(turns_back) + 1
+    return np.asarray(angles[found[np.argsort(-np.abs(torque[found]))[:MOST_SPIKES]]])
+
+
 def _strung(tree: Tree, j: int, angles: Array) -> Array:
     """The moment (3, k) N·m of what is strung across joint j alone, in its own frame, at angles (k,) rad."""
     q = np.repeat(tree.rest[:, None], len(angles), axis=1)
@@ -129,16 +140,17 @@ def largest_side_strung(tree: Tree, j: int, gravities: Array) -> float:
     """The largest force, N, across joint j's axis of the weight it carries and of what is strung across it alone; gravities (p, 3) m/s²."""
     chain = [turns(tree)[k] for k in tree.chains[j]]
     mass = float(tree.mass[j] + sum(tree.mass[k] for k in tree.below[j]))
-    angles = np.linspace(tree.low[j], tree.high[j], PLACES)
+    low, high = float(tree.low[j]), float(tree.high[j])
+    angles = np.union1d(np.linspace(low, high, PLACES), _spikes(tree, j, low, high))
     relevant = [k for k in tree.chains[j][:-1] if tree.low[k] < tree.high[k] and not tree.slides[k]]
     single = spread_starts(tree, relevant, 6 if relevant else 1, ())
     n, p = single.shape[1], len(gravities)
-    q = np.concatenate([np.repeat(single, PLACES, axis=1)] * p, axis=1)
+    q = np.concatenate([np.repeat(single, len(angles), axis=1)] * p, axis=1)
     q[j] = np.tile(angles, n * p)
-    at = np.repeat(tree.rest[:, None], PLACES, axis=1)
+    at = np.repeat(tree.rest[:, None], len(angles), axis=1)
     at[j] = angles
     force = np.tile(inward(tree, tree.chains[j], loads_on(tree, place(tree, at), at, j)[0], at), (1, n * p))
-    pull = mass * np.repeat(gravities, n * PLACES, axis=0).T
+    pull = mass * np.repeat(gravities, n * len(angles), axis=0).T
     e = across_axis(tree.axis[j], q.shape[1])
     best = 0.0
     for _ in range(ROUNDS_OF_SIDE):
