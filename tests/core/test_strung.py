@@ -9,8 +9,8 @@ from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
 from karakuri.model.edit import Edit, Remove, Set, apply
 from karakuri.model.edits import remove_item
-from karakuri.model.element import Anchor, Pad, Spring, Strut, Torsion
-from karakuri.model.element_edits import KINDS, add_element, add_guide, anchors, drop_guide, set_anchor
+from karakuri.model.element import Anchor, Pad, Spring, Strut, Torsion, anchors
+from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.sides import twin_joint

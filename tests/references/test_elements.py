@@ -91,6 +91,17 @@ def test_a_ruler_and_a_scale_tell_a_rate():
     assert float(tight.force(np.array([0.0625 - 1e-9]))[0]) == 0.0
     assert float(tight.force(np.array([hung[1].length_mm / 1e3]))[0]) == pytest.approx(0.5 * 9.80665, rel=1e-9)
     assert load_of(one, {"base": -1}).bound == pytest.approx(0.05)
+    nonsense = Spring(
+        **way,
+        free_mm=60.0,
+        pulls=(Pull(length_mm=60.0, weight_g=300.0),),
+        coil=Coil(wire_mm=0.8, outer_mm=7.0, turns=24),
+    )
+    assert load_of(nonsense, {"base": -1}).bound == pytest.approx(0.30)  # a pull that tells nothing makes nothing surer
+    told = build_tree(
+        Figure(joints=(Joint(id="j", name="j"),), elements=(one, Spring(**(dict(nonsense) | {"id": "n"}))))
+    )
+    assert [source.origin for source in told.elements] == ["weighed", "guess"]
     assert load_of(Spring(**way, free_mm=60.0, rate_N_per_mm=0.4), {"base": -1}).bound == pytest.approx(0.30)
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.coordinates import Coupling, complete, coupling, reach
-from karakuri.bodies.elements import load_of
+from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.model.element import Anchor, Torsion
@@ -218,7 +218,7 @@ def build_tree(figure: Figure) -> Tree:
         unknown=unknown,
         coupling=tied,
         loads=tuple(load_of(element, place) for element in figure.elements),
-        elements=tuple(Source(Ref("element", e.id), e.name, e.origin) for e in figure.elements),
+        elements=tuple(Source(Ref("element", e.id), e.name, origin_of(e)) for e in figure.elements),
     )
 
 

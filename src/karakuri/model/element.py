@@ -157,4 +157,14 @@ class Torsion(Form):
     origin: Origin = "guess"
 
 
+def anchors(element: Element) -> tuple[Anchor, ...]:
+    """The points of its way, in order; none for what acts about a joint."""
+    return () if isinstance(element, Torsion) else (element.ends[0], *element.over, element.ends[1])
+
+
+def held_by(element: Element) -> tuple[str, ...]:
+    """Ids of all that it hangs on."""
+    return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))
+
+
 Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Torsion, Field(discriminator="kind")]

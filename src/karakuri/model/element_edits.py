@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
-from karakuri.model.element import Anchor, Elastic, Element, Magnets, Pad, Spring, Strut, Torsion
+from karakuri.model.element import Anchor, Elastic, Element, Magnets, Pad, Spring, Strut, Torsion, anchors, held_by
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.part import BASE
@@ -70,11 +70,6 @@ def fit_torsion(figure: Figure, joint_id: str, rate_Nm_per_deg: float) -> Edit:
     return Edit(f"fit a spring to {joint.name}", (Add("elements", spring),))
 
 
-def anchors(element: Element) -> tuple[Anchor, ...]:
-    """The points of its way, in order; none for what acts about a joint."""
-    return () if isinstance(element, Torsion) else (element.ends[0], *element.over, element.ends[1])
-
-
 def set_anchor(element: Element, which: int, **fields: Any) -> Edit:
     """Another place, mm, or another carrier, for the anchor of that number along its way."""
     assert not isinstance(element, Torsion)
@@ -112,8 +107,3 @@ def rehung(element: Element, joint_id: str, on: str) -> tuple[Step, ...]:
         return (Remove("elements", element.id),)
     path = ("elements", element.id)
     return (Set((*path, "ends"), (way[0], way[-1])), Set((*path, "over"), way[1:-1]))
-
-
-def held_by(element: Element) -> tuple[str, ...]:
-    """Ids of all that it hangs on."""
-    return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))

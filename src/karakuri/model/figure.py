@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Coordinate_mm, Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
-from karakuri.model.element import Element, Torsion
+from karakuri.model.element import Element, Torsion, held_by
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
 from karakuri.model.part import BASE, Material, Part
@@ -189,9 +189,10 @@ def _dangling(figure: Figure) -> Iterable[str]:
         if drive.joint not in joints - {BASE}:
             yield f"drives.{drive.id}.joint: there is no joint '{drive.joint}'"
     for element in figure.elements:
-        for name, ident in _held_by(element):
-            if ident not in (joints if name != "joint" else joints - {BASE}):
-                yield f"elements.{element.id}.{name}: there is no joint '{ident}'"
+        about = isinstance(element, Torsion)
+        for ident in held_by(element):
+            if ident not in (joints - {BASE} if about else joints):
+                yield f"elements.{element.id}.{'joint' if about else 'ends'}: there is no joint '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"
@@ -201,15 +202,6 @@ def _dangling(figure: Figure) -> Iterable[str]:
     yield from (
         f"joints: '{i}' is said to be the twin of two" for i in sorted({i for i in twins if twins.count(i) > 1})
     )
-
-
-def _held_by(element: Element) -> Iterable[tuple[str, str]]:
-    """What an element hangs on: field and id."""
-    if isinstance(element, Torsion):
-        yield "joint", element.joint
-    else:
-        yield from (("ends", end.rides_on) for end in element.ends)
-        yield from (("over", guide.rides_on) for guide in element.over)
 
 
 def _dangling_moves(figure: Figure) -> Iterable[str]:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from karakuri.model.edit import Edit, Set
-from karakuri.model.element_edits import anchors, set_anchor
+from karakuri.model.element import anchors
+from karakuri.model.element_edits import set_anchor
 from karakuri.model.figure import Figure
 from karakuri.model.ref import WHERE, Ref, item_of
 

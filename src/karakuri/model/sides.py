@@ -13,8 +13,7 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Add, Edit, Set, Step
-from karakuri.model.element import Anchor, Element, Torsion
-from karakuri.model.element_edits import anchors, held_by
+from karakuri.model.element import Anchor, Element, Torsion, anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint

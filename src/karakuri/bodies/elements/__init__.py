@@ -9,7 +9,8 @@ import numpy as np
 
 from karakuri.bodies.elements import elastic, magnets, pad, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
-from karakuri.model.element import Element, Torsion
+from karakuri.model.element import Elastic, Element, Spring, Torsion, anchors
+from karakuri.model.part import Origin
 
 LAWS: dict[str, Callable[[Any], Law]] = {
     "spring": spring.law_of,
@@ -23,15 +24,20 @@ LAWS: dict[str, Callable[[Any], Law]] = {
 
 def load_of(element: Element, place: dict[str, int]) -> Load:
     """An element as a load on the links that `place` numbers; points in m. How sure its force is comes from where its numbers came from:
-    pulls that decide it count as weighed."""
+    see `origin_of`."""
     law = LAWS[element.kind](element)
-    bound = FORCE_BOUNDS["weighed" if _pulled(element) else element.origin]
+    bound = FORCE_BOUNDS[origin_of(element)]
     if isinstance(element, Torsion):
         return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound)
-    way = (element.ends[0], *element.over, element.ends[1])
+    way = anchors(element)
     links = tuple(place[anchor.rides_on] for anchor in way)
     return Load(law, links, np.array([anchor.at_mm for anchor in way]) / 1e3, -1, 1.0, bound)
 
 
-def _pulled(element: Element) -> bool:
-    return bool(getattr(element, "pulls", ())) and getattr(element, "rate_N_per_mm", None) is None
+def origin_of(element: Element) -> Origin:
+    """Where its force came from: pulls that decide it count as weighed."""
+    if isinstance(element, Spring) and element.rate_N_per_mm is None:
+        return "weighed" if spring.by_pulls(element) is not None else element.origin
+    if isinstance(element, Elastic) and elastic.by_pulls(element) is not None:
+        return "weighed"
+    return element.origin

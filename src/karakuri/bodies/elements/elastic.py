@@ -51,7 +51,10 @@ def law_of(element: model.Elastic) -> Law:
     """From the pulls that were measured, else from thickness and modulus."""
     free, most = element.free_mm / 1e3, element.longest_mm / 1e3 if element.longest_mm is not None else math.inf
     strong = element.modulus_MPa * 1e6 / 3 * math.pi * (element.thick_mm / 1e3) ** 2 / 4
-    if element.pulls:
-        one = Rubber(free, 1.0)
-        strong = fitted(element.pulls, lambda s: float(one.force(np.array([s]))[0])) or strong
-    return Rubber(free, strong * element.count, most)
+    return Rubber(free, (by_pulls(element) or strong) * element.count, most)
+
+
+def by_pulls(element: model.Elastic) -> float | None:
+    """How strong one cord is, N, free length in mm, as its pulls tell it; None where they tell nothing."""
+    one = Rubber(element.free_mm / 1e3, 1.0)
+    return fitted(element.pulls, lambda s: float(one.force(np.array([s]))[0])) if element.pulls else None

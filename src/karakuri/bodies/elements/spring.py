@@ -22,9 +22,14 @@ def law_of(element: model.Spring) -> Law:
     return Linear(free, rate * many, preload * many, most=end or math.inf)
 
 
+def by_pulls(element: model.Spring) -> tuple[float, float] | None:
+    """Rate N/m and preload N of one spring, free length in mm, as its pulls tell them; None where they tell nothing."""
+    return line(element.pulls, element.free_mm / 1e3) if element.pulls else None
+
+
 def rate_and_preload(element: model.Spring) -> tuple[float, float]:
     """Of one spring, N/m and N."""
-    known = line(element.pulls, element.free_mm / 1e3) if element.pulls else None
+    known = by_pulls(element)
     rate = preload = 0.0
     if element.rate_N_per_mm is not None:
         rate = element.rate_N_per_mm * 1e3

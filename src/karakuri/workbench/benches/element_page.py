@@ -9,8 +9,8 @@ from karakuri.checks.element_words import strength
 from karakuri.model.drive import Label, labels_of
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import Element, Torsion
-from karakuri.model.element_edits import KINDS, add_element, add_guide, anchors, drop_guide, set_anchor
+from karakuri.model.element import Element, Torsion, anchors
+from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import in_pose
 from karakuri.units import Quantity, show_number
