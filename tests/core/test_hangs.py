@@ -228,3 +228,48 @@ def test_a_narrower_gap_or_more_magnets_keep_it(grams, count):
     for remedy in found:
         after = study(apply(figure, remedy.edit)).finding("hangs.horns")
         assert after.verdict == remedy.verdict and after.verdict != "fails"
+
+
+# ---- what carries it, and what lies on its stop
+
+
+def test_magnets_on_a_head_that_bows_are_judged_as_it_bows():
+    """Upright nothing pulls at them; turned to 90° the weight pulls along nothing, to 170° nearly all of it: the worst place counts."""
+    figure = lid(900.0, 1, bump=0.0, roll_deg=0.0)
+    neck = Joint(id="neck", name="Neck", axis=Y, range_deg=(0.0, 170.0))
+    horns = Joint(**(dict(figure.joints[0]) | {"rides_on": "neck"}))
+    magnets = Magnets(
+        **(
+            dict(figure.elements[0])
+            | {"ends": (Anchor(rides_on="neck", at_mm=(0.0, 0.0, 200.0)), figure.elements[0].ends[1])}
+        )
+    )
+    bows = Figure(**(dict(figure) | {"joints": (neck, horns), "elements": (magnets,)}))
+    told = study(bows).finding("hangs.horns")
+    assert told.reserve == pytest.approx(12.8 / (0.9 * G * math.cos(math.radians(10))), rel=1e-2)
+    assert "what carries it turned" in told.sentence.text
+    still = Figure(**(dict(bows) | {"joints": (Joint(**(dict(neck) | {"range_deg": (0.0, 0.0)})), horns)}))
+    assert study(still).finding("hangs.horns").verdict == "holds"
+
+
+def lying(counter_g=0.0) -> Figure:
+    """A lid hinged behind, shut on its stop by its weight, a counterweight behind the hinge."""
+    hinge = Joint(id="lid", name="Lid", role="free", axis=Y, range_deg=(-60.0, 0.0), stops_deg=(-60.0, 0.0))
+    parts = [part("lid", "lid", 100.0, (50.0, 0.0, 3.0), mass_origin="weighed", plus_minus_g=0.0)]
+    if counter_g:
+        parts.append(part("lead", "lid", counter_g, (-50.0, 0.0, 0.0), mass_origin="weighed", plus_minus_g=0.0))
+    return Figure(joints=(hinge,), parts=tuple(parts))
+
+
+def test_a_lid_that_lies_on_its_stop_holds_until_it_is_overbalanced():
+    assert study(lying()).finding("hangs.lid").verdict == "holds"
+    half = study(lying(50.0)).finding("hangs.lid")
+    assert half.verdict == "holds" and half.reserve == pytest.approx(2.0)
+    assert study(lying(90.0)).finding("hangs.lid").verdict == "tight"
+    assert study(lying(110.0)).finding("hangs.lid").verdict == "fails"
+
+
+def test_what_tips_away_inside_its_wanted_range_says_so():
+    """A spring a little too soft lets it lean to 25°, inside ±30°: it fails, and the sentence does not call it hanging."""
+    told = study(head(60.0, 1.4 * G * 0.060 * math.sin(math.radians(25)) / math.radians(25))).finding("hangs.p")
+    assert told.verdict == "fails" and "tips away from where it is drawn" in told.sentence.text

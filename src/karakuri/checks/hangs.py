@@ -8,6 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import HANGS, Results, angle_words, posture_words, wished
 from karakuri.mechanics.hanging import Hanging
 from karakuri.model.edit import Edit, Set
@@ -43,8 +44,7 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
             measure=Sentence(f"mass of {missing[0].name} unknown"),
             actions=(Action("Write the mass", Ref("part", missing[0].id), "mass"),),
         )  # fmt: skip
-    p = worst_posture(results, joint, each)
-    hung = each[p]
+    hung = worst(results, joint, each)
     if joint.kind == "slide" and joint.stops is None and hung.at_stop:
         return Finding(
             ident, "hangs", about, "not yet judged",
@@ -52,9 +52,7 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
             measure=Sentence("what stops it is not known"),
             actions=(Action("Measure the stops", about, "stops"),),
         )  # fmt: skip
-    shut = _held_shut(results, joint, hung)
-    low, high = _kept(results, hung) if shut else reserves(results, hung)
-    reserve = hung.keeps if shut else hung.reserve
+    reserve, low, high = reserves(results, joint, hung)
     finite = math.isfinite(reserve)
     verdict = _verdict(results, joint, hung, reserve)
     shown = finite and (verdict != "fails" or reserve < 1)
@@ -63,7 +61,7 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
         "hangs",
         about,
         verdict,
-        _sentence(results, joint, hung, p),
+        _sentence(results, joint, hung),
         reserve=reserve if shown else None,
         reserve_low=low if shown else None,
         reserve_high=high if shown else None,
@@ -73,14 +71,10 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
     )
 
 
-def worst_posture(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> int:
-    """The posture in which a free joint fares worst: where it leaves its wanted range, else where least brings it back or keeps it shut."""
-
-    def rank(p: int) -> tuple[bool, float, float]:
-        reserve = each[p].keeps if _held_shut(results, joint, each[p]) else each[p].reserve
-        return not _leaves(joint, each[p]), reserve, -abs(each[p].moment)
-
-    return min(range(len(each)), key=rank)
+def worst(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> Hanging:
+    """Of all postures, and places of what carries it, where a free joint fares worst: where it leaves its wanted range, else where least
+    brings it back or keeps it shut."""
+    return min(each, key=lambda h: (not _leaves(joint, h), reserves(results, joint, h)[0], h.away, -abs(h.moment)))
 
 
 def _held_shut(results: Results, joint: Joint, hung: Hanging) -> bool:
@@ -89,13 +83,31 @@ def _held_shut(results: Results, joint: Joint, hung: Hanging) -> bool:
     return hung.at_stop and not _leaves(joint, hung) and bool((hung.pressed[bodies:] > 0).any())
 
 
-def _kept(results: Results, hung: Hanging) -> tuple[float, float]:
-    """Low and high, ratios, of what presses it shut ÷ what pulls it off, with every mass and force at its bounds."""
-    off = np.abs(hung.pressed) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
-    on, away = hung.pressed > 0, hung.pressed < 0
-    pressing, pulling = float(hung.pressed[on].sum()), float(-hung.pressed[away].sum()) + hung.jolt
-    low = _ratio(max(pressing - float(off[on].sum()), 0.0), pulling + float(off[away].sum()))
-    return low, _ratio(pressing + float(off[on].sum()), max(pulling - float(off[away].sum()), 0.0))
+def reserves(results: Results, joint: Joint, hung: Hanging) -> tuple[float, float, float]:
+    """The share that what keeps it is of what takes it away, and low and high of that with every mass and force at its bounds. Against a
+    stop: what presses it there and what pulls it off, a bump among it where something strung holds it shut; else what brings it back
+    where it is drawn and what tips it over."""
+    shut = _held_shut(results, joint, hung)
+    if shut or hung.lies:
+        return _bounded(results, hung.pressed, hung.jolt if shut else 0.0)
+    return _bounded(results, hung.shares, 0.0)
+
+
+def _bounded(results: Results, shares: Array, more: float) -> tuple[float, float, float]:
+    """Of N·m or N·m/rad a source, those above 0 ÷ those below and `more`: as they are, low and high."""
+    off = np.abs(shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
+    for_it, against = shares > 0, shares < 0
+    good, bad = float(shares[for_it].sum()), float(-shares[against].sum()) + more
+    good_off, bad_off = float(off[for_it].sum()), float(off[against].sum())
+    return (
+        _ratio(good, bad),
+        _ratio(max(good - good_off, 0.0), bad + bad_off),
+        _ratio(good + good_off, max(bad - bad_off, 0.0)),
+    )
+
+
+def _ratio(good: float, bad: float) -> float:
+    return good / bad if bad > 1e-12 else math.inf
 
 
 def _leaves(joint: Joint, hung: Hanging) -> bool:
@@ -130,8 +142,8 @@ def _walks(results: Results, hung: Hanging) -> bool:
     return results.figure.base.held == "worn" and abs(hung.swings_Hz / STEPS_HZ - 1.0) < NEAR
 
 
-def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
-    where = posture_words(results, posture)
+def _sentence(results: Results, joint: Joint, hung: Hanging) -> Sentence:
+    where = posture_words(results, hung.posture) + (", what carries it turned" if hung.away else "")
     quantities = (_place(joint, hung.rests), _moment(joint, hung.moment), Quantity(hung.swings_Hz, "frequency"))
     at = _at(joint, hung)
     if not hung.converged:
@@ -144,7 +156,9 @@ def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Se
     elif joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm:
         text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it."
     elif _held_shut(results, joint, hung):
-        return _shut_words(results, joint, hung, posture)
+        return _shut_words(results, joint, hung, where)
+    elif not hung.lies and hung.reserve < 1:
+        text = f"{joint.name} tips away from where it is drawn{where}: let go, it comes to rest {at}; {{1}} would hold it there."
     elif hung.at_stop:
         text = f"{joint.name} leans against its stop{where}, {at}."
     else:
@@ -153,15 +167,14 @@ def _sentence(results: Results, joint: Joint, hung: Hanging, posture: int) -> Se
     return Sentence(text, quantities)
 
 
-def _shut_words(results: Results, joint: Joint, hung: Hanging, posture: int) -> Sentence:
-    weight = max(float(-hung.pressed[hung.pressed < 0].sum()), 0.0)
+def _shut_words(results: Results, joint: Joint, hung: Hanging, where: str) -> Sentence:
     quantities = (
-        replace(_moment(joint, float(hung.pressed[hung.pressed > 0].sum())), rounding="down"),
-        _moment(joint, weight + hung.jolt),
+        replace(_moment(joint, hung.pressing), rounding="down"),
+        _moment(joint, hung.pulling + hung.jolt),
         Quantity(results.figure.assumptions.bump_g, "ratio"),
     )
-    does = "is held at its stop" if hung.keeps >= 1 else "comes off its stop"
-    text = f"{joint.name} {does}{posture_words(results, posture)}: {{0}} press it there, {{1}} pull at it with a bump of {{2}} times its weight."
+    does = "is held at its stop" if reserves(results, joint, hung)[0] >= 1 else "comes off its stop"
+    text = f"{joint.name} {does}{where}: {{0}} press it there, {{1}} pull at it with a bump of {{2}} times its weight."
     return Sentence(text, quantities)
 
 
@@ -177,25 +190,13 @@ def _moment(joint: Joint, value: float) -> Quantity:
     return Quantity(abs(value), "torque" if joint.kind == "turn" else "force", rounding="up")
 
 
-def reserves(results: Results, hung: Hanging) -> tuple[float, float]:
-    """Low and high of the share that what brings it back is of what tips it over, with every mass and force at its bounds."""
-    off = np.abs(hung.shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
-    back, over = hung.shares > 0, hung.shares < 0
-    low = _ratio(max(hung.back - float(off[back].sum()), 0.0), hung.over + float(off[over].sum()))
-    return low, _ratio(hung.back + float(off[back].sum()), max(hung.over - float(off[over].sum()), 0.0))
-
-
-def _ratio(back: float, over: float) -> float:
-    return back / over if over > 1e-12 else math.inf
-
-
 def _decides(
     results: Results, joint: Joint, hung: Hanging, verdict: Verdict, low: float, high: float
 ) -> Sentence | None:
     if verdict == "not yet judged" or (_leaves(joint, hung) and hung.reserve >= 1):
         return None
     other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
-    decides = hung.pressed if _held_shut(results, joint, hung) else hung.shares
+    decides = hung.pressed if hung.lies or _held_shut(results, joint, hung) else hung.shares
     off = np.abs(decides) * results.tree.amount_bounds
     order = [i for i in np.argsort(-off) if off[i] > 0 and results.tree.sources[i].origin != "weighed"][:2]
     if not other or not order:
@@ -205,7 +206,7 @@ def _decides(
 
 
 def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Derivation]:
-    if _held_shut(results, joint, hung):
+    if hung.lies or _held_shut(results, joint, hung):
         yield from _shut(results, joint, hung)
         return
     kind: Kind = "twist" if joint.kind == "turn" else "rate"
@@ -214,14 +215,8 @@ def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Deri
         some, rest = order[:3], order[3:]
         values = [float(abs(hung.shares[i])) for i in some] + ([float(np.abs(hung.shares[rest]).sum())] if rest else [])
         if values:
-            text = " + ".join(f"{{{n}}}" for n in range(len(values)))
             names = [results.tree.sources[i].name for i in some] + (["others"] if rest else [])
-            yield Derivation(
-                f"{title}: {', '.join(names)}",
-                text,
-                tuple(Quantity(v, kind) for v in values),
-                Quantity(sum(values), kind),
-            )
+            yield _sum(title, names, values, kind)
     flips = grams_until_it_flips(results, joint, hung)
     if flips is not None:
         kg, height, g = flips
@@ -239,16 +234,17 @@ def _shut(results: Results, joint: Joint, hung: Hanging) -> Iterable[Derivation]
         some = [i for i in np.argsort(-sign * hung.pressed, kind="stable") if sign * hung.pressed[i] > 1e-9][:3]
         values = [float(sign * hung.pressed[i]) for i in some]
         names = [results.tree.sources[i].name for i in some]
-        if sign < 0 and hung.jolt > 0:
+        if sign < 0 and hung.jolt > 0 and _held_shut(results, joint, hung):
             values, names = [*values, hung.jolt], [*names, "the bump"]
         if values:
-            text = " + ".join(f"{{{n}}}" for n in range(len(values)))
-            yield Derivation(
-                f"{title}: {', '.join(names)}",
-                text,
-                tuple(Quantity(v, kind) for v in values),
-                Quantity(sum(values), kind),
-            )
+            yield _sum(title, names, values, kind)
+
+
+def _sum(title: str, names: list[str], values: list[float], kind: Kind) -> Derivation:
+    text = " + ".join(f"{{{n}}}" for n in range(len(values)))
+    return Derivation(
+        f"{title}: {', '.join(names)}", text, tuple(Quantity(v, kind) for v in values), Quantity(sum(values), kind)
+    )
 
 
 def grams_until_it_flips(results: Results, joint: Joint, hung: Hanging) -> tuple[float, float, float] | None:
@@ -271,7 +267,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     joint = results.figure.joint(finding.subject.id)
     each = next(each for each in results[HANGS] or () if results.tree.ids[each[0].j] == joint.id)
-    hung = each[worst_posture(results, joint, each)]
+    hung = worst(results, joint, each)
     if (hung.at_stop and not _leaves(joint, hung)) or joint.kind != "turn":
         yield from _held_better(results, joint, hung)
         return
@@ -282,6 +278,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 
 def _held_better(results: Results, joint: Joint, hung: Hanging) -> Iterable[Proposal]:
     """A narrower gap first, which costs nothing, then more magnets."""
+    keeps = reserves(results, joint, hung)[0]
     for element in results.figure.elements:
         if not isinstance(element, Magnets) or joint.id not in (element.ends[0].rides_on, element.ends[1].rides_on):
             continue
@@ -296,8 +293,8 @@ def _held_better(results: Results, joint: Joint, hung: Hanging) -> Iterable[Prop
                 )
         most = 4 * element.count
         wanted = (
-            math.ceil(element.count * wished(results) / hung.keeps)
-            if hung.at_stop and hung.keeps > 1e-6
+            math.ceil(element.count * wished(results) / keeps)
+            if keeps > 1e-6 and not _leaves(joint, hung)
             else element.count + 1
         )
         for count in sorted({min(wanted, most), min(wanted + 1, most), min(2 * wanted, most)}):

@@ -16,15 +16,21 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.bends import slopes_and_bends
 from karakuri.mechanics.equilibrium import equilibrium
 from karakuri.mechanics.kinematics import carried_mass, place, place_points
+from karakuri.mechanics.starts import corners_first
 from karakuri.mechanics.statics import carried_centre, inertia_about_axis
+from karakuri.mechanics.tied import free_of
+
+POSES = 8
+"""In so many places of the driven joints, besides rest, a free one is looked at."""
 
 
 @dataclass(frozen=True, eq=False)
 class Hanging:
-    """Joint j in one posture, the driven ones at rest, let go where it is drawn. `rests` rad (m) where it comes to rest, `at_stop` there, found
+    """Joint j in one posture and with the driven joints in one place, let go where it is drawn; `posture` by its number. `rests` rad (m) where it comes to rest, `at_stop` there, found
     or not (`converged`); `moment` N·m (N) that would hold it where it is drawn; `back` and `over`, N·m/rad (N/m), what brings it back there
     and what tips it over; per source (s,) the share of each, N·m/rad; `pressed` (s,) N·m (N) by which each source presses it against the stop
-    it leans on (below 0: pulls it off), `jolt` N·m (N) by which a bump may pull it off; `inertia` kg·m² (kg); centre (3,) m from the pivot; `mass` kg."""
+    it leans on (below 0: pulls it off), `jolt` N·m (N) by which a bump may pull it off; `away`: the driven joints are
+    not at rest; `inertia` kg·m² (kg); centre (3,) m from the pivot; `mass` kg."""
 
     j: int
     drawn: float
@@ -41,6 +47,8 @@ class Hanging:
     firm_at_rest: float
     pressed: Array
     jolt: float
+    posture: int = 0
+    away: bool = False
 
     @property
     def reserve(self) -> float:
@@ -48,10 +56,19 @@ class Hanging:
         return self.back / self.over if self.over > 1e-12 else math.inf
 
     @property
-    def keeps(self) -> float:
-        """What presses it against its stop ÷ what pulls it off, a bump among it."""
-        off = float(-self.pressed[self.pressed < 0].sum()) + self.jolt
-        return float(self.pressed[self.pressed > 0].sum()) / off if off > 1e-12 else math.inf
+    def lies(self) -> bool:
+        """Whether it leans against a stop where it is drawn: then what presses it there counts, not whether it would come back."""
+        return self.at_stop and abs(self.rests - self.drawn) < 1e-3
+
+    @property
+    def pressing(self) -> float:
+        """All that presses it against its stop, N·m (N)."""
+        return float(self.pressed[self.pressed > 0].sum())
+
+    @property
+    def pulling(self) -> float:
+        """All weight and force that pulls it off its stop, N·m (N), without a bump."""
+        return float(-self.pressed[self.pressed < 0].sum())
 
     @property
     def swings_Hz(self) -> float:
@@ -60,14 +77,32 @@ class Hanging:
         return math.sqrt(firm / self.inertia) / (2 * math.pi) if self.inertia > 1e-15 else 0.0
 
 
-def hanging(tree: Tree, j: int, gravity: Array, bump: float = 0.0) -> Hanging:
-    """Joint j, free, under gravity (3,) m/s² and a bump of so many m/s² whichever way is worst; other free joints hang where they come to
-    rest with it."""
+def hangings(tree: Tree, j: int, gravities: Array, bump: float) -> tuple[Hanging, ...]:
+    """Joint j, free, in every posture, gravities (p, 3) m/s², and with the driven joints that carry it at rest and all over their ranges,
+    corners first; bump m/s²."""
+    carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
+    pulled = [
+        k for load in tree.loaded[j] for link in load.links if link >= 0 for k in free_of(tree, tree.chains[link])
+    ]
+    moving = sorted({*carriers, *pulled} - {j})
+    poses = np.repeat(tree.rest[:, None], 1 + (POSES if moving else 0), axis=1)
+    low, high = tree.low[moving, None], tree.high[moving, None]
+    poses[moving, 1:] = low + corners_first(len(moving), poses.shape[1] - 1, POSES * 3 // 4) * (high - low)
+    return tuple(
+        replace(hanging(tree, j, gravity, bump, pose), posture=p, away=n > 0)
+        for p, gravity in enumerate(gravities)
+        for n, pose in enumerate(poses.T)
+    )
+
+
+def hanging(tree: Tree, j: int, gravity: Array, bump: float = 0.0, pose: Array | None = None) -> Hanging:
+    """Joint j, free, under gravity (3,) m/s² and a bump of so many m/s² whichever way is worst, with the driven joints as in pose (m,); other
+    free joints hang where they come to rest with it."""
     alone = _alone(tree, j)
-    drawn = tree.rest[:, None]
+    drawn = (tree.rest if pose is None else pose)[:, None]
     let_go = equilibrium(_all_free(tree), drawn, gravity)
     held = equilibrium(_others_free(tree, j), drawn, gravity).q
-    pull = np.repeat(gravity[:, None], 1, axis=1)
+    pull = gravity[:, None]
     slope, _ = slopes_and_bends(alone, held, pull)
     _, shares = source_terms(tree, j, held, gravity)
     at_stop = bool(let_go.at_stop[0]) and _against_an_end(tree, j, float(let_go.q[j, 0]))

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.hanging import Hanging, hanging
+from karakuri.mechanics.hanging import Hanging, hangings
 from karakuri.study.requests.contract import Request
 
 
 @dataclass(frozen=True, eq=False)
 class Hangs(Request[tuple[Hanging, ...]]):
-    """What free joint j does in each posture; gravities (p, 3) m/s², bump m/s²."""
+    """What free joint j does in each posture and all over what carries it; gravities (p, 3) m/s², bump m/s²."""
 
     kind = "hangs"
     tree: Tree
@@ -22,4 +22,4 @@ class Hangs(Request[tuple[Hanging, ...]]):
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Hanging, ...]:
         """It is the same, quick or not."""
-        return tuple(hanging(self.tree, self.j, gravity, self.bump) for gravity in self.gravities)
+        return hangings(self.tree, self.j, self.gravities, self.bump)
