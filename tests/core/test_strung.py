@@ -44,7 +44,7 @@ def test_no_pose_draws_an_element_longer_or_shorter(seed):
         assert found.shortest <= length.min() + 1e-3 * abs(length.min()) and found.longest >= length.max() - 1e-3 * abs(
             length.max()
         )
-        there = in_pose(tree, i, found.at_longest)
+        there = in_pose(tree, found.at_longest)[i]
         assert there.s == pytest.approx(found.longest, rel=1e-9) and there.force == pytest.approx(found.most, abs=1e-9)
 
 

@@ -74,12 +74,13 @@ class Now:
     points: Array
 
 
-def in_pose(tree: Tree, i: int, q: Array) -> Now:
-    """Load i in a pose q (m,), rad or m, complete."""
-    load, column = tree.loads[i], q[:, None]
+def in_pose(tree: Tree, q: Array) -> tuple[Now, ...]:
+    """Every load of the tree in a pose q (m,), rad or m, complete."""
+    column, out = q[:, None], []
     placed = place(tree, column)
-    s = length_of(tree, placed, column, load)
-    torque = load_torques(tree, placed, column)[i, :, 0]
-    pull = float(load.scale * load.law.force(s)[0])
-    points = np.zeros((0, 3)) if load.turns_joint else way_of(tree, placed, load)[:, :, 0]
-    return Now(float(s[0]), pull, tuple((j, float(torque[j])) for j in tree.spanned(load)), points)
+    for load, torque in zip(tree.loads, load_torques(tree, placed, column)[:, :, 0], strict=True):
+        s = length_of(tree, placed, column, load)
+        pull = float(load.scale * load.law.force(s)[0])
+        points = np.zeros((0, 3)) if load.turns_joint else way_of(tree, placed, load)[:, :, 0]
+        out.append(Now(float(s[0]), pull, tuple((j, float(torque[j])) for j in tree.spanned(load)), points))
+    return tuple(out)

@@ -182,7 +182,7 @@ def _pulls(desk: Desk, element: Element) -> list[Item]:
 def _now(desk: Desk, element: Element) -> list[Item]:
     """In the pose shown: its length, its force, what it turns its joints with."""
     tree, q = desk.pose_array()
-    now = in_pose(tree, [e.id for e in desk.figure.elements].index(element.id), q)
+    now = in_pose(tree, q)[[e.id for e in desk.figure.elements].index(element.id)]
 
     def fact(key: str, words: str, quantity: Quantity) -> Fact:
         return Fact(key, words, show_number(quantity, desk.units), desk.units.unit(quantity.kind).label)

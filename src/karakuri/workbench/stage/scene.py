@@ -48,7 +48,7 @@ class Scene:
         self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
         self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
         self.masses = carried_mass(self.tree)
-        self.strung = [in_pose(self.tree, i, q) for i in range(len(self.tree.loads))]
+        self.strung = in_pose(self.tree, q)
 
     def link(self, rides_on: str) -> int:
         return -1 if rides_on == "base" else self.tree.index(rides_on)
