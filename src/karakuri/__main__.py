@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import contextlib
+import os
 import sys
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small products gain nothing from many threads, and wait for them
 
 
 def main() -> int:

@@ -46,6 +46,8 @@ Kind = Literal[
     "servo_speed",
     "money",
     "pulse",
+    "velocity",
+    "energy",
 ]
 Rounding = Literal["nearest", "up", "down"]
 
@@ -91,6 +93,8 @@ _COMMON: dict[str, Unit] = {
     "servo_speed": Unit("s/60°", 1.0, 2),
     "money": Unit("", 1.0, 2),
     "pulse": Unit("µs", 1e-6, 0),
+    "velocity": Unit("m/s", 1.0, 2),
+    "energy": Unit("J", 1.0, 2),
 }
 
 
@@ -273,6 +277,11 @@ def _registry() -> Any:
     import pint
 
     return pint.UnitRegistry()
+
+
+def learn() -> None:
+    """Read the table of units, so that nobody waits for it later."""
+    _registry()
 
 
 def read_quantity(text: str, kind: Kind, units: Units) -> float:

@@ -194,9 +194,9 @@ def test_supports_carry_more_the_more_they_are():
 
 def test_candidates_smallest_that_holds_first_then_why_not():
     r = study(head()).results.of("tilt")
-    joint, held = r.joint, r.hold
+    held = r.hold
     rows = candidates(
-        servo_classes(), joint, held, r.placed, 6.0, Assumptions(), servo_class("class_10"), (("Neck pan", 0.4),)
+        servo_classes(), 0.0, held, r.placed, 6.0, Assumptions(), servo_class("class_10"), (("Neck pan", 0.4),)
     )
     verdicts = [row.verdict for row in rows]
     first_fail = verdicts.index("fails")
@@ -215,8 +215,8 @@ def test_candidates_smallest_that_holds_first_then_why_not():
     assert heavier.lower == (("Neck pan", pytest.approx(0.4 * (180 - 48) / 1e3)),)
     assert any(row.reason == "oversized" for row in rows)
     own = own_servo("own", 12 * KGCM, 0.16, 6.0, 50.0)
-    assert candidates(servo_classes(), joint, held, r.placed, 6.0, Assumptions(), own, ())[-13:][0].servo is not None
+    assert candidates(servo_classes(), 0.0, held, r.placed, 6.0, Assumptions(), own, ())[-13:][0].servo is not None
     assert any(
         row.servo is own and row.fitted
-        for row in candidates(servo_classes(), joint, held, r.placed, 6.0, Assumptions(), own, ())
+        for row in candidates(servo_classes(), 0.0, held, r.placed, 6.0, Assumptions(), own, ())
     )

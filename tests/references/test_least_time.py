@@ -202,7 +202,7 @@ def test_a_wanted_move_is_placed_where_brute_force_finds_it_worst(seed):
         width = float(tree.high[j] - tree.low[j])
         by = width * 0.6
         move = Move(by=max(math.degrees(by), 0.01), time_s=0.4, profile="minimum jerk")
-        placed = place_move(tree, j, asked_move(joint, move), can, 1e-3, gravities, ())
+        placed = place_move(tree, j, asked_move(joint, move, 0.0), can, 1e-3, gravities, ())
         told = judge(placed, can, 1e-3, 0.0).least
         worst = 0.0
         s = np.linspace(0, 1, 65)

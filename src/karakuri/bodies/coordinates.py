@@ -63,9 +63,7 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
         if leader[k] != k and ident not in driven:
             loads[leader[k]].append((k, float(gain[k])))
     free = tuple(k for k, ident in enumerate(ids) if figure.joint(ident).role == "free" and ident not in driven)
-    hangs = tuple(
-        k for k in free if figure.joint(ids[k]).friction_Nm == 0
-    )  # one that rubs may stay wherever it was left
+    hangs = tuple(k for k in free if not figure.joint(ids[k]).stays_anywhere)
     return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs, free)
 
 

@@ -10,6 +10,7 @@ from functools import lru_cache
 from importlib.resources import files
 from typing import Any
 
+from karakuri.model.drag import BearingKind
 from karakuri.model.drive import Actuator
 from karakuri.model.joint import SupportKind
 from karakuri.model.part import Material
@@ -68,8 +69,32 @@ def support_name(kind: SupportKind) -> str:
     return str(_supports()[kind]["name"])
 
 
+def bearing_share(kind: BearingKind) -> float:
+    """By what share of what presses it a bearing rubs where it touches; an estimate, ± 50 %."""
+    return float(_bearings()[kind]["share"])
+
+
+def bearing_name(kind: BearingKind) -> str:
+    """The bearing in words."""
+    return str(_bearings()[kind]["name"])
+
+
+def _bearings() -> dict[str, dict[str, Any]]:
+    return {row["kind"]: row for row in _data("bearings.json")["bearings"]}
+
+
 def _supports() -> dict[str, dict[str, Any]]:
     return {row["kind"]: row for row in _data("supports.json")["supports"]}
+
+
+def gives() -> dict[str, Any]:
+    """Degrees that gears, horns and brackets give at the servo's stall torque, by what they are made of; an estimate, ± 50 %."""
+    return _data("gives.json")
+
+
+def stuff_name(key: str) -> str:
+    """What a horn or a bracket is made of, in words."""
+    return str(gives()["names"][key])
 
 
 def lead_ml(grams: float) -> tuple[float, float]:

@@ -1,6 +1,7 @@
 """The rules, in the order of the benches. See contract.py for how to add one."""
 
 from karakuri.checks import (
+    drag,
     effort,
     elements,
     hangs,
@@ -10,6 +11,7 @@ from karakuri.checks import (
     move,
     park,
     shaft,
+    shakes,
     soft_limits,
     stops,
     supply,
@@ -24,10 +26,12 @@ RULES: tuple[Rule, ...] = (
     Rule.of_joints("hold", hold.each, hold.propose),
     Rule.of_joints("move", move.each, move.propose),
     Rule.of_joints("shaft", shaft.each, shaft.propose),
+    Rule("shakes", shakes.find, shakes.propose),
     Rule("stops", stops.find, stops.propose),
     Rule.of_joints("travel", travel.each, travel.propose),
     Rule("hangs", hangs.find, hangs.propose),
     Rule("elements", elements.find, nothing),
+    Rule("drag", drag.find, drag.propose),
     Rule("tipping", tipping.find, tipping.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),
@@ -42,3 +46,5 @@ RULES: tuple[Rule, ...] = (
 OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park"})
 OF_BOTH = frozenset({"supply", "unjudged"})
 """Rules that need the body and the score: judged anew whenever either changes."""
+LATER = frozenset({"shakes"})
+"""Rules whose findings stand as they were while a hand drags: what they rest on takes too long."""

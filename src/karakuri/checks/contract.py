@@ -24,9 +24,11 @@ from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
+from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
+from karakuri.sizing.shaking import Shaking
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove
@@ -46,7 +48,8 @@ class Needed:
 
 @dataclass(frozen=True, eq=False)
 class JointResults:
-    """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries."""
+    """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries; `drag` is what its drive rubs
+    with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest."""
 
     joint: Joint
     index: int
@@ -55,6 +58,8 @@ class JointResults:
     can: Capability | None
     move: WantedMove | None
     shaft: Shaft | None
+    drag: Dragging | None
+    move_bounds: tuple[float, float] | None
     missing: tuple[Part, ...]
 
 
@@ -70,6 +75,12 @@ STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
 HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")
 """Of each free joint, what it does in each posture."""
+DRAGS: Key[tuple[Dragging, ...]] = Key("drags")
+"""Of each joint of which something is said of what it rubs with."""
+RETURNS: Key[tuple[Returning, ...]] = Key("returns")
+"""What brings a joint back that rubs, has springs and no drive."""
+SHAKES: Key[dict[str, Shaking]] = Key("shakes")
+"""Of each driven joint by id, how it comes to rest; nothing in a quick study."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 
@@ -102,6 +113,10 @@ class Results:
     def hold_of(self, joint_id: str) -> Worst | None:
         """The worst hold of a joint, or None where it is not judged."""
         return next((r.hold.worst for r in self.joints if r.joint.id == joint_id), None)
+
+    def drag_of(self, joint_id: str) -> Dragging | None:
+        """What a joint rubs with by itself, or None where nothing is said of it."""
+        return next((drag for drag in self[DRAGS] or () if self.tree.ids[drag.j] == joint_id), None)
 
     def of(self, joint_id: str) -> JointResults:
         """Results of a joint. Raises KeyError."""

@@ -74,13 +74,15 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
 def worst(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> Hanging:
     """Of all postures, and places of what carries it, where a free joint fares worst: where it leaves its wanted range, else where least
     brings it back or keeps it shut."""
-    return min(each, key=lambda h: (not _leaves(joint, h), reserves(results, joint, h)[0], h.away, -abs(h.moment)))
+    return min(
+        each, key=lambda h: (not _leaves(results, joint, h), reserves(results, joint, h)[0], h.away, -abs(h.moment))
+    )
 
 
 def _held_shut(results: Results, joint: Joint, hung: Hanging) -> bool:
     """Whether it leans against its stop because something strung to it presses it there."""
     bodies = len(results.tree.bodies)
-    return hung.at_stop and not _leaves(joint, hung) and bool((hung.pressed[bodies:] > 0).any())
+    return hung.at_stop and not _leaves(results, joint, hung) and bool((hung.pressed[bodies:] > 0).any())
 
 
 def reserves(results: Results, joint: Joint, hung: Hanging) -> tuple[float, float, float]:
@@ -110,9 +112,15 @@ def _ratio(good: float, bad: float) -> float:
     return good / bad if bad > 1e-12 else math.inf
 
 
-def _leaves(joint: Joint, hung: Hanging) -> bool:
+def _stays(results: Results, joint: Joint, hung: Hanging) -> bool:
+    """Whether it rubs more than what pulls at it where it is drawn."""
+    drag = results.drag_of(joint.id)
+    return drag is not None and abs(hung.moment) <= drag.value
+
+
+def _leaves(results: Results, joint: Joint, hung: Hanging) -> bool:
     """Whether it comes to rest outside the range it is wanted in; what rubs hard enough stays where it is drawn."""
-    if abs(hung.moment) <= joint.friction_Nm and joint.friction_Nm > 0:
+    if _stays(results, joint, hung):
         return False
     low, high = (end * joint.measure.si for end in joint.range)
     return not low - 1e-6 <= hung.rests <= high + 1e-6
@@ -129,9 +137,9 @@ def _verdict(results: Results, joint: Joint, hung: Hanging, reserve: float) -> V
         return "not yet judged"
     if _floats(results, joint, hung):
         return "tight"
-    if _leaves(joint, hung):
+    if _leaves(results, joint, hung):
         return "fails"
-    if joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm and reserve < 1 and not hung.at_stop:
+    if _stays(results, joint, hung) and reserve < 1 and not hung.at_stop:
         return "tight"
     verdict = verdict_of(reserve, wished(results))
     return "tight" if verdict == "holds" and _walks(results, hung) else verdict
@@ -150,10 +158,10 @@ def _sentence(results: Results, joint: Joint, hung: Hanging) -> Sentence:
         text = f"{joint.name} hangs free, but where it comes to rest was not found{where}."
     elif _floats(results, joint, hung):
         text = f"{joint.name} floats{where}: its centre of mass is at the pivot; what is added to it decides which way it goes."
-    elif _leaves(joint, hung):
+    elif _leaves(results, joint, hung):
         does = "tips over on its own" if hung.over > hung.back else "does not stay in its wanted range"
         text = f"{joint.name} {does}{where}: let go, it comes to rest {at}; {{1}} would hold it where it is drawn."
-    elif joint.friction_Nm > 0 and abs(hung.moment) <= joint.friction_Nm:
+    elif _stays(results, joint, hung):
         text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it."
     elif _held_shut(results, joint, hung):
         return _shut_words(results, joint, hung, where)
@@ -193,7 +201,7 @@ def _moment(joint: Joint, value: float) -> Quantity:
 def _decides(
     results: Results, joint: Joint, hung: Hanging, verdict: Verdict, low: float, high: float
 ) -> Sentence | None:
-    if verdict == "not yet judged" or (_leaves(joint, hung) and hung.reserve >= 1):
+    if verdict == "not yet judged" or (_leaves(results, joint, hung) and hung.reserve >= 1):
         return None
     other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
     decides = hung.pressed if hung.lies or _held_shut(results, joint, hung) else hung.shares
@@ -268,7 +276,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     joint = results.figure.joint(finding.subject.id)
     each = next(each for each in results[HANGS] or () if results.tree.ids[each[0].j] == joint.id)
     hung = worst(results, joint, each)
-    if (hung.at_stop and not _leaves(joint, hung)) or joint.kind != "turn":
+    if (hung.at_stop and not _leaves(results, joint, hung)) or joint.kind != "turn":
         yield from _held_better(results, joint, hung)
         return
     yield from _pivot_moved(joint, hung)
@@ -294,7 +302,7 @@ def _held_better(results: Results, joint: Joint, hung: Hanging) -> Iterable[Prop
         most = 4 * element.count
         wanted = (
             math.ceil(element.count * wished(results) / keeps)
-            if keeps > 1e-6 and not _leaves(joint, hung)
+            if keeps > 1e-6 and not _leaves(results, joint, hung)
             else element.count + 1
         )
         for count in sorted({min(wanted, most), min(wanted + 1, most), min(2 * wanted, most)}):

@@ -10,7 +10,7 @@ from karakuri.checks.body_proposals import best_ballast
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle_words, posture_words, torque, wished
 from karakuri.model.edit import Edit, Set
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.sizing.wanted import WantedMove
@@ -39,6 +39,7 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
         text = f"{what}: weight and friction alone need {{3}} on the way, {{4}} may be used in passing."
         need = torque(max(abs(move.weight) + move.friction, 0.0), "up")
         sentence = Sentence(text, (*quantities, need, torque(r.can.intermittent, "down")))
+    low, high = r.move_bounds or (None, None)
     return Finding(
         finding_id("move", r.joint.id),
         "move",
@@ -46,9 +47,22 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
         verdict,
         sentence,
         reserve=move.reserve,
+        reserve_low=low,
+        reserve_high=high,
         demand=least if possible else None,
         capacity=given if possible else None,
         derivations=_derivations(r, move),
+        decides=_decides(r, verdict, results),
+    )
+
+
+def _decides(r: JointResults, verdict: Verdict, results: Results) -> Sentence | None:
+    """Where what it rubs with, which is only guessed, could make another verdict."""
+    other = {verdict_of(each, wished(results)) for each in r.move_bounds or ()} - {verdict}
+    if not other:
+        return None
+    return Sentence(
+        f"What it rubs with could make it {' or '.join(sorted(other))}: two pulls with a scale would decide it."
     )
 
 

@@ -68,14 +68,21 @@ def _derivations(s: Shaft) -> tuple[Derivation, ...]:
     return (
         Derivation(
             "Leans at the rim, estimate",
-            "({0} play ÷ 2 + {1} ÷ {2}) × {3}",
+            "({0} play ÷ 2 + {1} ÷ {2} shaft + {1} ÷ {4} bracket) × {3}",
             (
                 Quantity(s.play, "angle"),
                 torque(s.moment),
                 Quantity(s.stiffness, "stiffness"),
                 Quantity(s.reach, "length"),
+                Quantity(s.bracket, "stiffness"),
             ),
             Quantity(s.lean, "length", rounding="up"),
+        ),
+        Derivation(
+            "Plays at its farthest part",
+            "{0} × {1}",
+            (Quantity(s.play, "angle"), Quantity(s.reach, "length")),
+            Quantity(s.play * s.reach, "length", rounding="up"),
         ),
     )
 

@@ -33,4 +33,20 @@ class Assumptions(Value):
         le=50,
         description="Bump in any direction, in times gravity, that what magnets or springs hold shut must stand.",
     )
+    band_deg: float = Field(
+        5.0, ge=0.1, le=180, description="So far off beyond its dead band a hobby servo pushes with all it has."
+    )
+    visible_deg: float = Field(1.0, ge=0.01, le=90, description="So far past its end a move is seen to shake.")
+    visible_mm: float = Field(
+        0.5, ge=0, le=1000, description="So far at the rim is not seen, however many degrees it is."
+    )
+    gears_rub_share: float = Field(
+        0.03, ge=0, le=1, description="Share of its stall torque that a servo's gears rub with."
+    )
+    bearings_rub_share: float = Field(
+        0.01, ge=0, le=1, description="The same of a joint of which nothing is said, where what rubs would calm it."
+    )
+    give_damps: float = Field(
+        0.03, ge=0, le=1, description="How what gives calms what swings on it: its damping ratio."
+    )
     tilt_deg: float = Field(10.0, ge=0.1, le=89, description="Tilt the figure must stand without tipping.")

@@ -68,6 +68,9 @@ class Actuator(Value):
     shaft_stiffness_Nm_per_rad: Annotated[Stiffness, Label("Shaft stiffness", "stiffness", 1.0, 0.5)] = Field(
         description="Against tilting of the output shaft."
     )
+    dead_band_deg: Annotated[Width_deg, Label("Dead band", "angle", math.pi / 180, 0.5)] = Field(
+        0.4, description="Whole width in which it does not answer; a few µs of pulse."
+    )
     reflected_inertia_kgm2: Annotated[Inertia_kgm2, Label("Inertia of its gears", "inertia", 1.0, 0.5)] = Field(
         0.0, description="Of motor and gears, seen at the output."
     )
@@ -90,6 +93,27 @@ def labels_of(kind: type[Value]) -> dict[str, Label]:
     return found
 
 
+Stuff = Literal["metal", "plastic", "printed"]
+BracketStuff = Literal["metal", "wood", "printed", "foam"]
+
+
+class Mount(Value):
+    """What a servo is screwed together with, and to."""
+
+    horn: Stuff | None = Field(None, description="Left out: metal for metal gears, else plastic.")
+    bracket: BracketStuff = "printed"
+
+
+class OwnLoop(Value):
+    """A loop of one's own about a geared motor: a sensor, a switch each way, pulses and pauses."""
+
+    counts: int = Field(1024, ge=4, le=10_000_000, description="Of the sensor over its whole turn.")
+    turn_deg: Travel_deg = Field(270.0, description="Of the sensor.")
+    on_ms: float = Field(4.0, ge=1, le=10_000)
+    off_ms: float = Field(50.0, ge=0, le=10_000)
+    dead_deg: Width_deg = Field(1.0, description="Nearer than this to where it is to be it stays off, either way.")
+
+
 class Drive(Value):
     """A direct drive: the servo turns the joint itself. The servo is a body at the pivot on the joint's parent."""
 
@@ -98,4 +122,6 @@ class Drive(Value):
     actuator: Actuator
     kind: Literal["direct"] = "direct"
     at_mm: Place | None = Field(None, description="Where its body sits; left out: at the pivot.")
+    mount: Mount = Field(default_factory=Mount)
+    loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")
     output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")

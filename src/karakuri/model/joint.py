@@ -23,6 +23,7 @@ from karakuri.model.base import (
     Value,
     Width_deg,
 )
+from karakuri.model.drag import ROLLS, Bearing, Drag
 from karakuri.model.measures import MEASURES, Measure
 from karakuri.model.part import BASE
 from karakuri.model.profiles import DESCRIBED, ProfileKind
@@ -97,7 +98,8 @@ class Joint(Value):
     )
     stop_tolerance_deg: Width_deg = 2.0
     move: Move | None = None
-    friction_Nm: Friction_Nm = 0.0
+    friction_Nm: Friction_Nm = Field(0.0, description="What it rubs with, N for a slide, where `drag` says nothing.")
+    drag: Drag | None = Field(None, description="What it rubs in, or two pulls with a scale; comes before friction_Nm.")
     support: Support = Field(default_factory=Support)
     ends: tuple[Name, Name] = Field(
         ("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
@@ -130,6 +132,13 @@ class Joint(Value):
     def stops(self) -> tuple[float, float] | None:
         """The hard stops, in degrees or millimetres; None where they are not measured."""
         return self.stops_mm if self.kind == "slide" else self.stops_deg
+
+    @property
+    def stays_anywhere(self) -> bool:
+        """Whether it rubs so that, left alone, it may stay wherever it was left: what rolls on balls does not."""
+        if isinstance(self.drag, Bearing):
+            return self.drag.bearing not in ROLLS
+        return self.drag is not None or self.friction_Nm > 0
 
     @property
     def offset(self) -> float:

@@ -22,6 +22,7 @@ RefKind = Literal[
     "pose",
     "pin",
     "section",
+    "symptom",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
     "part": ("parts",),
@@ -77,7 +78,7 @@ def nearest(figure: Figure, ref: Ref) -> Ref:
 def name_of(figure: Figure, ref: Ref) -> str:
     """What the item is called on screen; '' where it is gone or the whole figure is meant."""
     item = item_of(figure, ref)
-    if item is None or ref.kind in ("figure", "supply", "score"):
+    if item is None or ref.kind in ("figure", "supply", "score", "symptom"):
         return ""
     if ref.kind == "drive":
         return f"servo of {figure.joint(item.joint).name}"

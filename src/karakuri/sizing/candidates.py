@@ -11,7 +11,6 @@ from karakuri.bodies.tree import Tree
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.finding import Verdict, verdict_of
-from karakuri.model.joint import Joint
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove, judge
@@ -42,7 +41,7 @@ def levers(tree: Tree, holds: Iterable[tuple[str, Hold]], drive_id: str) -> tupl
 
 def candidates(
     servos: tuple[Actuator, ...],
-    joint: Joint,
+    friction: float,
     held: Hold,
     placed: PlacedMove | None,
     supply_V: float,
@@ -52,14 +51,14 @@ def candidates(
 ) -> tuple[Candidate, ...]:
     """Smallest that holds first, then larger ones, oversized ones; below them those that fail, strongest first.
 
-    held and placed as the study found them; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
+    friction N·m; held and placed as the study found them; levers: for each joint below, N·m it must hold more per kilogram that this servo gains.
     """
     rows: list[Candidate] = []
     own = (fitted,) if fitted is not None and all(fitted.name != servo.name for servo in servos) else ()
     for servo in (*own, *servos):
         can = capability(servo, supply_V, assumptions)
         reserve = held.reserve(can)
-        bound = judge(placed, can, servo.reflected_inertia_kgm2, joint.friction_Nm) if placed is not None else None
+        bound = judge(placed, can, servo.reflected_inertia_kgm2, friction) if placed is not None else None
         least = min(reserve, bound.reserve if bound else math.inf)
         verdict = verdict_of(least, assumptions.wished_margin)
         extra = (servo.mass_g - (fitted.mass_g if fitted else 0.0)) / 1e3

@@ -10,8 +10,9 @@ import numpy as np
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import ESTIMATE_SHARE, permitted_moment_Nm
 from karakuri.mechanics.worst import Worst
-from karakuri.model.drive import Actuator
+from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
+from karakuri.sizing.give import give_of
 
 
 @dataclass(frozen=True)
@@ -29,6 +30,7 @@ class Shaft:
     lean: float | None
     play: float
     stiffness: float
+    bracket: float
 
     @property
     def reserve(self) -> float:
@@ -52,10 +54,10 @@ class Shaft:
         )
 
 
-def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Worst) -> Shaft | None:
+def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -> Shaft | None:
     """None where nobody says what carries the load: a bare spline without a servo.
 
-    Lean at the rim = (play ÷ 2 + moment ÷ stiffness) × distance to the farthest carried part. The distance from the case's bearing
+    Lean at the rim = (play ÷ 2 + moment ÷ stiffness + moment ÷ what its bracket gives) × distance to the farthest carried part. The distance from the case's bearing
     to the pivot's plane adds side load × distance to the moment.
     """
     spline = joint.support.kind == "spline"
@@ -75,13 +77,15 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
             lean=None,
             play=0.0,
             stiffness=math.inf,
+            bracket=math.inf,
         )
-    if actuator is None:
+    if drive is None:
         return None
+    actuator, bracket = drive.actuator, give_of(drive).bracket
     permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm
     guessed = joint.support.permitted_moment_Nm is None and "permitted_moment_Nm" in actuator.estimated
     play = math.radians(actuator.play_deg)
-    lean = (play / 2 + moment / actuator.shaft_stiffness_Nm_per_rad) * reach
+    lean = (play / 2 + moment / actuator.shaft_stiffness_Nm_per_rad + moment / bracket) * reach
     return Shaft(
         moment=moment,
         permitted=permitted,
@@ -93,6 +97,7 @@ def shaft(tree: Tree, j: int, joint: Joint, actuator: Actuator | None, worst: Wo
         lean=lean,
         play=play,
         stiffness=actuator.shaft_stiffness_Nm_per_rad,
+        bracket=bracket,
     )
 
 

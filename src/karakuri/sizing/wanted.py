@@ -78,9 +78,9 @@ def profile_of(joint: Joint, move: Move) -> tuple[ProfileKind, float]:
     return kind, DEFAULT_SHAPE.get(kind, 0.0)
 
 
-def asked_move(joint: Joint, move: Move) -> AskedMove:
-    """A wanted move of a joint: rad and s from its degrees and seconds, N·m of friction."""
-    return AskedMove(math.radians(move.by), move.time_s, *profile_of(joint, move), joint.friction_Nm)
+def asked_move(joint: Joint, move: Move, friction: float) -> AskedMove:
+    """A wanted move of a joint against so much friction, N·m: rad and s from its degrees and seconds."""
+    return AskedMove(math.radians(move.by), move.time_s, *profile_of(joint, move), friction)
 
 
 def place_move(

@@ -6,32 +6,41 @@ requests, so that what did not change is not computed again.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
 from karakuri.bodies.cut import carried_only, lumped, massless, nameless
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.rim import rim
 from karakuri.bodies.tree import Tree
-from karakuri.checks.contract import HANGS, LOADS, STALLS, STANDING, STRUNG, JointResults, Key
+from karakuri.checks.contract import DRAGS, HANGS, LOADS, RETURNS, SHAKES, STALLS, STANDING, STRUNG, JointResults, Key
 from karakuri.course import Course
 from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
+from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.figure import Figure
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
+from karakuri.sizing.drag import Dragging, Returning, dragging, returning
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.sizing.shaking import Shaking, Told, train_of
 from karakuri.sizing.strung import Strung
 from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.page import pages_of
+from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
 from karakuri.study.reuse import Reuse
 
 AT_ONCE = 32
+SMALL = math.radians(10.0)
+RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
+"""Elements that are there to bring something back."""
 SCORE = Ref("score")
 
 
@@ -84,6 +93,60 @@ def elements(given: Given) -> tuple[Strung, ...]:
     return tuple(given.reuse.of(Reaches(tree, i, given.gravities)) for i in range(len(tree.loads)))
 
 
+def drags(given: Given) -> tuple[Dragging, ...]:
+    """What each joint rubs with by itself, where something is said of it."""
+    found = (
+        dragging(given.tree, given.tree.index(joint.id), joint, given.gravities, _tilting(given, joint.id))
+        for joint in given.figure.joints
+    )
+    return tuple(each for each in found if each is not None)
+
+
+def shakes(given: Given) -> dict[str, Shaking] | None:
+    """How each driven joint comes to rest; None in a quick study."""
+    return (
+        None if given.quick else {r.joint.id: found for r in given.joints if (found := shakes_of(given, r)) is not None}
+    )
+
+
+def shakes_of(given: Given, r: JointResults) -> Shaking | None:
+    """How a joint comes to rest after its wanted move, or, where none is wanted, after a small one at once."""
+    drive = given.figure.drive_of(r.joint.id)
+    if drive is None or r.can is None or r.missing:
+        return None
+    tree, known = given.tree, given.figure.assumptions
+    width = float(tree.high[r.index] - tree.low[r.index])
+    if r.placed is not None:
+        told = Told(r.placed.by, r.placed.time, r.placed.kind, r.placed.shape)
+        inertia = float(r.placed.pull.inertia.max())
+    else:
+        told = Told(min(SMALL, width), 1.0, "sudden", 0.0)
+        inertia = float(drive_inertia(tree, rest_pose(tree)[:, None], r.index)[0])
+    if told.by <= 0:
+        return None
+    train = train_of(drive, r.can, inertia, r.drag, known)
+    pulls = (r.hold.worst.lowest, r.hold.worst.highest)
+    thorough, out = not given.reuse.trying, rim(given.figure, tree, r.index)
+    visible = (math.radians(known.visible_deg), known.visible_mm / 1e3)
+    return given.reuse.of(Shakes(train, told, pulls, visible, out, width if thorough else 0.0, thorough))
+
+
+def returns(given: Given) -> tuple[Returning, ...]:
+    """What brings back each joint that rubs, has a spring and no drive."""
+    tree, out = given.tree, []
+    for j in tree.coupling.free:
+        joint = given.figure.joint(tree.ids[j])
+        springs = [load for load in tree.loaded[j] if given.figure.elements[tree.loads.index(load)].kind in RETURN]
+        if springs and (joint.drag is not None or joint.friction_Nm > 0):
+            low, high = (end * joint.measure.si for end in joint.range)
+            out.append(returning(tree, j, (low, high), given.gravities))
+    return tuple(each for each in out if each is not None)
+
+
+def _tilting(given: Given, joint_id: str) -> float:
+    return next((r.hold.worst.moment for r in given.joints if r.joint.id == joint_id), 0.0)
+
+
 def stalls(given: Given) -> StallSum:
     """All stall currents, A, against the supply."""
     return stall_sum(given.figure)
@@ -95,7 +158,7 @@ def loads(given: Given) -> ScoreLoads | None:
     if not any(len(channel.moves) for channel in figure.score.channels):
         return None
     motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
-    joints = tuple(_scored(figure, tree, motion.source[r.index], r) for r in given.joints)
+    joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
     limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
     bare = carried_only(tree)
     requests = pages_of(Page(bare, motion, joints, given.gravities, 0.0, motion.length), spans(motion.length))
@@ -111,18 +174,20 @@ def loads(given: Given) -> ScoreLoads | None:
     return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
 
 
-def _scored(figure: Figure, tree: Tree, channel: int, r: JointResults) -> ScoredJoint:
-    """A judged joint over the score; friction, N·m, is its own and that of what follows it."""
+def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:
+    """A judged joint over the score."""
     drive = figure.drive_of(r.joint.id)
     reflected = drive.actuator.reflected_inertia_kgm2 if drive else 0.0
-    rubs = sum(abs(gain) * figure.joint(tree.ids[k]).friction_Nm for k, gain in tree.coupling.loads[r.index])
-    return ScoredJoint(r.index, channel, r.can, reflected, rubs)
+    return ScoredJoint(r.index, channel, r.can, reflected, r.drag.value if r.drag else 0.0)
 
 
 ANALYSES = (
     Analysis(STANDING, FIGURE, standing),
     Analysis(HANGS, FIGURE, hangs),
     Analysis(STRUNG, FIGURE, elements),
+    Analysis(DRAGS, FIGURE, drags),
+    Analysis(RETURNS, FIGURE, returns),
+    Analysis(SHAKES, FIGURE, shakes),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

@@ -18,6 +18,7 @@ from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
+from karakuri.sizing.drag import felt_drag
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.tries import PlacedMove
@@ -35,7 +36,8 @@ def joint_results(
     missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
-    depends = (digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
+    rubs = tuple((each.drag, each.friction_Nm) for each in _followed(figure, tree, j))
+    depends = (rubs, digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
     known = reuse.joint(joint.id, depends, quick)
     if known is None:
         known = _joint_results(figure, felt, joint, drive, missing, gravities, reuse, quick)
@@ -61,12 +63,26 @@ def _joint_results(
         rest_bounds = _bounds(there, rest, gravities, reuse, lightly)
     held = _whole(hold(felt.tree, felt.j, found, bounds, gravities, rest, rest_bounds), felt)
     known = (found.pose, found.moment_pose, (rest or found).pose)
-    placed = _placed(figure, felt, joint, gravities, known, reuse, lightly)
+    moment = max(found.moment, rest.moment if rest is not None else 0.0)
+    drag = felt_drag(felt.tree, felt.j, tuple(figure.joint(tree.ids[i]) for i in felt.rows), gravities, moment)
+    rubs = drag.value if drag else 0.0
+    placed = _placed(figure, felt, joint, rubs, gravities, known, reuse, lightly)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
-    move = judge(placed, can, reflected, joint.friction_Nm) if placed is not None and can is not None else None
+    move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
+    move_bounds = None
+    if placed is not None and can is not None and drag is not None:
+        bounds_of = (judge(placed, can, reflected, each).reserve for each in (drag.high, drag.low))
+        move_bounds = (next(bounds_of), next(bounds_of))
     if move is not None:
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
-    return JointResults(joint, j, held, placed, can, move, shaft(tree, j, joint, servo, held.worst), missing)
+    return JointResults(
+        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing
+    )
+
+
+def _followed(figure: Figure, tree: Tree, j: int) -> tuple[Joint, ...]:
+    """The joint and all that follow it."""
+    return tuple(figure.joint(tree.ids[k]) for k, _ in tree.coupling.loads[j])
 
 
 def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: Reuse) -> Needed:
@@ -128,7 +144,14 @@ def _in_whole(found: Worst, felt: Cut) -> Worst:
 
 
 def _placed(
-    figure: Figure, felt: Cut, joint: Joint, gravities: Array, known: tuple[Array, ...], reuse: Reuse, quick: bool
+    figure: Figure,
+    felt: Cut,
+    joint: Joint,
+    rubs: float,
+    gravities: Array,
+    known: tuple[Array, ...],
+    reuse: Reuse,
+    quick: bool,
 ) -> PlacedMove | None:
     """The wanted move where it is worst, its poses those of the joints it feels; without a drive, tried with the strongest class."""
     if joint.move is None:
@@ -136,6 +159,8 @@ def _placed(
     drive = figure.drive_of(joint.id)
     servo = drive.actuator if drive else servo_classes()[-1]
     can = capability(servo, figure.supply.voltage_V, figure.assumptions)
-    request = MovePlaces(felt.tree, felt.j, gravities, asked_move(joint, joint.move), can, servo.reflected_inertia_kgm2)
+    request = MovePlaces(
+        felt.tree, felt.j, gravities, asked_move(joint, joint.move, rubs), can, servo.reflected_inertia_kgm2
+    )
     last = map(felt.inner, reuse.last("move", joint.id, len(felt.whole.ids)))
     return reuse.of(request, quick, (*known, *last))

@@ -10,13 +10,13 @@ from typing import TypeVar
 import numpy as np
 
 from karakuri.bodies.tree import build_tree, posture_gravity
-from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
+from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LOADS, Needed, Results
 from karakuri.checks.unjudged import told
 from karakuri.course import ALONE, Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
-from karakuri.model.ref import Ref
+from karakuri.model.ref import Ref, item_of
 from karakuri.study.analyses import ANALYSES, SCORE, Given
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
@@ -65,10 +65,12 @@ def study(
         return _moved(figure, reuse, base, watch, course)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
     results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None)
-    rules = [rule for rule in RULES if stale is None or rule.id not in OF_THE_SCORE]
-    found = telling(rules, results, reuse)
-    if stale is not None:
-        found += [finding for finding in stale.findings if finding.rule in OF_THE_SCORE]
+    stand = (LATER if quick and base is not None else frozenset()) | (
+        OF_THE_SCORE if stale is not None else frozenset()
+    )
+    found = telling([rule for rule in RULES if rule.id not in stand], results, reuse)
+    if base is not None and stand:
+        found += [each for each in base.findings if each.rule in stand and item_of(figure, each.subject) is not None]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
 
 

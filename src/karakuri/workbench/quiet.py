@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from threading import Thread
+
 from PyQt6.QtCore import QObject, Qt, QTimer
 from PyQt6.QtWidgets import QApplication
 
-from karakuri import heap
+from karakuri import heap, units
 from karakuri.workbench.desk import Desk
+
+SHOWN_MS = 300
+"""So long after it is there the window reads what it will need later, beside all else."""
 
 
 class Quiet(QObject):
@@ -22,6 +27,8 @@ class Quiet(QObject):
         self._due.start()
         self._idle = QTimer(self, singleShot=True, interval=int(heap.IDLE_S * 1e3))
         self._idle.timeout.connect(self._tidy)
+        self._learns = Thread(target=units.learn, daemon=True)  # takes 0.4 s, else at the first unit that is typed
+        QTimer.singleShot(SHOWN_MS, self._learns.start)
         for signal in (desk.changed, desk.selected, desk.studied, desk.remedied):
             signal.connect(self._idle.start)
 

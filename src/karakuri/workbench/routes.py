@@ -8,8 +8,8 @@ from karakuri.workbench.desk import Desk
 
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
-    "drive": ("hold", "move", "shaft", "supply"),
-    "balance": ("tipping", "hangs", "elements"),
+    "drive": ("hold", "move", "shaft", "shakes", "supply"),
+    "balance": ("tipping", "hangs", "elements", "drag"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park"),
     "rehearse": (),
@@ -20,6 +20,7 @@ FIELDS = {
     ("part", "mass"): ("figure", "Mass"),
     ("drive", "mass"): ("drive", "Weighs"),
     ("joint", "stops"): ("limits", "Stop"),
+    ("joint", "drag"): ("figure", "Turns in"),
     ("element", "force"): ("balance", "Its force"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QMainWindow, QWidget
 
 from karakuri.session.session import Session
 from karakuri.study.line import Line
+from karakuri.workbench.benches.symptom_page import symptom_page
 from karakuri.workbench.desk import NEW, Desk
 from karakuri.workbench.filing import Filing
 from karakuri.workbench.keys import bind, pressed
@@ -170,7 +171,9 @@ class Window(QMainWindow):
         self._paging.start()
 
     def _show_page(self) -> None:
-        self.card.show_page(self.benches[self.desk.bench].page())
+        ref = self.desk.subject
+        page = symptom_page(self.desk, ref.id) if ref.kind == "symptom" else self.benches[self.desk.bench].page()
+        self.card.show_page(page)
 
     # ---- what keys and cards ask for
     def keyPressEvent(self, event) -> None:

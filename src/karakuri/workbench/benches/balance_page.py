@@ -7,8 +7,10 @@ from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import ballast_edit
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
+from karakuri.workbench.benches.drag_items import drag_items
 from karakuri.workbench.benches.element_page import add_items
 from karakuri.workbench.benches.figure_page import add_site
+from karakuri.workbench.benches.joint_page import setter
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
 
@@ -30,6 +32,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
             tone = {"fails": "verm", "tight": "ochre"}.get(finding.verdict, "ink")
             items += [Calc(f"d{i}", d, tone if i == 0 else "ink") for i, d in enumerate(finding.derivations)]
     items += _hanging(desk, ident) if ident else []
+    items += _dragging(desk, ident) if ident else []
     items += add_items(desk)
     items.append(Head("hb", "Ballast, in grams of lead"))
     for site in figure.ballast_sites:
@@ -85,6 +88,20 @@ def _hanging(desk: Desk, ident: str) -> list[Item]:
     """Of a joint that nothing drives, the sentence under its block."""
     finding = desk.finding("hangs", ident)
     return [Note("nh", finding.sentence.show(desk.units))] if finding is not None else []
+
+
+def _dragging(desk: Desk, ident: str) -> list[Item]:
+    """What it rubs in, and what comes of that."""
+    joint = desk.figure.joint(ident)
+    items = [Head("hr", "What it rubs with"), *drag_items(joint, setter(desk, ident))]
+    finding = desk.finding("drag", ident)
+    if finding is not None:
+        items += [
+            Block("vr", finding, desk.figure.assumptions.wished_margin),
+            Note("nr", finding.sentence.show(desk.units)),
+        ]
+        items += [Calc(f"r{i}", d) for i, d in enumerate(finding.derivations)]
+    return items
 
 
 def _lead(desk: Desk, site_id: str):

@@ -98,7 +98,7 @@ class DriveBench(Bench):
         felt = levers(study.results.tree, holds, drive.id) if drive is not None else ()
         return candidates(
             (*servo_classes(), *self.desk.drawer.servos()),
-            r.joint,
+            r.drag.value if r.drag else 0.0,
             r.hold,
             r.placed,
             figure.supply.voltage_V,

@@ -12,6 +12,7 @@ from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_moves import move_items
 from karakuri.workbench.benches.joint_page import setter, support_items
+from karakuri.workbench.benches.shaking_items import mount_items, shaking_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import (
@@ -57,6 +58,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
         ]
     else:
         items += _label(desk, drive.id)
+        items += mount_items(desk, drive)
     items += drawer_items(desk, drive.actuator if drive is not None else None)
     move = desk.finding("move", ident)
     items += [Head("hm", "Wanted move"), *move_items(joint, setter(desk, joint.id))]
@@ -65,6 +67,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
             Block("vm", move, figure.assumptions.wished_margin),
             *(Calc(f"m{i}", d) for i, d in enumerate(move.derivations)),
         ]
+    items += shaking_items(desk, ident)
     shaft = desk.finding("shaft", ident)
     items += [Head("hs", "Side load and tilting"), *support_items(joint, setter(desk, joint.id))]
     if shaft is not None:

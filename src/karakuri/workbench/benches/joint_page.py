@@ -11,6 +11,7 @@ from karakuri.model.sides import may_pair, set_twin, twin_of
 from karakuri.model.timings import TIMINGS
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, mm, rename
+from karakuri.workbench.benches.drag_items import drag_items
 from karakuri.workbench.benches.joint_moves import Setter, move_items, role_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -107,7 +108,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
         WriteText("high", "High end", joint.ends[1], lambda text: _end(desk, ident, 1, text)),
         *timing_items(joint, put),
         *side_items(desk, joint),
-        Write("friction", "Friction", Quantity(joint.friction_Nm, "torque"), "torque", lambda v: put(("friction_Nm",), v, "friction")),
+        *drag_items(joint, put),
         *support_items(joint, put),
         Head("hd", "Where to measure from"),
         Sketch("datum", 96, datum_sketch),

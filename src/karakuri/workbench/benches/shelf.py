@@ -21,6 +21,7 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.theme import REGION
 from karakuri.workbench.widgets.sheet import Sheet
 
+MOST_FACES = 200
 FRONT = np.array([[0, 1.0, 0], [0, 0, 1.0]])
 
 
@@ -86,7 +87,8 @@ class Shelf(Sheet):
         self.first = 0
         self.held: tuple[str, QPointF] | None = None
         self.away = False
-        self._faces: tuple | None = None
+        self._faces: dict[int, tuple[Pose, Face]] = {}
+        self._bodies: tuple = ()
         self.shown: tuple = ()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
@@ -96,7 +98,8 @@ class Shelf(Sheet):
             f"pose shelf: {pose.name}" if pose else f"pose shelf: {len(self.desk.figure.poses)} poses"
         )
         self.first = max(0, min(self.first, len(self.desk.figure.poses) - self.slots()))
-        shown = (id(self.faces()), self.desk.subject if pose else None, self.first, self.desk.look.scale)
+        poses = tuple(map(id, self.desk.figure.poses))
+        shown = (self._body_key()[0], poses, self.desk.subject if pose else None, self.first, self.desk.look.scale)
         if shown != self.shown:
             self.shown = shown
             self.update()
@@ -108,18 +111,25 @@ class Shelf(Sheet):
     def slots(self) -> int:
         return max(2, min(6, int(self.width() / self.u(84))))
 
-    def faces(self) -> dict[str, Face]:
-        """The faces of all poses, kept while bodies and poses stay as they are."""
+    def _body_key(self) -> tuple:
+        """What all faces rest on, by identity, and the things themselves: held, so that their ids stay their own."""
         figure = self.desk.figure
-        key = (tuple(map(id, figure.parts)), tuple(map(id, figure.joints)), tuple(map(id, figure.poses)))
-        if self._faces is None or self._faces[0] != key:
-            tree = self.desk.tree()
-            faces = {
-                pose.id: Face(figure, tree, {j: v * figure.joint(j).measure.si for j, v in pose.places})
-                for pose in figure.poses
-            }
-            self._faces = (key, faces, figure)
-        return self._faces[1]
+        things = (figure.parts, figure.joints, figure.elements, figure.postures)
+        return (*(tuple(map(id, each)) for each in things), id(figure.assumptions)), figure
+
+    def face(self, pose: Pose) -> Face:
+        """The face of a pose, kept while bodies and that pose stay as they are."""
+        key = self._body_key()
+        if not self._bodies or self._bodies[0] != key[0]:
+            self._bodies, self._faces = key, {}
+        kept = self._faces.get(id(pose))
+        if kept is None:
+            figure = self.desk.figure
+            places = {j: v * figure.joint(j).measure.si for j, v in pose.places}
+            if len(self._faces) > MOST_FACES:
+                self._faces.clear()
+            kept = self._faces[id(pose)] = (pose, Face(figure, self.desk.tree(), places))
+        return kept[1]
 
     def slot(self, i: int) -> tuple[float, float, float, float]:
         """x, y, width and height of a slot."""
@@ -137,8 +147,7 @@ class Shelf(Sheet):
     def draw(self, kit: Kit) -> None:
         u, poses = self.u, self.desk.figure.poses
         _, y0, _, tall = self.slot(0)
-        faces = self.faces()
-        bounds = [face.extent() for face in faces.values()]
+        bounds = [self.face(pose).extent() for pose in poses[self.first : self.first + self.slots()]]
         if bounds:
             a, c = min(b[0] for b in bounds), min(b[2] for b in bounds)
             b, d = max(b[1] for b in bounds), max(b[3] for b in bounds)
@@ -164,7 +173,7 @@ class Shelf(Sheet):
             room = tall - u(36)
             k = min((wide - u(16)) / max(b - a, 1e-6), room / max(d - c, 1e-6))
             mx, my = x + wide / 2 - k * (a + b) / 2, y + u(15) + room / 2 + k * (c + d) / 2
-            self._face(kit, faces[pose.id], mx, my, k)
+            self._face(kit, self.face(pose), mx, my, k)
         kit.rect(0, y0 + tall, self.width(), u(5), "wood")
         if self.hasFocus():
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)

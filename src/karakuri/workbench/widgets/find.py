@@ -6,6 +6,7 @@ import re
 from operator import attrgetter
 
 from karakuri.bodies.tree import wanted_range
+from karakuri.checks.symptoms import symptom_of
 from karakuri.errors import BadQuantity
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
@@ -44,6 +45,10 @@ def carry_out(window, text: str) -> str:
     if words in WISHES or words in _exports():
         desk.wanted.emit(words)
         return ""
+    symptom = symptom_of(words)
+    if symptom is not None and not any(words == name.lower() for name in _names(desk.figure)):
+        desk.select(Ref("symptom", symptom.id))
+        return ""
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
     figure = desk.figure
     items = [(Ref("joint", j.id), j.name) for j in figure.joints] + [(Ref("part", p.id), p.name) for p in figure.parts]
@@ -60,7 +65,17 @@ def carry_out(window, text: str) -> str:
         if desk.making_anew:
             desk.turn_to("figure")
         return ""
-    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”) or an action such as “save as” can be found."
+    symptom = symptom_of(words, whole=False)
+    if symptom is not None:
+        desk.select(Ref("symptom", symptom.id))
+        return ""
+    return f"Nothing is called “{text.strip()}”. A bench, a part, a joint, a joint with degrees (“tilt 20”), what you see (“shakes”, “leans”, “gets hot”) or an action such as “save as” can be found."
+
+
+def _names(figure) -> list[str]:
+    """What is called something: a name goes before a symptom."""
+    things = (figure.joints, figure.parts, figure.poses, figure.elements, figure.score.channels)
+    return [each.name for some in things for each in some]
 
 
 def _exports() -> tuple[str, ...]:

@@ -1,0 +1,261 @@
+"""Shakes after a move, or hunts at rest: a servo's loop with what it turns, what gives and what has play. All of it an estimate."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import replace
+
+from karakuri.actuators.servo import capability
+from karakuri.catalogue import servo_classes
+from karakuri.checks.contract import SHAKES, JointResults, Results, torque, wished
+from karakuri.model.drive import Drive, Mount
+from karakuri.model.edit import Edit, Set
+from karakuri.model.edits import fit_servo
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
+from karakuri.model.profiles import DESCRIBED
+from karakuri.model.ref import Ref
+from karakuri.sizing.shaking import Shaking, Told, shaking, train_of
+from karakuri.units import Quantity
+
+SLOW_START_RAD_PER_S = math.radians(20.0)
+HARDLY = math.radians(0.02)
+SLOWER, LONGEST_S = 1.15, 8.0
+SMALL = Told(math.radians(10.0), 1.0, "sudden", 0.0)
+DEAD_DEG = (0.6, 0.8, 1.0, 1.5, 2.0)
+DEAD_ZONES_DEG = (1.0, 1.5, 2.0, 3.0, 5.0)
+PADS = (0.02, 0.04, 0.07, 0.1, 0.15)
+"""Shares of stall torque that a friction pad may rub with."""
+
+
+def find(results: Results) -> Iterable[Finding]:
+    for r in results.joints:
+        found = (results[SHAKES] or {}).get(r.joint.id)
+        if found is not None and (found.hunts or r.joint.move is not None):
+            yield _one(results, r, found)
+
+
+def _reserve(found: Shaking) -> float:
+    size = max(found.past, found.answer.swing)
+    return found.visible / size if size > 1e-9 else math.inf
+
+
+def verdict_on(found: Shaking, margin: float) -> Verdict:
+    """What runs past its end by less than what is seen does not shake; what never rests is at most tight."""
+    verdict = verdict_of(_reserve(found), margin)
+    return "tight" if found.hunts and verdict == "holds" else verdict
+
+
+def _one(results: Results, r: JointResults, found: Shaking) -> Finding:
+    visible = found.visible
+    verdict, reserve = verdict_on(found, wished(results)), _reserve(found)
+    past = Quantity(found.past, "angle", rounding="up")
+    rim = Quantity(found.past * found.rim, "length", rounding="up")
+    own = "its own loop" if found.train.pulsed is not None else "its servo"
+    swing = Quantity(found.answer.swing, "angle", rounding="up")
+    quantities: tuple[Quantity, ...]
+    if found.hunts:
+        text = f"{r.joint.name} hunts at rest: it goes on swinging {{0}}, {own} starts {{1}} a minute; an estimate."
+        quantities = (swing, Quantity(found.answer.starts * 60, "count"))
+    else:
+        how = _how(r)
+        does = "shakes after a move" if verdict == "fails" else "comes to rest"
+        runs = (
+            "it runs {0} past its end, {1} at the rim, and"
+            if found.past > HARDLY
+            else "it does not run past its end, and"
+        )
+        rests = "stays within {5} of it from {2} on" if found.answer.rests else "still swings {6} four seconds later"
+        text = f"{r.joint.name} {does}: {how} {runs} {rests}; an estimate."
+        quantities = (
+            past,
+            rim,
+            Quantity(found.rested, "time", rounding="up"),
+            *_asked(r),
+            Quantity(visible, "angle"),
+            swing,
+        )
+    low, high = (_ratio(visible, each) for each in reversed(found.past_bounds)) if found.past_bounds else (None, None)
+    return Finding(
+        finding_id("shakes", r.joint.id),
+        "shakes",
+        Ref("joint", r.joint.id),
+        verdict,
+        Sentence(text, quantities),
+        reserve=reserve if math.isfinite(reserve) else None,
+        reserve_low=low,
+        reserve_high=high,
+        demand=past,
+        capacity=Quantity(visible, "angle"),
+        measure=None if math.isfinite(reserve) else Sentence("no overshoot"),
+        derivations=tuple(_derivations(r, found)),
+        decides=_decides(results, found, verdict, visible),
+    )
+
+
+def _ratio(visible: float, past: float) -> float | None:
+    return visible / past if past > 1e-9 else None
+
+
+def _how(r: JointResults) -> str:
+    move = r.placed
+    if move is None:
+        return "after a small move"
+    return (
+        f"after {{3}} in {{4}} ({DESCRIBED[move.kind].spoken})" if DESCRIBED[move.kind].timed else "after {3} at once"
+    )
+
+
+def _asked(r: JointResults) -> tuple[Quantity, ...]:
+    return (Quantity(r.placed.by, "angle"), Quantity(r.placed.time, "time")) if r.placed is not None else ()
+
+
+def _decides(results: Results, found: Shaking, verdict: Verdict, visible: float) -> Sentence | None:
+    if found.past_bounds is None or found.hunts:
+        return None
+    others = {verdict_of(visible / max(each, 1e-9), wished(results)) for each in found.past_bounds} - {verdict}
+    if not others:
+        return None
+    band = Quantity(found.train.band, "angle")
+    text = f"How soon a servo pushes with all it has is assumed, {{0}} off; that could make it {' or '.join(sorted(others))}: film a sudden move."
+    return Sentence(text, (band,))
+
+
+def _derivations(r: JointResults, found: Shaking) -> Iterable[Derivation]:
+    train = found.train
+    inertia = train.motor + train.load
+    held = train.stall / train.band
+    yield Derivation(
+        "Its loop holds with",
+        "{0} ÷ {1}",
+        (torque(train.stall), Quantity(train.band, "angle")),
+        Quantity(held, "twist"),
+    )
+    yield Derivation(
+        "Turns, gears with it",
+        "{0} carried + {1} servo",
+        (Quantity(train.load, "inertia"), Quantity(train.motor, "inertia")),
+        Quantity(inertia, "inertia"),
+    )
+    swings = Quantity(train.natural_Hz, "frequency")
+    stiff = (2 * math.pi * train.natural_Hz) ** 2 * inertia
+    parts = (swings, Quantity(inertia, "inertia"))
+    yield Derivation(
+        "Swings {0}: on that and what gives", "39.48 × {0} × {0} × {1}", parts, Quantity(stiff, "twist"), (swings,)
+    )
+    if found.slam > 0 and found.rim > 0:
+        speed = Quantity(found.slam, "speed")
+        yield Derivation(
+            "When power comes on, its rim may come at",
+            "{0} × {1}",
+            (speed, Quantity(found.rim, "length")),
+            Quantity(found.slam * found.rim, "velocity", rounding="up"),
+        )
+        for title, rate in (("with the energy of", found.slam), ("with a slow start only", SLOW_START_RAD_PER_S)):
+            turning = Quantity(rate, "speed")
+            yield Derivation(
+                title,
+                "{0} × {1} × {1} ÷ 2",
+                (Quantity(inertia, "inertia"), turning),
+                Quantity(inertia * rate * rate / 2, "energy", rounding="up"),
+            )
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    r = results.of(finding.subject.id)
+    found, drive = (results[SHAKES] or {}).get(r.joint.id), results.figure.drive_of(r.joint.id)
+    if finding.verdict == "holds" or found is None or drive is None:
+        return
+    if found.train.pulsed is not None:
+        yield from _own_loop(r, drive)
+        return
+    yield from _eased(results, r, found)
+    yield from _stiffer(results, r, found, drive)
+    if found.hunts:
+        for dead in DEAD_DEG:
+            if dead > drive.actuator.dead_band_deg:
+                step = Set(("drives", drive.id, "actuator", "dead_band_deg"), dead)
+                edit = Edit(f"a dead band of {dead:g}° for {r.joint.name}", (step,))
+                yield Proposal(edit, Sentence("Dead band {0}", (Quantity(math.radians(dead), "angle"),)), "dead band")
+    if r.joint.drag is None:
+        for share in PADS:
+            rubs = round(share * found.train.stall, 4)
+            if rubs > r.joint.friction_Nm:
+                edit = Edit(f"a friction pad on {r.joint.name}", (Set(("joints", r.joint.id, "friction_Nm"), rubs),))
+                yield Proposal(edit, Sentence("Friction pad {0}", (torque(rubs),)), "friction pad")
+
+
+def _own_loop(r: JointResults, drive: Drive) -> Iterable[Proposal]:
+    assert drive.loop is not None
+    for dead in DEAD_ZONES_DEG:
+        if dead > drive.loop.dead_deg:
+            edit = Edit(
+                f"a dead zone of {dead:g}° for {r.joint.name}", (Set(("drives", drive.id, "loop", "dead_deg"), dead),)
+            )
+            yield Proposal(edit, Sentence("Dead zone {0}", (Quantity(math.radians(dead), "angle"),)), "dead zone")
+
+
+def _again(r: JointResults, found: Shaking, told: Told | None = None) -> Shaking:
+    visible = (found.visible, 0.0)
+    if told is None and r.placed is not None:
+        told = Told(r.placed.by, r.placed.time, r.placed.kind, r.placed.shape)
+    asked = told or SMALL
+    pulls = (r.hold.worst.lowest, r.hold.worst.highest)
+    return shaking(replace(found.train, pulls=0.0), asked, pulls, visible, found.rim, 0.0, False)
+
+
+def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Proposal]:
+    """The shortest eased move from which on no longer one is seen to shake."""
+    if r.placed is None or r.joint.move is None:
+        return
+    margin = wished(results)
+    least = max(r.move.least if r.move is not None and math.isfinite(r.move.least) else 0.0, 0.05)
+    times = [least]
+    while times[-1] < min(max(4.0 / found.train.natural_Hz, 4 * least), LONGEST_S):
+        times.append(times[-1] * SLOWER)
+    best = None
+    for time in reversed(times):
+        told = Told(r.placed.by, time, "minimum jerk", 0.0)
+        if verdict_on(_again(r, found, told), margin) != "holds":
+            break
+        best = time
+    if best is None:
+        return
+    seconds = math.ceil(best * 20 - 1e-9) / 20
+    if DESCRIBED[r.placed.kind].timed and seconds <= r.joint.move.time_s:
+        return
+    seconds = max(seconds, r.joint.move.time_s) if DESCRIBED[r.placed.kind].timed else seconds
+    steps = (
+        Set(("joints", r.joint.id, "move", "time_s"), seconds),
+        Set(("joints", r.joint.id, "move", "profile"), "minimum jerk"),
+    )
+    yield Proposal(
+        Edit(f"ease {r.joint.name}'s move over {seconds:g} s", steps),
+        Sentence("Ease the move over {0}", (Quantity(seconds, "time"),)),
+        "ease",
+    )
+
+
+def _stiffer(results: Results, r: JointResults, found: Shaking, drive: Drive) -> Iterable[Proposal]:
+    """Horn and bracket of metal; the next stronger classes with which it does not shake."""
+    figure, known = results.figure, results.figure.assumptions
+    firm = Mount(horn="metal", bracket="metal")
+    for servo in (drive.actuator, *servo_classes()):
+        same = servo is drive.actuator
+        if not same and servo.torque_Nm <= drive.actuator.torque_Nm * 1.001:
+            continue
+        if servo.travel_deg < r.joint.range_deg[1] - r.joint.range_deg[0]:
+            continue
+        other = Drive(**(dict(drive) | {"actuator": servo} | ({"mount": firm} if same else {})))
+        can = capability(servo, figure.supply.voltage_V, known)
+        tried = _again(r, replace(found, train=train_of(other, can, found.train.load, r.drag, known)))
+        if verdict_on(tried, wished(results)) == "fails":
+            continue
+        if same:
+            if drive.mount != firm:
+                edit = Edit(
+                    f"horn and bracket of metal for {r.joint.name}", (Set(("drives", drive.id, "mount"), firm),)
+                )
+                yield Proposal(edit, Sentence("Horn and bracket of metal"), "mount")
+            continue
+        yield Proposal(fit_servo(figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class")

@@ -1,0 +1,108 @@
+"""What a joint does after a wanted move: how far it runs past, when it rests, whether it hunts; and how it slams when power comes on."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from karakuri.actuators.position_loop import FRAME_S, Answer, Pulsed, Train, answer
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.inertia import Array
+from karakuri.model.assumptions import Assumptions
+from karakuri.model.drive import Drive
+from karakuri.model.profiles import DESCRIBED, ProfileKind
+from karakuri.motion.profiles import PROFILES
+from karakuri.sizing.drag import Dragging
+from karakuri.sizing.give import give_of
+
+PATH_EACH = 5
+"""So many steps lie between two places that are kept to be drawn."""
+HELPED_MOST = 0.9
+"""What pulls counts up to this share of stall: beyond it cannot be held at all, which another rule tells."""
+BANDS = (0.6, 2.0)
+"""A band may be so many times as wide as assumed: common practice, no source."""
+
+
+@dataclass(frozen=True)
+class Told:
+    """How a move is told: by rad in time s on a profile of `kind` with its number `shape`; 'sudden' at once."""
+
+    by: float
+    time: float
+    kind: ProfileKind
+    shape: float
+
+    def frames(self) -> Array:
+        """(k,) rad, frame by frame."""
+        if not DESCRIBED[self.kind].timed:
+            at_once: Array = np.array([self.by])
+            return at_once
+        n = max(math.ceil(self.time / FRAME_S), 1)
+        t, one = np.arange(1.0, n + 1) * FRAME_S, np.ones(n)
+        at: Array = PROFILES[self.kind].run(t, one * self.time, one * self.by, 0.0 * one, one * self.shape)[0]
+        return at
+
+
+@dataclass(frozen=True, eq=False)
+class Shaking:
+    """The worst of the loads a move may end under: its train and its answer, of its places one in PATH_EACH; `past` rad and the same with the narrowest and widest band;
+    `rested` s until it stays within `visible` rad;
+    `rim` m from its axis to its farthest point; `slam` rad/s, the top speed of the longest way that power coming on may send it."""
+
+    train: Train
+    answer: Answer
+    told: Told
+    past: float
+    past_bounds: tuple[float, float] | None
+    rested: float
+    visible: float
+    rim: float
+    slam: float
+
+    @property
+    def hunts(self) -> bool:
+        """Whether it never comes to rest, and what goes on does not die away."""
+        return not self.answer.rests and not self.answer.dies
+
+
+def train_of(drive: Drive, can: Capability, inertia: float, drag: Dragging | None, known: Assumptions) -> Train:
+    """A drive and what it turns, kg·m², as its loop feels it; what rubs counts at its least, for it calms."""
+    give, servo, own = give_of(drive), drive.actuator, drive.loop
+    pulsed = None
+    if own is not None:
+        pulsed = Pulsed(own.on_ms / 1e3, own.off_ms / 1e3, math.radians(own.dead_deg), math.radians(own.turn_deg) / own.counts)  # fmt: skip
+    return Train(
+        can.stall, can.free_speed, servo.reflected_inertia_kgm2, inertia, give.whole, give.outside, math.radians(servo.play_deg),
+        math.radians(servo.dead_band_deg) / 2, math.radians(known.band_deg), known.gears_rub_share * can.stall,
+        drag.low if drag is not None else known.bearings_rub_share * can.stall, 0.0, known.give_damps, pulsed,
+    )  # fmt: skip
+
+
+def shaking(
+    train: Train,
+    told: Told,
+    pulls: tuple[float, float],
+    visible: tuple[float, float],
+    rim: float,
+    longest_way: float,
+    bounds: bool,
+) -> Shaking:
+    """A move of a train under anything between `pulls` N·m, the least and the most its drive must hold about + axis; longest_way rad.
+    Seen is what runs past by more than `visible` rad, and by more than `visible` m at the rim, m from its axis. `bounds`: also with other bands."""
+    frames, seen = told.frames(), max(visible[0], visible[1] / rim if rim > 1e-6 else 0.0)
+    most = min(max(abs(each) for each in pulls), HELPED_MOST * train.stall)
+    least = 0.0 if pulls[0] <= 0 <= pulls[1] else min(min(abs(each) for each in pulls), most)
+    tried = [replace(train, pulls=each) for each in dict.fromkeys((least, most))]
+    answers = [answer(each, frames) for each in tried]
+    worst = max(range(len(answers)), key=lambda i: (not answers[i].rests, answers[i].past))
+    one, found = tried[worst], answers[worst]
+    past = max(each.past for each in answers)
+    off = None
+    if bounds and train.pulsed is None:
+        others = [answer(replace(one, band=one.band * factor), frames).past for factor in BANDS]
+        off = (min(past, *others), max(past, *others))
+    sent = answer(replace(train, pulls=most), np.array([longest_way]), longest=0.5) if longest_way > 0 else None
+    thin = replace(found, places=found.places[::PATH_EACH].astype(np.float32))
+    return Shaking(one, thin, told, past, off, found.rested(seen), seen, rim, sent.top if sent is not None else 0.0)
