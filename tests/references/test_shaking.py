@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.linalg import expm
 
-from karakuri.actuators.position_loop import FRAME_S, STEP_S, Pulsed, Train, answer
+from karakuri.actuators.position_loop import FRAME_S, Pulsed, Train, answer, exponential
 from karakuri.catalogue import servo_class
 from karakuri.model.drive import Drive, Mount
 from karakuri.model.edit import Edit, Set, apply
@@ -48,12 +49,12 @@ def test_a_stiff_train_answers_a_small_step_as_a_second_order_system(zeta, swing
     found = answer(train, told(3.0))
     assert found.past / math.radians(3.0) == pytest.approx(math.exp(-math.pi * zeta / math.sqrt(1 - zeta**2)), abs=0.01)
     assert train.damping == pytest.approx(zeta) and train.natural_Hz == pytest.approx(swings, rel=1e-3)
-    peak = float(found.places.argmax()) * STEP_S
+    peak = float(found.places.argmax()) * found.step
     assert peak == pytest.approx(math.pi / (omega * math.sqrt(1 - zeta**2)), abs=0.004)
 
 
-def in_mujoco(train: Train, frames: np.ndarray, seconds: float) -> np.ndarray:
-    """The load's place each STEP_S: two inertias on one axis in MuJoCo, its own friction and integrator, the law as torques from outside."""
+def in_mujoco(train: Train, frames: np.ndarray, seconds: float, each: float) -> np.ndarray:
+    """The load's place each so many s: two inertias on one axis in MuJoCo, its own friction and integrator, the law as torques from outside."""
     dt = 5e-5
     model = mujoco.MjModel.from_xml_string(
         f'<mujoco><option timestep="{dt}" gravity="0 0 0" integrator="Euler"/><worldbody>'
@@ -72,7 +73,7 @@ def in_mujoco(train: Train, frames: np.ndarray, seconds: float) -> np.ndarray:
         off = target - data.qpos[1] - train.outside * over
         u = float(np.clip(max(abs(off) - train.dead, 0.0) / train.band, 0, 1)) * np.sign(off)
         data.qfrc_applied[:] = train.stall * (u - data.qvel[0] / train.free) - spring, spring
-        if n % round(STEP_S / dt) == 0:
+        if n % round(each / dt) == 0:
             out.append(float(data.qpos[1]))
         mujoco.mj_step(model, data)
     return np.array(out)
@@ -90,7 +91,7 @@ def test_mujoco_moves_the_same_train_the_same_way(seed):
     by = float(rng.uniform(10, 60))
     frames = np.radians(by * np.minimum(np.arange(1, 11) / 10, 1.0) ** 2) if seed % 3 else told(by)
     ours = answer(train, frames)
-    theirs = in_mujoco(train, frames, min(len(ours.places) * STEP_S, 0.8))
+    theirs = in_mujoco(train, frames, min(len(ours.places) * ours.step, 0.8), ours.step)
     n = min(len(theirs), len(ours.places))
     assert np.abs(ours.places[:n] - theirs[:n]).max() < math.radians(0.012 * by + 0.1)
     assert max(theirs) == pytest.approx(max(ours.places[:n]), abs=math.radians(0.004 * by + 0.1))
@@ -188,3 +189,10 @@ def test_what_gives_adds_up_as_springs_in_a_row():
         give = give_of(Drive(id="d", joint="p", actuator=servo_class("class_10"), mount=mount))
         assert 1 / give.whole == pytest.approx(1 / give.gears + 1 / give.horn + 1 / give.bracket)
         assert give.outside == pytest.approx(1 - give.whole / give.gears)
+
+
+def test_the_exponential_is_the_library_s():
+    rng = np.random.default_rng(5)
+    for size in (0.0, 1e-3, 1.0, 30.0):
+        a = rng.normal(size=(6, 6)) * size
+        assert np.allclose(exponential(a), expm(a), rtol=1e-9, atol=1e-12 * max(1.0, float(np.abs(expm(a)).max())))

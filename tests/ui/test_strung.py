@@ -110,3 +110,31 @@ def test_what_hangs_is_drawn_where_it_comes_to_rest(open_window, qtbot):
     desk.edit(Edit("lean", (Set(("postures", "level", "lean_deg"), 10.0),)))
     tree, q = desk.pose_array()
     assert q[tree.index("bell")] == pytest.approx(-np.radians(35.0), abs=1e-9)
+
+
+def test_a_rod_is_added_dragged_by_its_foot_thickened_and_taken_away(bench, qtbot):
+    desk, hand = bench.desk, Hand(bench, qtbot)
+    item(bench, "add rod").done()
+    qtbot.wait(10)
+    rod = desk.figure.rods[0]
+    assert desk.subject == Ref("rod", rod.id) and desk.joint_in_hand() == "tilt" and rod.carries == ("tilt",)
+    drawing = bench.benches["balance"].side
+    drawing.repaint()
+    hit = next(h for h in drawing.hits if h[0] == Ref("rod", rod.id, 0))
+    hand.drag(drawing, QPointF(hit[1].boundingRect().center()), QPointF(-30.0, 0.0))
+    assert desk.figure.rods[0].at_mm[0] < 0
+    before = desk.finding("rods", rod.id).reserve
+    item(bench, "thick_mm").done(0.012)
+    qtbot.wait(10)
+    assert desk.figure.rods[0].thick_mm == 12.0 and desk.finding("rods", rod.id).reserve > before
+    assert rod.name in painted(bench.benches["balance"].masses)
+    item(bench, "held").done("socket")
+    qtbot.wait(10)
+    item(bench, "depth_mm").done(0.04)
+    qtbot.wait(10)
+    assert desk.figure.rods[0].depth_mm == 40.0
+    item(bench, "remove").done()
+    qtbot.wait(10)
+    assert not desk.figure.rods and desk.subject.kind != "rod"
+    hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.rods[0].depth_mm == 40.0

@@ -18,7 +18,9 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 
-STEP_S = 1e-3
+STEPS_S = (1e-3, 2e-3)
+"""A step: the longer where it swings slowly."""
+QUICK_HZ = 10.0
 FRAME_S = 0.02
 REST_S = 0.08
 """At rest where nothing moved for so long."""
@@ -76,10 +78,11 @@ class Train:
 
 @dataclass(frozen=True, eq=False)
 class Answer:
-    """places (n,) rad: where the load is, each STEP_S, from where it stood; `way` ±1 it was sent; `ends` rad where it comes to rest, or about
+    """places (n,) rad: where the load is, each `step` s, from where it stood; `way` ±1 it was sent; `ends` rad where it comes to rest, or about
     what it swings; `rests` or not, and if not whether it `dies` away; `swing` rad, end to end, of what goes on at the end; `starts` a second of its motor then; `top` rad/s."""
 
     places: Array
+    step: float
     way: float
     ends: float
     rests: bool
@@ -98,26 +101,25 @@ class Answer:
         if not self.rests:
             return math.inf
         outside = np.flatnonzero(np.abs(self.places - self.ends) > within)
-        return float(outside[-1] + 1) * STEP_S if len(outside) else 0.0
+        return float(outside[-1] + 1) * self.step if len(outside) else 0.0
 
 
 def answer(train: Train, told: Array, longest: float = LONGEST_S) -> Answer:
     """From rest where it is told 0 rad, told (k,) rad frame by frame, the last for good; until it rests, or `longest` s after the last.
 
     What its weight makes it sag by at rest is no movement: places count from there."""
-    per, (m, load) = round(FRAME_S / STEP_S), _inertias(train)
+    dt = step_of(train)
+    per, (m, load) = round(FRAME_S / dt), _inertias(train)
     half, k, out = train.play / 2, train.stiff, train.outside
     gain, brake = train.stall / train.band, train.stall / train.free
     damps = 2 * train.loss * math.sqrt(k * load)
     rub_m, rub_l, pulls = train.rubs_motor, train.rubs_load, train.pulls
     x0, x1, x2, x3 = _at_rest(train)
     begin, last_frame = x2, max(len(told) - 1, 0) * per
-    hand = _Hand(train.pulsed)
+    hand = _Hand(train.pulsed, dt)
     swing = max(REST_S, 0.6 / train.natural_Hz)  # at the turn of a slow swing it stands for a while too
-    rest_steps = round(
-        (swing if train.pulsed is None else max(REST_S, 3 * (train.pulsed.on + train.pulsed.off))) / STEP_S
-    )
-    most = last_frame + round(longest / STEP_S)
+    rest_steps = round((swing if train.pulsed is None else max(REST_S, 3 * (train.pulsed.on + train.pulsed.off))) / dt)
+    most = last_frame + round(longest / dt)
     targets = [float(value) for value in told] or [0.0]
     stretches: dict[int, tuple[float, ...]] = {}
     places, starts = [x2], []
@@ -151,7 +153,9 @@ def answer(train: Train, told: Array, longest: float = LONGEST_S) -> Answer:
         which = linear + 2 * touching + 4 * stuck_m + 8 * stuck_l
         step = stretches.get(which)
         if step is None:
-            step = stretches[which] = _stretch(brake, k, damps, gain * linear, out, m, load, touching, stuck_m, stuck_l)
+            step = stretches[which] = _stretch(
+                brake, k, damps, gain * linear, out, m, load, touching, stuck_m, stuck_l, dt
+            )
         (a0, a1, a2, a3, a4, a5, b0, b1, b2, b3, b4, b5, c0, c1, c2, c3, c4, c5, d0, d1, d2, d3, d4, d5) = step
         x0, x1, x2, x3 = (
             a0 * x0 + a1 * x1 + a2 * x2 + a3 * x3 + a4 * bm + a5 * bl,
@@ -174,24 +178,30 @@ def answer(train: Train, told: Array, longest: float = LONGEST_S) -> Answer:
         if n >= last_frame and ((stuck_m and stuck_l and train.pulsed is None) or n + 1 - moved >= rest_steps):
             rests = True
             break
-    return _told(np.array(places) - begin, float(targets[-1]), rests, starts, top)
+    return _told(np.array(places) - begin, float(targets[-1]), rests, starts, top, dt)
 
 
-def _told(places: Array, target: float, rests: bool, starts: list[int], top: float) -> Answer:
-    tail = places[-round(1.0 / STEP_S) :]
+def step_of(train: Train) -> float:
+    """How long a step may be, s: both go into a frame."""
+    return STEPS_S[0] if train.natural_Hz > QUICK_HZ or train.pulsed is not None else STEPS_S[1]
+
+
+def _told(places: Array, target: float, rests: bool, starts: list[int], top: float, dt: float) -> Answer:
+    tail = places[-round(1.0 / dt) :]
     ends = float(places[-1]) if rests else float(tail.mean())
     late = sum(1 for n in starts if n >= len(places) - len(tail))
     swing = 0.0 if rests else float(np.ptp(tail))
-    earlier = places[-round(2.0 / STEP_S) : -round(1.0 / STEP_S)]
+    earlier = places[-round(2.0 / dt) : -round(1.0 / dt)]
     dies = rests or (len(earlier) > 0 and swing < DIES * float(np.ptp(earlier)))
     return Answer(
         places,
+        dt,
         1.0 if target >= 0 else -1.0,
         ends,
         rests,
         dies,
         swing,
-        0.0 if rests else late / (len(tail) * STEP_S),
+        0.0 if rests else late / (len(tail) * dt),
         top,
     )
 
@@ -199,20 +209,20 @@ def _told(places: Array, target: float, rests: bool, starts: list[int], top: flo
 class _Hand:
     """A loop of one's own, step by step: a look at the sensor, a pulse one way, a pause, the next look."""
 
-    def __init__(self, pulsed: Pulsed | None) -> None:
-        self.pulsed, self.left, self.way, self.seed = pulsed, 0, 0.0, 1
+    def __init__(self, pulsed: Pulsed | None, dt: float) -> None:
+        self.dt, self.pulsed, self.left, self.way, self.seed = dt, pulsed, 0, 0.0, 1
 
     def turns(self, off: float) -> float:
         """Full on one way (1), the other (−1), or off (0); off rad from where it is to be."""
         pulsed = self.pulsed
         assert pulsed is not None
-        pause = max(round(pulsed.off / STEP_S), 0)
+        pause = max(round(pulsed.off / self.dt), 0)
         if self.left <= 0:
             self.seed = (self.seed * 1103515245 + 12345) % 2**31
             shown = (round(off / pulsed.count) + (self.seed >> 16) % 3 - 1) * pulsed.count
             if abs(shown) <= pulsed.dead:
                 return 0.0
-            self.way, self.left = math.copysign(1.0, shown), max(round(pulsed.on / STEP_S), 1) + pause
+            self.way, self.left = math.copysign(1.0, shown), max(round(pulsed.on / self.dt), 1) + pause
         self.left -= 1
         return self.way if self.left >= pause else 0.0
 
@@ -234,12 +244,10 @@ def _at_rest(train: Train) -> tuple[float, float, float, float]:
 
 @lru_cache(maxsize=4096)
 def _stretch(
-    brake: float, stiff: float, damps: float, gain: float, outside: float, m: float, load: float, touching: bool, stuck_m: bool, stuck_l: bool
+    brake: float, stiff: float, damps: float, gain: float, outside: float, m: float, load: float, touching: bool, stuck_m: bool, stuck_l: bool, dt: float
 ) -> tuple[float, ...]:  # fmt: skip
-    """Rows of (Φ | Γ), (4, 6) one after the other: x = (θm, ωm, θl, ωl) after STEP_S, of x before and of constant accelerations of motor and
+    """Rows of (Φ | Γ), (4, 6) one after the other: x = (θm, ωm, θl, ωl) after dt s, of x before and of constant accelerations of motor and
     load beside. gain N·m/rad of the loop, 0 where it is not in its band."""
-    from scipy.linalg import expm
-
     a = np.zeros((6, 6))
     a[0, 1] = a[2, 3] = a[1, 4] = a[3, 5] = 1.0
     a[1, 1] = -brake / m
@@ -252,4 +260,17 @@ def _stretch(
         a[:2] = 0.0
     if stuck_l:
         a[2:4] = 0.0
-    return tuple(expm(a * STEP_S)[:4].ravel().tolist())
+    return tuple(exponential(a * dt)[:4].ravel().tolist())
+
+
+def exponential(a: Array) -> Array:
+    """e to a small matrix (n, n): Taylor's series of a part of it, squared; a tenth of the time that a library for large ones takes."""
+    halvings = max(0, math.ceil(math.log2(max(float(np.abs(a).sum(axis=1).max()), 1e-12))) + 3)
+    part = a / 2.0**halvings
+    out, term = np.eye(len(a)) + part, part
+    for k in range(2, 11):
+        term = term @ part / k
+        out = out + term
+    for _ in range(halvings):
+        out = out @ out
+    return out

@@ -14,6 +14,7 @@ from karakuri.model.drag import BearingKind
 from karakuri.model.drive import Actuator
 from karakuri.model.joint import SupportKind
 from karakuri.model.part import Material
+from karakuri.model.rod import StuffKind
 
 ESTIMATED = (
     "permitted_moment_Nm",
@@ -85,6 +86,11 @@ def _bearings() -> dict[str, dict[str, Any]]:
 
 def _supports() -> dict[str, dict[str, Any]]:
     return {row["kind"]: row for row in _data("supports.json")["supports"]}
+
+
+def stuff_of(kind: StuffKind) -> dict[str, Any]:
+    """name, young_GPa, bears_MPa, density_kgm3 of what a rod is made of: typical, from memory."""
+    return next(row for row in _data("stuffs.json")["stuffs"] if row["kind"] == kind)
 
 
 def gives() -> dict[str, Any]:

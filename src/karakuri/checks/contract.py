@@ -26,6 +26,7 @@ from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.hold import Hold
+from karakuri.sizing.rods import RodFound
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.shaking import Shaking
@@ -81,6 +82,7 @@ RETURNS: Key[tuple[Returning, ...]] = Key("returns")
 """What brings a joint back that rubs, has springs and no drive."""
 SHAKES: Key[dict[str, Shaking]] = Key("shakes")
 """Of each driven joint by id, how it comes to rest; nothing in a quick study."""
+RODS: Key[tuple[RodFound, ...]] = Key("rods")
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

@@ -41,7 +41,7 @@ def _reserve(found: Shaking) -> float:
 
 
 def verdict_on(found: Shaking, margin: float) -> Verdict:
-    """What runs past its end by less than what is seen does not shake; what never rests is at most tight."""
+    """What runs past its end by less than what is seen does not shake; what never rests is at most tight. `margin` is the wished one, a ratio."""
     verdict = verdict_of(_reserve(found), margin)
     return "tight" if found.hunts and verdict == "holds" else verdict
 

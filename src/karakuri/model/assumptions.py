@@ -40,6 +40,7 @@ class Assumptions(Value):
     visible_mm: float = Field(
         0.5, ge=0, le=1000, description="So far at the rim is not seen, however many degrees it is."
     )
+    sags_share: Share = Field(0.02, description="So much of its length a rod may sag at its tip before it is seen.")
     gears_rub_share: float = Field(
         0.03, ge=0, le=1, description="Share of its stall torque that a servo's gears rub with."
     )

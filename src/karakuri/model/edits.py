@@ -13,6 +13,7 @@ from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import remove_joint
 from karakuri.model.part import BASE, Part
+from karakuri.model.rod_edits import without
 
 
 def foot_of(depth_mm: float, width_mm: float) -> tuple[tuple[float, float], ...]:
@@ -110,7 +111,8 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     if collection == "postures" and len(figure.postures) == 1:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"
-    return Edit(f"remove {name}", (Remove(collection, item_id),))
+    freed = without(figure, item_id) if collection == "parts" else ()
+    return Edit(f"remove {name}", (*freed, Remove(collection, item_id)))
 
 
 def reshaped(part: Part, kind: str) -> dict[str, Any]:

@@ -15,6 +15,7 @@ from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
 from karakuri.model.part import BASE, Material, Part
 from karakuri.model.record import Calibration, Entry
+from karakuri.model.rod import Rod
 from karakuri.model.score import Channel, Pose, Score
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
@@ -101,6 +102,9 @@ class Figure(Value):
     elements: tuple[Element, ...] = Field(
         (), max_length=200, description="Springs, elastic, struts and pads: what pulls or pushes between two places."
     )
+    rods: tuple[Rod, ...] = Field(
+        (), max_length=200, description="Rods, sticks and poles that carry something at their tip."
+    )
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -161,7 +165,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
 
 
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "poses"):
+    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "poses"):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
     if any(joint.id == BASE for joint in figure.joints):
@@ -193,6 +197,13 @@ def _dangling(figure: Figure) -> Iterable[str]:
         for ident in held_by(element):
             if ident not in (joints - {BASE} if about else joints):
                 yield f"elements.{element.id}.{'joint' if about else 'ends'}: there is no joint '{ident}'"
+    parts = {part.id for part in figure.parts}
+    for rod in figure.rods:
+        if rod.rides_on not in joints:
+            yield f"rods.{rod.id}.rides_on: there is no joint '{rod.rides_on}'"
+        for ident in rod.carries:
+            if ident not in joints - {BASE} | parts:
+                yield f"rods.{rod.id}.carries: there is no joint or part '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"

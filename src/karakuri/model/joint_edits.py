@@ -11,6 +11,7 @@ from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
+from karakuri.model.rod_edits import without
 
 
 @dataclass(frozen=True)
@@ -140,6 +141,7 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
             if item.rides_on == joint_id
         ]
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
+    steps += without(figure, joint_id, joint.rides_on)
     steps += [step for element in figure.elements for step in rehung(element, joint_id, joint.rides_on)]
     channel = figure.score.channel_of(joint_id)
     if channel is not None:

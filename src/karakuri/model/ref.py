@@ -23,6 +23,7 @@ RefKind = Literal[
     "pin",
     "section",
     "symptom",
+    "rod",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
     "part": ("parts",),
@@ -30,6 +31,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "drive": ("drives",),
     "ballast_site": ("ballast_sites",),
     "element": ("elements",),
+    "rod": ("rods",),
     "posture": ("postures",),
     "pose": ("poses",),
     "channel": ("score", "channels"),

@@ -18,6 +18,7 @@ from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.part import Part
+from karakuri.model.rod import Rod
 
 SIDE = re.compile(r"(?<![^\W_])(left|right)(?![^\W_])", re.IGNORECASE)
 MIDDLE_MM, LIFT_MM = 0.5, 10.0
@@ -116,6 +117,11 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if inside & set(held_by(element)):
             about = isinstance(element, Torsion) and turns_about(figure.joint(element.joint))
             steps.append(Add("elements", _element(element, new_id(figure, _name(element.name), taken), ids, about)))
+    for rod in figure.rods:
+        if rod.rides_on in inside:
+            held = tuple(ids.get(each, each) for each in rod.carries if each in ids)
+            fields = dict(rod) | {"id": new_id(figure, _name(rod.name), taken), "name": _name(rod.name), "rides_on": ids[rod.rides_on], "carries": held}  # fmt: skip
+            steps.append(Add("rods", Rod(**(fields | {"at_mm": _place(rod.at_mm), "tip_mm": _place(rod.tip_mm)}))))
     return Edit(f"twin of {joint.name}, with all that rides on it", tuple(steps)), ids[joint_id]
 
 

@@ -17,7 +17,7 @@ from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.drag import Dragging
 from karakuri.sizing.give import give_of
 
-PATH_EACH = 5
+PATH_EACH = 4
 """So many steps lie between two places that are kept to be drawn."""
 HELPED_MOST = 0.9
 """What pulls counts up to this share of stall: beyond it cannot be held at all, which another rule tells."""
@@ -104,5 +104,5 @@ def shaking(
         others = [answer(replace(one, band=one.band * factor), frames).past for factor in BANDS]
         off = (min(past, *others), max(past, *others))
     sent = answer(replace(train, pulls=most), np.array([longest_way]), longest=0.5) if longest_way > 0 else None
-    thin = replace(found, places=found.places[::PATH_EACH].astype(np.float32))
+    thin = replace(found, places=found.places[::PATH_EACH].astype(np.float32), step=found.step * PATH_EACH)
     return Shaking(one, thin, told, past, off, found.rested(seen), seen, rim, sent.top if sent is not None else 0.0)

@@ -15,7 +15,19 @@ from karakuri.bodies.cut import carried_only, lumped, massless, nameless
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.rim import rim
 from karakuri.bodies.tree import Tree
-from karakuri.checks.contract import DRAGS, HANGS, LOADS, RETURNS, SHAKES, STALLS, STANDING, STRUNG, JointResults, Key
+from karakuri.checks.contract import (
+    DRAGS,
+    HANGS,
+    LOADS,
+    RETURNS,
+    RODS,
+    SHAKES,
+    STALLS,
+    STANDING,
+    STRUNG,
+    JointResults,
+    Key,
+)
 from karakuri.course import Course
 from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.starts import rest_pose
@@ -27,6 +39,7 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.drag import Dragging, Returning, dragging, returning
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
+from karakuri.sizing.rods import RodFound, rod_found
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.sizing.shaking import Shaking, Told, train_of
 from karakuri.sizing.strung import Strung
@@ -147,6 +160,12 @@ def _tilting(given: Given, joint_id: str) -> float:
     return next((r.hold.worst.moment for r in given.joints if r.joint.id == joint_id), 0.0)
 
 
+def rods(given: Given) -> tuple[RodFound, ...]:
+    """How each rod bends."""
+    bump = given.figure.assumptions.bump_g
+    return tuple(rod_found(given.tree, rod, i, given.gravities, bump) for i, rod in enumerate(given.figure.rods))
+
+
 def stalls(given: Given) -> StallSum:
     """All stall currents, A, against the supply."""
     return stall_sum(given.figure)
@@ -188,6 +207,7 @@ ANALYSES = (
     Analysis(DRAGS, FIGURE, drags),
     Analysis(RETURNS, FIGURE, returns),
     Analysis(SHAKES, FIGURE, shakes),
+    Analysis(RODS, FIGURE, rods),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

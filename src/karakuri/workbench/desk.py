@@ -287,7 +287,9 @@ class Desk(QObject):
             return item.joint
         if item is not None and kind == "element" and self._turned_by(item):
             return self._turned_by(item)
-        if item is not None and kind == "part" and item.rides_on != BASE:
+        if item is not None and kind == "rod" and any(joint.id in item.carries for joint in self.figure.joints):
+            return next(joint.id for joint in self.figure.joints if joint.id in item.carries)
+        if item is not None and kind in ("part", "rod") and item.rides_on != BASE:
             return item.rides_on
         channel = self.channel_in_hand()
         if channel is not None and channel.joints:

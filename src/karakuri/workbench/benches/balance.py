@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.model.ref import FIGURE, Ref
+from karakuri.model.ref import FIGURE, Ref, RefKind
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.balance_page import balance_page
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.drive import joint_choice
 from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.moment_curve import MomentCurve
+from karakuri.workbench.benches.rod_page import rod_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
@@ -27,7 +28,7 @@ class BalanceBench(Bench):
         super().__init__(desk, parent)
         self.joint = joint_choice(desk, self)
         self.masses = Ledger(desk, "Masses", self)
-        self.masses.picked.connect(lambda ref: desk.select(ref) if ref.kind in ("part", "element") else None)
+        self.masses.picked.connect(lambda ref: desk.select(ref) if ref.kind in ("part", "element", "rod") else None)
         self.side = Elevation(desk, "side", self, bobs=True)
         self.front = Elevation(desk, "front", self, bobs=True)
         self.curve = MomentCurve(desk, self)
@@ -37,13 +38,15 @@ class BalanceBench(Bench):
     def page(self) -> Page:
         if self.desk.subject.kind == "element":
             return element_page(self.desk, self.desk.subject.id)
+        if self.desk.subject.kind == "rod":
+            return rod_page(self.desk, self.desk.subject.id)
         return balance_page(self.desk, self.desk.joint_in_hand())
 
     def refresh(self) -> None:
         ident = self.desk.joint_in_hand()
         self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
         self.masses.show_rows(self._rows(), Ref(self.desk.subject.kind, self.desk.subject.id))
-        if self.desk.subject.kind in ("part", "element"):
+        if self.desk.subject.kind in ("part", "element", "rod"):
             self.masses.reveal()
         self._place()
         self.update()
@@ -56,7 +59,8 @@ class BalanceBench(Bench):
         if servos:
             out.append(self._row(Ref("drive"), "", "servos, all", servos, "ink"))
         out.append(self._row(FIGURE, "", "whole figure", float(tree.mass.sum()), "ink", True))
-        out += [self._strung(element) for element in self.desk.figure.elements]
+        out += [self._strung("elements", "element", e.id, e.name, e.kind) for e in self.desk.figure.elements]
+        out += [self._strung("rods", "rod", rod.id, rod.name, "rod") for rod in self.desk.figure.rods]
         for i, site in enumerate(self.desk.figure.ballast_sites):
             out.append(
                 self._row(
@@ -79,20 +83,20 @@ class BalanceBench(Bench):
 
         return Row(key, f"{letter} {name} {self.desk.show(Quantity(mass, 'mass'))}", paint, 17.5)
 
-    def _strung(self, element) -> Row:
-        """A spring and its like: its name and verdict."""
-        finding = self.desk.finding("elements", element.id)
+    def _strung(self, rule: str, what: RefKind, ident: str, name: str, kind: str) -> Row:
+        """A spring and its like, or a rod: its name and verdict."""
+        finding = self.desk.finding(rule, ident)
 
         def paint(kit: Kit, y: float, width: float, on: bool) -> None:
             u = kit.u
-            strung_mark(kit, element.kind, u(4), y, u(12))
-            words = kit.short(element.name, width - u(42), 12, 600 if on else 400)
+            strung_mark(kit, kind, u(4), y, u(12))
+            words = kit.short(name, width - u(42), 12, 600 if on else 400)
             kit.text(u(20), y, words, 12, 600 if on else 400, "indigo" if on else "ink")
             if finding is not None:
                 tumbler(kit, width - u(12), y - 1, u(13), finding.verdict)
 
-        said = f"{element.name}, {finding.verdict}" if finding is not None else element.name
-        return Row(Ref("element", element.id), said, paint, 17.5)
+        said = f"{name}, {finding.verdict}" if finding is not None else name
+        return Row(Ref(what, ident), said, paint, 17.5)
 
     def _place(self) -> None:
         u, w, h = self.u, self.width(), self.height()

@@ -6,12 +6,12 @@ import math
 
 import numpy as np
 
-from karakuri.actuators.position_loop import FRAME_S, STEP_S
+from karakuri.actuators.position_loop import FRAME_S
 from karakuri.catalogue import gives, stuff_name
 from karakuri.checks.contract import SHAKES
 from karakuri.model.drive import Drive
 from karakuri.model.edits import set_field
-from karakuri.sizing.shaking import PATH_EACH, Shaking
+from karakuri.sizing.shaking import Shaking
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -77,7 +77,7 @@ def draw_response(kit: Kit, desk: Desk, found: Shaking, x: float, y: float, w: f
     """Angle against time: what is told dotted, where the load is drawn out, and the band in which nothing is seen."""
     u = kit.u
     places = np.asarray(found.answer.places, dtype=float)
-    step = STEP_S * PATH_EACH
+    step = found.answer.step
     frames = found.told.frames()
     most = max(found.told.by, float(places.max()), 1e-6)
     long = max(min(len(places) * step, 2.5), len(frames) * FRAME_S + 0.2)

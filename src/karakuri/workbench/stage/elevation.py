@@ -22,7 +22,7 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import bob, centre, pivot, tumbler
 from karakuri.workbench.stage.scene import SCALES, Scene, scene_of
-from karakuri.workbench.stage.strung import draw_spiral, draw_strung
+from karakuri.workbench.stage.strung import draw_rod, draw_spiral, draw_strung
 from karakuri.workbench.stage.turning import Turning, grasp
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
@@ -63,6 +63,7 @@ class Elevation(Sheet):
             *figure.drives,
             *figure.ballast_sites,
             *figure.elements,
+            *figure.rods,
             *figure.postures,
             *figure.materials,
         )
@@ -101,6 +102,11 @@ class Elevation(Sheet):
         pts += [tuple(self.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3) for x, y in base.outline_mm]
         pts += [tuple(self.axes @ scene.at(scene.link(s.rides_on), s.at_mm)) for s in scene.figure.ballast_sites]
         pts += [tuple(self.axes @ scene.room @ point) for now in scene.strung for point in now.points]
+        pts += [
+            tuple(self.axes @ scene.at(scene.link(r.rides_on), at))
+            for r in scene.figure.rods
+            for at in (r.at_mm, r.tip_mm)
+        ]
         xs, ys = [p[0] for p in pts], [p[1] for p in pts]
         return min(xs), max(xs), min(ys), max(ys)
 
@@ -146,6 +152,7 @@ class Elevation(Sheet):
             self._sites(kit)
             self._bobs(kit)
         self._pivots(kit)
+        self._rods(kit)
         self._strung(kit)
         self._centre(kit)
         if self.labels:
@@ -258,6 +265,26 @@ class Elevation(Sheet):
                 wide = QPainterPathStroker()
                 wide.setWidth(self.u(10))
                 self.hits.append((Ref("element", element.id), wide.createStroke(path), 0.0))
+
+    def _rods(self, kit: Kit) -> None:
+        """Rods as thick as they are, and dashed as they bend in the pose shown; both ends can be taken hold of."""
+        scene = self.scene
+        for rod, sags in zip(scene.figure.rods, scene.sags, strict=True):
+            on = self.desk.subject.kind == "rod" and self.desk.subject.id == rod.id
+            link = scene.link(rod.rides_on)
+            ends = [self.to_screen(scene.at(link, at)) for at in (rod.at_mm, rod.tip_mm)]
+            x, y = self.axes @ scene.room @ sags
+            tip = (ends[1][0] + self.k * x, ends[1][1] - self.k * y)
+            draw_rod(kit, ends[0], ends[1], tip, max(rod.thick_mm / 1e3 * self.k, 1.5), on)
+            for k, at in enumerate(ends):
+                path = QPainterPath()
+                path.addEllipse(QPointF(*at), self.u(7), self.u(7))
+                self.hits.append((Ref("rod", rod.id, k), path, -1.0))
+            path = QPainterPath(QPointF(*ends[0]))
+            path.lineTo(*ends[1])
+            wide = QPainterPathStroker()
+            wide.setWidth(self.u(10))
+            self.hits.append((Ref("rod", rod.id), wide.createStroke(path), 0.0))
 
     def _pivots(self, kit: Kit) -> None:
         scene = self.scene

@@ -12,6 +12,7 @@ from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
 from karakuri.model.figure import Figure
+from karakuri.sizing.rods import sag_in
 from karakuri.sizing.strung import in_pose
 from karakuri.workbench.desk import Desk
 
@@ -49,6 +50,7 @@ class Scene:
         self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
         self.masses = carried_mass(self.tree)
         self.strung = in_pose(self.tree, q)
+        self.sags = tuple(sag_in(self.tree, rod, q, self.gravity) for rod in figure.rods)
 
     def link(self, rides_on: str) -> int:
         return -1 if rides_on == "base" else self.tree.index(rides_on)

@@ -35,6 +35,21 @@ def draw_strung(kit: Kit, kind: str, way: list[Point], slack: bool, on: bool) ->
         kit.circle(*point, kit.u(3.2), "paper", ink, 1.6)
 
 
+def draw_rod(kit: Kit, foot: Point, tip: Point, bent: Point, thick: float, on: bool) -> None:
+    """A rod from foot to tip, as thick as it is; dashed, as it bends, where that can be seen."""
+    ink = "indigo" if on else "ink2"
+    kit.line(*foot, *tip, ink, thick)
+    if thick > 4:
+        kit.line(*foot, *tip, "card", thick - 2.4)
+    if math.dist(tip, bent) > 1.5:
+        middle = (0.5 * (foot[0] + tip[0]), 0.5 * (foot[1] + tip[1]))
+        path = QPainterPath(QPointF(*foot))
+        path.quadTo(QPointF(*middle), QPointF(*bent))
+        kit.draw(path, None, "verm", 1.6, "dash")
+    for point in (foot, tip):
+        kit.circle(*point, kit.u(3.2), "paper", ink, 1.6)
+
+
 def draw_spiral(kit: Kit, at: Point, on: bool) -> None:
     """A spring about a pivot."""
     path, r = QPainterPath(), kit.u(7)

@@ -55,6 +55,7 @@ def carry_out(window, text: str) -> str:
     items += [(Ref("channel", c.id), c.name) for c in figure.score.channels] if desk.bench == "score" else []
     items += [(Ref("pose", p.id), p.name) for p in figure.poses]
     items += [(Ref("element", e.id), e.name) for e in figure.elements]
+    items += [(Ref("rod", r.id), r.name) for r in figure.rods]
     if posed:
         joint = _best([i for i in items if i[0].kind == "joint"], posed.group(1))
         if joint is not None:
@@ -74,7 +75,7 @@ def carry_out(window, text: str) -> str:
 
 def _names(figure) -> list[str]:
     """What is called something: a name goes before a symptom."""
-    things = (figure.joints, figure.parts, figure.poses, figure.elements, figure.score.channels)
+    things = (figure.joints, figure.parts, figure.poses, figure.elements, figure.rods, figure.score.channels)
     return [each.name for some in things for each in some]
 
 
