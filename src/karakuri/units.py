@@ -124,14 +124,26 @@ METRIC = Units(
 SERVO = Units(
     "kg·cm",
     "mm, g, kg·cm, deg",
-    {"mass": Unit("g", 1e-3, 0), "length": Unit("mm", 1e-3, 0), "torque": Unit("kg·cm", KGCM, 1)},
+    {
+        "mass": Unit("g", 1e-3, 0),
+        "length": Unit("mm", 1e-3, 0),
+        "torque": Unit("kg·cm", KGCM, 1),
+        "twist": Unit("kg·cm/°", KGCM * 180 / math.pi, 2),
+        "stiffness": Unit("kg·cm/rad", KGCM, 0),
+    },
     {"mass": Unit("kg", 1.0, 3), "length": Unit("cm", 1e-2, 1)},
     gravitational=True,
 )
 INCH = Units(
     "inch",
     "in, oz, oz·in, deg",
-    {"mass": Unit("oz", 0.45359237 / 16, 1), "length": Unit("in", 0.0254, 2), "torque": Unit("oz·in", OZIN, 1)},
+    {
+        "mass": Unit("oz", 0.45359237 / 16, 1),
+        "length": Unit("in", 0.0254, 2),
+        "torque": Unit("oz·in", OZIN, 1),
+        "twist": Unit("oz·in/°", OZIN * 180 / math.pi, 2),
+        "stiffness": Unit("oz·in/rad", OZIN, 0),
+    },
     {"length": Unit("in", 0.0254, 2)},
     gravitational=True,
 )

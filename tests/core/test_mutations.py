@@ -14,7 +14,9 @@ from karakuri.exchange.player.kinds import KINDS
 from karakuri.exchange.player.size import controllers
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
+from karakuri.model.figure import Figure
 from karakuri.model.finding import show_reserve
+from karakuri.model.rod import Rod
 from karakuri.model.score import Row
 from karakuri.study.study import study
 from karakuri.units import ALL_UNITS
@@ -22,6 +24,7 @@ from tests.figures import fig1, random_elements, random_figure, scored
 from tests.frames import board_values
 
 STRUNG = random_elements(random_figure(3, 3), 3, count=5)
+STRUNG = Figure(**(dict(STRUNG) | {"rods": (Rod(id="r", name="rod", carries=(STRUNG.joints[0].id,), held="socket"),)}))
 SMALL = [json.loads(to_text(f)) for f in (scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0, "sudden")), fig1(), STRUNG)]
 OWL = json.loads(owl_path().read_text("utf-8"))
 NUMBERS = [

@@ -338,6 +338,15 @@ def _one_edit(rng, figure):
         lambda: Set(("joints", joint.id, "at_mm"), tuple(float(v) for v in rng.uniform(-80, 80, 3))),
         lambda: Set(("joints", joint.id, "axis"), tuple(float(v) for v in rng.normal(size=3))),
         lambda: Set(("joints", joint.id, "friction_Nm"), float(rng.uniform(0, 0.2))),
+        lambda: Set(
+            ("joints", joint.id, "drag"),
+            {"kind": "bearing", "bearing": str(rng.choice(["print", "bush"])), "radius_mm": float(rng.uniform(2, 30))},
+        ),
+        lambda: Set(
+            ("joints", joint.id, "drag"), {"kind": "pulled", "up_g": float(rng.uniform(0, 500)), "down_g": 0.0}
+        ),
+        lambda: Set(("drives", drive.id, "mount"), {"bracket": str(rng.choice(["metal", "foam"]))}),
+        lambda: Set(("assumptions", "visible_deg"), float(rng.uniform(0.5, 3))),
         lambda: Set(("joints", joint.id, "rests_deg"), (-4.0, 6.0)),
         lambda: Set(("joints", joint.id, "stops_deg"), (-95.0, 95.0)),
         lambda: Set(("joints", joint.id, "move", "time_s"), float(rng.uniform(0.1, 2))),

@@ -10,6 +10,7 @@ from karakuri.model.edits import allow_ballast
 from karakuri.model.element import Anchor, Coil, Elastic, Pull, Spring, Torsion
 from karakuri.model.joint import Move
 from karakuri.model.ref import Ref
+from karakuri.model.rod import Rod
 from karakuri.model.score import Row
 from karakuri.session.session import Session
 from karakuri.units import METRIC
@@ -19,7 +20,7 @@ from tests.figures import scored
 PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")), ("drive", Ref("joint", "tilt")),
          ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
          ("score", Ref("move", "nod", 0)), ("balance", Ref("element", "spring")), ("balance", Ref("element", "coil")),
-         ("balance", Ref("element", "cord")))  # fmt: skip
+         ("balance", Ref("element", "cord")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")))  # fmt: skip
 EXTREMES = (
     "0",
     "-1",
@@ -47,6 +48,18 @@ def with_elements(figure):
     return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil)),)))
 
 
+def with_more(figure, subject):
+    """With a rod; or with two pulls that tell what it rubs with, and a loop of one's own on its drive, which is then in hand."""
+    if subject.kind == "rod":
+        rod = Rod(id="stick", name="stick", carries=("tilt",), held="socket", bore_mm=2.0)
+        return apply(figure, Edit("x", (Set(("rods",), (rod,)),))), subject
+    if subject.kind != "drive":
+        return figure, subject
+    drag = {"kind": "pulled", "up_g": 200.0, "down_g": 100.0}
+    steps = (Set(("joints", "tilt", "drag"), drag), Set(("drives", figure.drives[0].id, "loop"), {}))
+    return apply(figure, Edit("x", steps)), Ref("joint", "tilt")
+
+
 @pytest.mark.parametrize(("bench", "subject"), PAGES, ids=lambda v: v if isinstance(v, str) else v.kind or "whole")
 def test_extremes_in_every_field(bench, subject, open_window, qtbot, monkeypatch):
     monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
@@ -54,6 +67,7 @@ def test_extremes_in_every_field(bench, subject, open_window, qtbot, monkeypatch
     figure = apply(figure, allow_ballast(figure, "tilt"))
     if subject.kind == "element":
         figure = with_elements(figure)
+    figure, subject = with_more(figure, subject)
     window = open_window(Session(apply(figure, Edit("x", (Set(("joints", "tilt", "rests_deg"), (-5.0, 5.0)),)))))
     desk, body = window.desk, window.card.body
     desk.select(subject)

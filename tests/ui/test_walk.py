@@ -2,8 +2,11 @@
 
 import pytest
 
+from karakuri.checks.symptoms import SYMPTOMS
+from karakuri.model.edits import set_field
 from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.ref import Ref
+from karakuri.model.rod_edits import add_rod, set_rod
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
@@ -66,6 +69,31 @@ def test_cards_and_drawings_of_elements(kind, scale, open_window, qtbot):
         desk.turn_to(view)
         qtbot.wait(10)
         assert walk(window) == [], view
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_cards_of_rods_drag_own_loops_and_what_is_seen(scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    drive = desk.figure.drive_of("neck_tilt").id
+    desk.edit(lambda: add_rod(desk.figure, "neck_pan"))
+    desk.edit(lambda: set_rod(desk.figure.rods[0], "hold", held="socket", turns=True, stuff="acetal"))
+    desk.edit(lambda: set_field(desk.figure, "joints", "neck_tilt", ("drag",), {"kind": "bearing"}, "x"))
+    desk.edit(lambda: set_field(desk.figure, "drives", drive, ("loop",), {}, "x"))
+    desk.set_scale(scale)
+    window.card_out = True
+    window.lay()
+    things = (
+        Ref("rod", desk.figure.rods[0].id),
+        Ref("joint", "neck_tilt"),
+        *(Ref("symptom", s.id) for s in SYMPTOMS[::3]),
+    )
+    for ref in things:
+        desk.select(ref)
+        for view in ("balance", "drive") if ref.kind == "joint" else ("balance",):
+            desk.turn_to(view)
+            qtbot.wait(10)
+            assert walk(window) == [], (ref, view)
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1920, 1080), (1100, 760)])

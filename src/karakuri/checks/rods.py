@@ -68,8 +68,9 @@ def _sentence(results: Results, rod: Rod, found: RodFound, which: str, reserve: 
     sag = found.sagging
     play = ", {1} of it play," if sag.loose > 0 else ""
     turning = "; as it turns its tip runs {3} out" if rod.turns else ""
-    text = f"{name} sags {{0}}{play} at its tip{posture_words(results, sag.posture)}, and sways {{2}}{turning}."
-    quantities = (Quantity(sag.sag + sag.loose, "length", rounding="up"), Quantity(sag.loose, "length", rounding="up"), sways, Quantity(found.runs_out, "length", rounding="up"))  # fmt: skip
+    seen = "; more than {4} is seen" if which == "sags" and reserve < 1 else ""
+    text = f"{name} sags {{0}}{play} at its tip{posture_words(results, sag.posture)}, and sways {{2}}{turning}{seen}."
+    quantities = (Quantity(sag.sag + sag.loose, "length", rounding="up"), Quantity(sag.loose, "length", rounding="up"), sways, Quantity(found.runs_out, "length", rounding="up"), Quantity(results.figure.assumptions.sags_share * found.beam.length, "length", rounding="down"))  # fmt: skip
     return Sentence(text, quantities)
 
 
