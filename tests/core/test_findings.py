@@ -360,7 +360,7 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         (
             ("joints", "neck_pan", "range_deg"),
             (-40.0, 40.0),
-            {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1, "shaking": 1},
+            {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1, "shaking": 4},
         ),
     ):
         before = dict(reuse.computed)
