@@ -10,7 +10,7 @@ from karakuri.catalogue import bearing_share, servo_class
 from karakuri.model.drag import BEARINGS, Bearing, Pulled
 from karakuri.model.drive import Drive
 from karakuri.model.element import Torsion
-from karakuri.model.figure import Figure
+from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Follow, Joint, Move
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -37,6 +37,17 @@ def test_a_pan_rubs_with_its_share_of_weight_at_its_radius_and_of_what_tilts_it(
     weight = grams / 1e3 * G
     assert found.value == pytest.approx(bearing_share(kind) * weight * (radius + lever) / 1e3, rel=1e-9)
     assert found.low < found.value < found.high
+
+
+@given(lean=st.floats(-90, 90), other=st.floats(-90, 90), radius=st.floats(1, 60), lever=st.floats(0, 60))
+@settings(max_examples=15, deadline=None)
+def test_more_postures_never_rub_less(lean, other, radius, lever):
+    def rubs(*leans):
+        figure = turned(Bearing(bearing="bush", radius_mm=radius), at=(lever, 0.0, 80.0))
+        postures = tuple(Posture(id=f"p{i}", name=f"p{i}", lean_deg=each) for i, each in enumerate(leans))
+        return study(Figure(**(dict(figure) | {"postures": postures}))).results.of("p").drag.value
+
+    assert rubs(lean, other) == pytest.approx(max(rubs(lean), rubs(other)), rel=1e-9)
 
 
 @given(up=st.floats(1, 2000), down=st.floats(-2000, 2000), lever=st.floats(5, 400))

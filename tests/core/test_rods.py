@@ -143,3 +143,25 @@ def test_what_it_hangs_on_may_go_and_the_file_keeps_it():
     assert apply(figure, remove_joint(figure, "j")).rods[0].carries == ()
     with_part = Figure(**(dict(figure) | {"rods": (Rod(**(dict(figure.rods[0]) | {"carries": ("m",)})),)}))
     assert apply(with_part, remove_item(with_part, "parts", "m")).rods[0].carries == ()
+
+
+@given(stuff=st.sampled_from(STUFFS), thick=st.floats(2, 20), length=st.floats(50, 800), ratio=st.floats(0.0, 20.0))
+@settings(max_examples=20, deadline=None)
+def test_its_own_weight_makes_it_sway_a_little_slower_than_a_mass_on_a_spring(stuff, thick, length, ratio):
+    """A heavy tip: √(3EI ÷ M L³) ÷ 2π; its own weight makes it slower, by a quarter of it at most."""
+    one = rod(stuff=stuff, thick_mm=thick, tip_mm=(0.0, 0.0, length), carries=())
+    beam = beam_of(one)
+    grams = ratio * beam.mass * 1e3
+    found = study(Figure(rods=(Rod(**(dict(one) | {"load_g": grams if grams >= 0.001 else 0.0})),))).results[RODS][0]
+    k = 3 * beam.young * beam.second / beam.length**3
+    if grams >= 0.001:
+        heavy = math.sqrt(k / (grams / 1e3)) / (2 * math.pi)
+        assert heavy / math.sqrt(1 + 0.25 / ratio) <= found.sways < heavy
+
+
+def test_a_bare_rod_sways_as_a_bare_cantilever():
+    """3.516 ÷ 2π √(EI ÷ m L³) (Roark, from memory); Rayleigh's share lies within 2 %."""
+    beam = beam_of(rod())
+    k = 3 * beam.young * beam.second / beam.length**3
+    found = study(Figure(rods=(rod(),))).results[RODS][0]
+    assert found.sways == pytest.approx(3.516 / (2 * math.pi) * math.sqrt(k / 3 / beam.mass), rel=0.02)

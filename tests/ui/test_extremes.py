@@ -7,7 +7,7 @@ from PyQt6.QtTest import QTest
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import allow_ballast
-from karakuri.model.element import Anchor, Coil, Elastic, Pull, Spring, Torsion
+from karakuri.model.element import Anchor, Coil, Cord, Elastic, Pull, Spring, Torsion
 from karakuri.model.joint import Move
 from karakuri.model.ref import Ref
 from karakuri.model.rod import Rod
@@ -20,7 +20,7 @@ from tests.figures import scored
 PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")), ("drive", Ref("joint", "tilt")),
          ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
          ("score", Ref("move", "nod", 0)), ("balance", Ref("element", "spring")), ("balance", Ref("element", "coil")),
-         ("balance", Ref("element", "cord")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")))  # fmt: skip
+         ("balance", Ref("element", "cord")), ("balance", Ref("element", "line")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")))  # fmt: skip
 EXTREMES = (
     "0",
     "-1",
@@ -45,7 +45,8 @@ def with_elements(figure):
     spring = Spring(id="spring", name="spring", **way, free_mm=40.0, coil=Coil(wire_mm=0.8, outer_mm=7.0, turns=20.0))
     cord = Elastic(id="cord", name="cord", **way, free_mm=50.0, pulls=(Pull(length_mm=70.0, weight_g=300.0),))
     coil = Torsion(id="coil", name="coil", joint="tilt", rate_Nm_per_deg=0.01)
-    return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil)),)))
+    line = Cord(id="line", name="line", **way, pulled_mm=10.0, pulled_N=5.0)
+    return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil, line)),)))
 
 
 def with_more(figure, subject):

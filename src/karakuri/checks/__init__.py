@@ -1,6 +1,7 @@
 """The rules, in the order of the benches. See contract.py for how to add one."""
 
 from karakuri.checks import (
+    cords,
     drag,
     effort,
     elements,
@@ -32,6 +33,7 @@ RULES: tuple[Rule, ...] = (
     Rule.of_joints("travel", travel.each, travel.propose),
     Rule("hangs", hangs.find, hangs.propose),
     Rule("elements", elements.find, nothing),
+    Rule("cords", cords.find, cords.propose),
     Rule("rods", rods.find, rods.propose),
     Rule("drag", drag.find, drag.propose),
     Rule("tipping", tipping.find, tipping.propose),

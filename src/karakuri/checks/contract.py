@@ -24,6 +24,7 @@ from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
+from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.rods import RodFound
@@ -83,6 +84,7 @@ RETURNS: Key[tuple[Returning, ...]] = Key("returns")
 SHAKES: Key[dict[str, Shaking]] = Key("shakes")
 """Of each driven joint by id, how it comes to rest; nothing in a quick study."""
 RODS: Key[tuple[RodFound, ...]] = Key("rods")
+CORDS: Key[tuple[CordFound, ...]] = Key("cords")
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

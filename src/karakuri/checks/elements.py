@@ -8,7 +8,7 @@ from collections.abc import Iterable
 import numpy as np
 
 from karakuri.bodies.inertia import Array
-from karakuri.checks.contract import STRUNG, Results, torque, wished
+from karakuri.checks.contract import CORDS, STRUNG, Results, torque, wished
 from karakuri.model.element import Magnets, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -18,6 +18,8 @@ from karakuri.units import Kind, Quantity
 
 def find(results: Results) -> Iterable[Finding]:
     for found in results[STRUNG] or ():
+        if any(each.i == found.i for each in results[CORDS] or ()):
+            continue  # it pulls only when a hand does: a rule of its own
         yield _one(results, found)
 
 
@@ -66,6 +68,8 @@ def _useless(results: Results, found: Strung) -> str | None:
     element = results.figure.elements[found.i]
     if not found.turns:
         return f"{element.name} does nothing: all of it rides on one body."
+    if element.kind == "cord":
+        return f"{element.name} turns nothing: a cord is pulled to turn a joint that nothing drives."
     if found.idle and float(results.tree.loads[found.i].law.slope(_beyond(results, found))[0]) <= 0:
         return f"{element.name} pulls with nothing: say its rate, or hang weights on it and measure its length."
     if found.idle:

@@ -123,7 +123,10 @@ def _leaves(results: Results, joint: Joint, hung: Hanging) -> bool:
     if _stays(results, joint, hung):
         return False
     low, high = (end * joint.measure.si for end in joint.range)
-    return not low - 1e-6 <= hung.rests <= high + 1e-6
+    near = (
+        math.radians(joint.stop_tolerance_deg) if hung.at_stop and joint.kind == "turn" else 0.0
+    )  # a stop is no more exact
+    return not low - near - 1e-6 <= hung.rests <= high + near + 1e-6
 
 
 def _floats(results: Results, joint: Joint, hung: Hanging) -> bool:

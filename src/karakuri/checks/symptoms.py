@@ -43,9 +43,9 @@ SYMPTOMS: tuple[Symptom, ...] = (
             ("a servo that was turned by hand since it was last powered", "a horn put on before neutral was found")),
     Symptom("falls off", ("falls off", "comes off", "drops off"), ("hangs", "elements", "hold"),
             ("magnets pulled sideways or peeled from an edge", "tape and hook-and-loop in the heat", "paint between magnet and steel")),
-    Symptom("mouth", ("mouth hardly moves", "mouth", "jaw hardly opens", "hardly opens"), ("travel", "stops", "softlimits", "move", "drag", "hold"),
+    Symptom("mouth", ("mouth hardly moves", "mouth", "jaw hardly opens", "hardly opens"), ("cords", "travel", "stops", "softlimits", "move", "drag", "hold"),
             ("a cord that stretches, rubs or lies slack", "a lever whose rod pulls along it", "sound too soft for the jaw to follow"), MOUTH),
-    Symptom("stays", ("won't stay put", "wont stay put", "will not stay", "sinks", "creeps down"), ("drag", "hangs", "hold"),
+    Symptom("stays", ("won't stay put", "wont stay put", "will not stay", "sinks", "creeps down"), ("drag", "cords", "hangs", "hold"),
             ("a clutch or friction screw that wears", "a gas strut that lost its gas")),
 )  # fmt: skip
 

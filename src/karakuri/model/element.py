@@ -12,6 +12,7 @@ from pydantic import Field, model_validator
 
 from karakuri.model.base import (
     Angle_deg,
+    Distance_mm,
     Force_N,
     Identifier,
     Mass_g,
@@ -142,6 +143,25 @@ class Magnets(Strung):
     )
 
 
+class Cord(Strung):
+    """A cord that a hand, a chin or a lever pulls at its first end; at rest it hangs slack. Its second end is on what it turns."""
+
+    kind: Literal["cord"] = "cord"
+    pulled_mm: Annotated[Distance_mm | None, Label("The hand or chin moves", "length", 1e-3)] = Field(
+        None, description="How far it is pulled at most, measured on the person; left out: not known."
+    )
+    pulled_N: Annotated[Force_N | None, Label("and pulls with", "force")] = Field(
+        None, description="As hard as is pleasant for as long as it lasts; left out: not known."
+    )
+    bears_N: Annotated[Force_N | None, Label("The cord bears", "force")] = None
+    guided: Literal["pulley", "eye", "tube"] = Field("eye", description="What it runs over.")
+    bends_deg: Annotated[float, Label("Bends in tubes, in all", "angle", math.pi / 180)] = Field(0.0, ge=0, le=3600)
+    moving: Literal["none", "jaw", "hand"] = Field(
+        "none",
+        description="A moving pulley: on the jaw it halves force and movement, on the hand's side it doubles both.",
+    )
+
+
 class Torsion(Form):
     """A spring about a joint's own axis."""
 
@@ -167,4 +187,4 @@ def held_by(element: Element) -> tuple[str, ...]:
     return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))
 
 
-Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Torsion, Field(discriminator="kind")]
+Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Cord | Torsion, Field(discriminator="kind")]

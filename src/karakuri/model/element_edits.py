@@ -7,7 +7,19 @@ from collections.abc import Callable
 from typing import Any
 
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
-from karakuri.model.element import Anchor, Elastic, Element, Magnets, Pad, Spring, Strut, Torsion, anchors, held_by
+from karakuri.model.element import (
+    Anchor,
+    Cord,
+    Elastic,
+    Element,
+    Magnets,
+    Pad,
+    Spring,
+    Strut,
+    Torsion,
+    anchors,
+    held_by,
+)
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.part import BASE
@@ -18,6 +30,7 @@ KINDS: dict[str, str] = {
     "strut": "gas strut",
     "pad": "pad of foam or felt",
     "magnets": "magnets",
+    "cord": "cord that is pulled",
     "torsion": "spring about the joint",
 }
 """Each kind, and what it is called."""
@@ -26,6 +39,7 @@ _NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
     "elastic": lambda way: Elastic(**way, free_mm=40.0),
     "strut": lambda way: Strut(**way, long_mm=120.0, stroke_mm=40.0, force_N=20.0),
     "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
+    "cord": lambda way: Cord(**way),
     "magnets": lambda way: Magnets(**way, wide_mm=10.0, thick_mm=3.0),
 }
 

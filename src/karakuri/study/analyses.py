@@ -16,6 +16,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.rim import rim
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import (
+    CORDS,
     DRAGS,
     HANGS,
     LOADS,
@@ -33,10 +34,12 @@ from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
+from karakuri.model.element import Cord
 from karakuri.model.figure import Figure
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
+from karakuri.sizing.cord import CordFound, cord_found
 from karakuri.sizing.drag import Dragging, Returning, dragging, returning
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.rods import RodFound, rod_found
@@ -166,6 +169,21 @@ def rods(given: Given) -> tuple[RodFound, ...]:
     return tuple(rod_found(given.tree, rod, i, given.gravities, bump) for i, rod in enumerate(given.figure.rods))
 
 
+def cords(given: Given) -> tuple[CordFound, ...]:
+    """What each cord that is pulled does to the outermost joint that nothing drives and that it turns."""
+    tree, figure, out = given.tree, given.figure, []
+    for i, cord in enumerate(figure.elements):
+        if not isinstance(cord, Cord):
+            continue
+        turned = [j for j in tree.spanned(tree.loads[i]) if j in tree.coupling.free and not tree.slides[j]]
+        if turned:
+            joint = figure.joint(tree.ids[turned[-1]])
+            low, high = (end * joint.measure.si for end in joint.range)
+            drag = dragging(tree, turned[-1], joint, given.gravities)
+            out.append(cord_found(tree, i, cord, turned[-1], (low, high), drag, given.gravities))
+    return tuple(each for each in out if each is not None)
+
+
 def stalls(given: Given) -> StallSum:
     """All stall currents, A, against the supply."""
     return stall_sum(given.figure)
@@ -208,6 +226,7 @@ ANALYSES = (
     Analysis(RETURNS, FIGURE, returns),
     Analysis(SHAKES, FIGURE, shakes),
     Analysis(RODS, FIGURE, rods),
+    Analysis(CORDS, FIGURE, cords),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

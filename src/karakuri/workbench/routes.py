@@ -9,7 +9,7 @@ from karakuri.workbench.desk import Desk
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
     "drive": ("hold", "move", "shaft", "shakes", "supply"),
-    "balance": ("tipping", "hangs", "elements", "rods", "drag"),
+    "balance": ("tipping", "hangs", "elements", "cords", "rods", "drag"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park"),
     "rehearse": (),
@@ -22,6 +22,7 @@ FIELDS = {
     ("joint", "stops"): ("limits", "Stop"),
     ("joint", "drag"): ("figure", "Turns in"),
     ("element", "force"): ("balance", "Its force"),
+    ("element", "pull"): ("balance", "The hand or chin moves"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""
 POSED = ("hold", "move", "weigh")

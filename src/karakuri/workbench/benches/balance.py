@@ -59,7 +59,10 @@ class BalanceBench(Bench):
         if servos:
             out.append(self._row(Ref("drive"), "", "servos, all", servos, "ink"))
         out.append(self._row(FIGURE, "", "whole figure", float(tree.mass.sum()), "ink", True))
-        out += [self._strung("elements", "element", e.id, e.name, e.kind) for e in self.desk.figure.elements]
+        out += [
+            self._strung("cords" if e.kind == "cord" else "elements", "element", e.id, e.name, e.kind)
+            for e in self.desk.figure.elements
+        ]
         out += [self._strung("rods", "rod", rod.id, rod.name, "rod") for rod in self.desk.figure.rods]
         for i, site in enumerate(self.desk.figure.ballast_sites):
             out.append(

@@ -9,12 +9,14 @@ from karakuri.checks.element_words import strength
 from karakuri.model.drive import Label, labels_of
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import Element, Torsion, anchors
+from karakuri.model.element import Cord, Element, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import in_pose
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import mm, rename
+from karakuri.workbench.benches.cord_items import CAUTION as CORD
+from karakuri.workbench.benches.cord_items import cord_items
 from karakuri.workbench.benches.part_page import ORIGINS
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -24,13 +26,21 @@ MAGNETS = (
     "Magnets pinch and shatter: glasses, fingers out. Keep them from pacemakers, and from children, who swallow them. "
     "Sideways they slide at about a fifth of the pull (common practice, no source); peeled from an edge they let go at less."
 )
-UNSET = {"rate_N_per_mm": "not known", "rate_Nm_per_deg": "not known", "longest_mm": "not known", "tension_N": "none"}
+UNSET = {
+    "rate_N_per_mm": "not known",
+    "rate_Nm_per_deg": "not known",
+    "longest_mm": "not known",
+    "pulled_mm": "not known",
+    "pulled_N": "not known",
+    "bears_N": "not known",
+    "tension_N": "none",
+}
 ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
 
 def element_page(desk: Desk, ident: str) -> Page:
     element = _fresh(desk, ident)
-    finding = desk.finding("elements", ident)
+    finding = desk.finding("cords" if element.kind == "cord" else "elements", ident)
     items: list[Item] = [Block("v", finding, desk.figure.assumptions.wished_margin)]
     if finding is not None:
         items.append(Note("nv", finding.sentence.show(desk.units)))
@@ -40,6 +50,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         *_numbers(desk, element),
         *_coil(desk, element),
         *_pulls(desk, element),
+        *(cord_items(desk, element) if isinstance(element, Cord) else ()),
         Pick("origin", "How known", element.origin, tuple((o, o) for o in ORIGINS), lambda key: _put(desk, ident, ("origin",), key, "how known")),
     ]  # fmt: skip
     if finding is not None:
@@ -51,7 +62,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         Head("ha", "Actions"),
         Do("remove", f"Remove {element.name}", lambda: desk.edit(gone)),
         Head("hc", "Caution"),
-        Note("nc", MAGNETS if element.kind == "magnets" else CAUTION, True),
+        Note("nc", {"magnets": MAGNETS, "cord": CORD}.get(element.kind, CAUTION), True),
     ]
     return Page(element.name, f"{KINDS[element.kind]} · {_between(desk, element)}", tuple(items), ("element", ident))
 
@@ -111,7 +122,12 @@ def _numbers(desk: Desk, element: Element) -> list[Item]:
     if hasattr(element, "presses"):
         now = dict(ACTS)["presses" if element.presses else "draws"]
         out.append(Pick("acts", "Acts when", now, ACTS, lambda key: _put(desk, element.id, ("presses",), key == "presses", "which way it acts")))  # fmt: skip
-    for field, words in (("grade", "Grade"), ("on", "Hold on to")):
+    for field, words in (
+        ("grade", "Grade"),
+        ("on", "Hold on to"),
+        ("guided", "Runs over"),
+        ("moving", "Moving pulley on"),
+    ):
         if hasattr(element, field):
             options = get_args(type(element).model_fields[field].annotation)
             out.append(Pick(field, words, getattr(element, field), tuple((o, o) for o in options), lambda key, field=field, words=words: _put(desk, element.id, (field,), key, words.lower())))  # fmt: skip

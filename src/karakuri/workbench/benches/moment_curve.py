@@ -213,9 +213,20 @@ class MomentCurve(Sheet):
             x, y = fx(rest.at), fy(0.0)
             kit.circle(x, y, u(4.5), "moss" if rest.stays else "card", "moss" if rest.stays else "verm", 1.8)
             words = ("hangs " if rest.stays else "tips from ") + self.desk.show(Quantity(abs(rest.at), "angle"))
-            if x - kit.width(words, 12, 600) / 2 > taken:
-                kit.text(x, y - u(14), words, 12, 600, "moss" if rest.stays else "verm", "c", "paper")
-                taken = x + kit.width(words, 12, 600) / 2 + u(8)
+            half = kit.width(words, 12, 600) / 2
+            x = max(x, self.gx[0] + half)
+            if x - half > taken:
+                kit.text(
+                    x,
+                    y - u(14) if y > u(48) else y + u(14),
+                    words,
+                    12,
+                    600,
+                    "moss" if rest.stays else "verm",
+                    "c",
+                    "paper",
+                )
+                taken = x + half + u(8)
 
     def _labels(self, kit: Kit, r, fx, fy, angles, pull, gy0: float) -> None:
         u = kit.u

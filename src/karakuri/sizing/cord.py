@@ -1,0 +1,146 @@
+"""A cord that a hand or a chin pulls to turn a joint: opening against pull, force over the travel with what is lost where it runs over, slack
+and dead places, and whether the joint comes back when it is let go."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.loads import length_of, way_of
+from karakuri.mechanics.starts import corners_first
+from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.mechanics.tied import free_of
+from karakuri.model.element import Cord
+from karakuri.sizing.drag import Dragging, Returning, returning
+
+RUBS = {"pulley": 0.03, "eye": 0.2, "tube": 0.1}
+"""Friction of a cord over what guides it, as a coefficient at the cord: a pulley on its pin, a plain eye, a lined tube. From memory of general
+tables for fishing line and cable housings; vary by a half."""
+PULLEY_KEEPS = 0.92
+"""Of its force a moving pulley keeps so much: common practice, no source."""
+PLACES, POSES = 65, 8
+DEAD_M = 5e-4
+"""Below this arm, m, a cord pulls along what it should turn: common practice, no source."""
+
+
+@dataclass(frozen=True, eq=False)
+class CordFound:
+    """Element i turns joint j from where it is drawn to the far end of its wanted range: angles (k,) rad, and there the hand's travel m and
+    force N (k,), worst over postures and what carries it; arm (k,) m; wrap (k,) rad. `high`: the most force with what rubs at its highest. `own`:
+    the angle, rad from where it is drawn, up to which it opens by itself, slack. `back` what brings it back, `drag` what it rubs with."""
+
+    i: int
+    j: int
+    angles: Array
+    travel: Array
+    force: Array
+    arm: Array
+    wrap: Array
+    high: float
+    own: float
+    back: Returning | None
+    drag: Dragging | None
+
+    @property
+    def most_travel(self) -> float:
+        return float(self.travel.max())
+
+    @property
+    def most_force(self) -> float:
+        """N; infinity where it is dead on the way."""
+        return float(self.force.max())
+
+    @property
+    def dead_at(self) -> float | None:
+        """Where it no longer turns the joint, rad; None where it does all the way."""
+        dead = np.flatnonzero(self.arm <= DEAD_M)
+        return float(self.angles[dead[0]]) if len(dead) else None
+
+    def opens(self, travel: float, force: float) -> float:
+        """How far it opens with a hand that gives so many m and N, as a share of the way."""
+        short = np.flatnonzero(
+            (self.travel > travel * (1 + 1e-9)) | (self.force > force * (1 + 1e-9)) | (self.arm <= DEAD_M)
+        )
+        if not len(short):
+            return 1.0
+        way = abs(float(self.angles[-1] - self.angles[0]))
+        return abs(float(self.angles[max(short[0] - 1, 0)] - self.angles[0])) / way
+
+    @property
+    def shuts(self) -> float:
+        """What brings it back ÷ what it rubs with; infinity where nothing rubs, 0 or below where nothing brings it back."""
+        if self.back is None:
+            return math.inf
+        if self.drag is None or self.drag.value <= 0:
+            return math.inf if self.back.torque > 0 else min(self.back.torque, 0.0)
+        return self.back.torque / self.drag.value
+
+
+def cord_found(
+    tree: Tree, i: int, cord: Cord, j: int, wanted: tuple[float, float], drag: Dragging | None, gravities: Array
+) -> CordFound | None:
+    """Element i, a cord, on joint j with its `wanted` range, rad, under gravities (p, 3) m/s². None where the range leaves it no way."""
+    load, drawn = tree.loads[i], float(tree.rest[j])
+    at_rest = tree.rest[:, None]
+    step = 1e-4
+    both = np.repeat(at_rest, 2, axis=1)
+    both[j] += [-step, step]
+    low, high = length_of(tree, place(tree, both), both, load)
+    ends = sorted(wanted, key=lambda end: (end - drawn) * (low - high))  # the last: where the cord gets shorter
+    end = ends[-1]
+    if abs(end - drawn) < 1e-4:
+        end = ends[0]
+    if abs(end - drawn) < 1e-4:
+        return None
+    angles: Array = np.linspace(drawn, end, PLACES)
+    way = math.copysign(1.0, end - drawn)
+    carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
+    poses = np.repeat(at_rest, 1 + (POSES if carriers else 0), axis=1)
+    lows, highs = tree.low[carriers, None], tree.high[carriers, None]
+    poses[carriers, 1:] = lows + corners_first(len(carriers), poses.shape[1] - 1, POSES) * (highs - lows)
+    times, keeps = {"none": (1.0, 1.0), "jaw": (2.0, 0.5 / PULLEY_KEEPS), "hand": (0.5, 2.0 / PULLEY_KEEPS)}[
+        cord.moving
+    ]
+    travel, force, strongest = np.zeros(PLACES), np.zeros(PLACES), 0.0
+    arm, wrap, own = np.full(PLACES, math.inf), np.zeros(PLACES), math.inf
+    for gravity in gravities:
+        for pose in poses.T:
+            q = np.repeat(pose[:, None], PLACES, axis=1)
+            complete(tree, q, gravity)
+            q[j] = angles
+            placed = place(tree, q)
+            length = length_of(tree, placed, q, load)
+            arms = -way * np.gradient(length, angles)
+            around = _wrapped(way_of(tree, placed, load)) + math.radians(cord.bends_deg)
+            asked = way * holding_torque_Nm(tree, q, gravity)[j]
+            lost = np.exp(RUBS[cord.guided] * around) * keeps
+            safe = np.maximum(arms, DEAD_M)
+            pull = np.where(
+                arms > DEAD_M, np.maximum(asked + (drag.value if drag else 0.0), 0.0) / safe * lost, math.inf
+            )
+            most = np.where(
+                arms > DEAD_M, np.maximum(asked + (drag.high if drag else 0.0), 0.0) / safe * lost, math.inf
+            )
+            travel, force = np.maximum(travel, (length[0] - length) * times), np.maximum(force, pull)
+            strongest = max(strongest, float(most.max()))
+            arm, wrap = np.minimum(arm, arms), np.maximum(wrap, around)
+            held = np.flatnonzero(asked + (drag.low if drag else 0.0) > 0)
+            own = min(own, abs(float(angles[held[0]] - drawn)) if len(held) else abs(end - drawn))
+    back = returning(tree, j, (drawn, end), gravities)
+    return CordFound(i, j, angles, travel, force, arm, wrap, strongest, own, back, drag)
+
+
+def _wrapped(points: Array) -> Array:
+    """By how much in all a way (w, 3, n) bends at its guides, (n,) rad."""
+    pieces = np.diff(points, axis=0)
+    size = np.maximum(np.sqrt(np.einsum("win,win->wn", pieces, pieces)), 1e-9)
+    along = pieces / size[:, None]
+    turns = np.clip(np.einsum("win,win->wn", along[:-1], along[1:]), -1.0, 1.0)
+    out: Array = np.arccos(turns).sum(axis=0)
+    return out
