@@ -20,10 +20,11 @@ from karakuri.study.study import study
 from tests.figures import Y, part
 
 G = 9.80665
+SMOOTH = Pulled(up_g=0.0, down_g=0.0)
 LEVEL = (Posture(id="level", name="level"),)
 
 
-def jaw(grams=60.0, x=40.0, opens=20.0, below=30.0, spring=4.0, drag=None, over=(), postures=LEVEL, **cord) -> Figure:
+def jaw(grams=60.0, x=40.0, opens=20.0, below=30.0, spring=4.0, drag=SMOOTH, over=(), postures=LEVEL, **cord) -> Figure:
     """A jaw that falls open by 20°; a cord from below pulls it down, a spring, N·mm/°, wound by 30°, shuts it."""
     joint = Joint(
         id="j",
@@ -126,6 +127,12 @@ def test_verdicts_too_little_too_hard_dead_unknown_breaks_and_does_not_shut():
     assert told(bears_N=1.0).verdict == "fails" and "breaks first" in told(bears_N=1.0).sentence.text
     assert told(spring=0.1).verdict == "fails" and "does not shut" in told(spring=0.1).sentence.text
     assert told(opens=85.0, below=-35.0).verdict == "fails" and "dead" in told(opens=85.0, below=-35.0).sentence.text
+
+
+def test_where_nobody_said_what_it_rubs_in_a_plain_print_is_assumed():
+    told = study(jaw(drag=None)).finding("cords.c")
+    assert "plain print" in told.decides.text and of(jaw(drag=None)).most_force > of(jaw()).most_force
+    assert of(jaw(drag=None, spring=0.75)).shuts < of(jaw(spring=0.75)).shuts
 
 
 def test_a_weak_spring_is_cured_by_the_weakest_that_shuts_it_and_a_short_pull_by_a_pulley():

@@ -47,6 +47,8 @@ def _one(results: Results, cord: Cord, found: CordFound) -> Finding:
     decides = (
         "What it rubs with could make it " + other.pop() + ": two pulls with a scale would decide it." if other else ""
     )
+    if not decides and found.assumed and verdict != "fails":
+        decides = f"What {joint.name} rubs in is not said; a plain print on a 6 mm pin is assumed."
     return Finding(
         ident, "cords", about, verdict, _sentence(results, cord, joint, found, which, reserve),
         reserve=reserve if math.isfinite(reserve) else None,

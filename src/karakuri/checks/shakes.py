@@ -13,6 +13,7 @@ from karakuri.model.drive import Drive, Mount
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
+from karakuri.model.part import BASE, Point
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.sizing.shaking import Shaking, Told, shaking, train_of
@@ -20,6 +21,7 @@ from karakuri.units import Quantity
 
 SLOW_START_RAD_PER_S = math.radians(20.0)
 HARDLY = math.radians(0.02)
+SIZELESS = 0.1
 SLOWER, LONGEST_S = 1.15, 8.0
 SMALL = Told(math.radians(10.0), 1.0, "sudden", 0.0)
 DEAD_DEG = (0.6, 0.8, 1.0, 1.5, 2.0)
@@ -89,7 +91,7 @@ def _one(results: Results, r: JointResults, found: Shaking) -> Finding:
         capacity=Quantity(visible, "angle"),
         measure=None if math.isfinite(reserve) else Sentence("no overshoot"),
         derivations=tuple(_derivations(r, found)),
-        decides=_decides(results, found, verdict, visible),
+        decides=_decides(results, r, found, verdict, visible),
     )
 
 
@@ -110,7 +112,18 @@ def _asked(r: JointResults) -> tuple[Quantity, ...]:
     return (Quantity(r.placed.by, "angle"), Quantity(r.placed.time, "time")) if r.placed is not None else ()
 
 
-def _decides(results: Results, found: Shaking, verdict: Verdict, visible: float) -> Sentence | None:
+def _sizeless(results: Results, r: JointResults) -> str:
+    """The heaviest part it carries that has no size, where it is a good part of all it carries; '' where there is none."""
+    tree, figure = results.tree, results.figure
+    carried = [p for p in figure.parts if p.rides_on != BASE and r.index in tree.chains[tree.index(p.rides_on)]]
+    whole = sum(p.mass_g or 0.0 for p in carried)
+    flat = max((p for p in carried if isinstance(p.shape, Point)), key=lambda p: p.mass_g or 0.0, default=None)
+    return flat.name if flat is not None and (flat.mass_g or 0.0) > SIZELESS * whole > 0 else ""
+
+
+def _decides(results: Results, r: JointResults, found: Shaking, verdict: Verdict, visible: float) -> Sentence | None:
+    if verdict != "fails" and (flat := _sizeless(results, r)):
+        return Sentence(f"Of {flat} nobody said the size: what it adds to turning is not counted.")
     if found.past_bounds is None or found.hunts:
         return None
     others = {verdict_of(visible / max(each, 1e-9), wished(results)) for each in found.past_bounds} - {verdict}

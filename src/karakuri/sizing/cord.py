@@ -33,7 +33,8 @@ DEAD_M = 5e-4
 class CordFound:
     """Element i turns joint j from where it is drawn to the far end of its wanted range: angles (k,) rad, and there the hand's travel m and
     force N (k,), worst over postures and what carries it; arm (k,) m; wrap (k,) rad. `high`: the most force with what rubs at its highest. `own`:
-    the angle, rad from where it is drawn, up to which it opens by itself, slack. `back` what brings it back, `drag` what it rubs with."""
+    the angle, rad from where it is drawn, up to which it opens by itself, slack. `back` what brings it back, `drag` what it
+    rubs with, `assumed` where nobody said anything of it."""
 
     i: int
     j: int
@@ -46,6 +47,7 @@ class CordFound:
     own: float
     back: Returning | None
     drag: Dragging | None
+    assumed: bool
 
     @property
     def most_travel(self) -> float:
@@ -83,7 +85,14 @@ class CordFound:
 
 
 def cord_found(
-    tree: Tree, i: int, cord: Cord, j: int, wanted: tuple[float, float], drag: Dragging | None, gravities: Array
+    tree: Tree,
+    i: int,
+    cord: Cord,
+    j: int,
+    wanted: tuple[float, float],
+    drag: Dragging | None,
+    gravities: Array,
+    assumed: bool = False,
 ) -> CordFound | None:
     """Element i, a cord, on joint j with its `wanted` range, rad, under gravities (p, 3) m/s². None where the range leaves it no way."""
     load, drawn = tree.loads[i], float(tree.rest[j])
@@ -133,7 +142,7 @@ def cord_found(
             held = np.flatnonzero(asked + (drag.low if drag else 0.0) > 0)
             own = min(own, abs(float(angles[held[0]] - drawn)) if len(held) else abs(end - drawn))
     back = returning(tree, j, (drawn, end), gravities)
-    return CordFound(i, j, angles, travel, force, arm, wrap, strongest, own, back, drag)
+    return CordFound(i, j, angles, travel, force, arm, wrap, strongest, own, back, drag, assumed)
 
 
 def _wrapped(points: Array) -> Array:

@@ -19,6 +19,8 @@ from karakuri.sizing.give import give_of
 
 PATH_EACH = 4
 """So many steps lie between two places that are kept to be drawn."""
+SEEN_MOST = 3.0
+"""However near to its axis all is that a joint carries, so many times what is seen elsewhere is seen: of some parts nobody said the size."""
 HELPED_MOST = 0.9
 """What pulls counts up to this share of stall: beyond it cannot be held at all, which another rule tells."""
 BANDS = (0.6, 2.0)
@@ -91,7 +93,7 @@ def shaking(
 ) -> Shaking:
     """A move of a train under anything between `pulls` N·m, the least and the most its drive must hold about + axis; longest_way rad.
     Seen is what runs past by more than `visible` rad, and by more than `visible` m at the rim, m from its axis. `bounds`: also with other bands."""
-    frames, seen = told.frames(), max(visible[0], visible[1] / rim if rim > 1e-6 else 0.0)
+    frames, seen = told.frames(), max(visible[0], min(visible[1] / rim if rim > 1e-6 else 0.0, SEEN_MOST * visible[0]))
     most = min(max(abs(each) for each in pulls), HELPED_MOST * train.stall)
     least = 0.0 if pulls[0] <= 0 <= pulls[1] else min(min(abs(each) for each in pulls), most)
     tried = [replace(train, pulls=each) for each in dict.fromkeys((least, most))]

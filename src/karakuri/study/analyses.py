@@ -34,8 +34,10 @@ from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
+from karakuri.model.drag import Bearing
 from karakuri.model.element import Cord
 from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
@@ -180,7 +182,10 @@ def cords(given: Given) -> tuple[CordFound, ...]:
             joint = figure.joint(tree.ids[turned[-1]])
             low, high = (end * joint.measure.si for end in joint.range)
             drag = dragging(tree, turned[-1], joint, given.gravities)
-            out.append(cord_found(tree, i, cord, turned[-1], (low, high), drag, given.gravities))
+            assumed = drag is None
+            if assumed:  # a joint that rubs with nothing would always shut
+                drag = dragging(tree, turned[-1], Joint(**(dict(joint) | {"drag": Bearing()})), given.gravities)
+            out.append(cord_found(tree, i, cord, turned[-1], (low, high), drag, given.gravities, assumed))
     return tuple(each for each in out if each is not None)
 
 
