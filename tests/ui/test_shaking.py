@@ -6,6 +6,8 @@ from PyQt6.QtCore import Qt
 from karakuri.model.joint import Move
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
+from karakuri.workbench.routes import lead_to
+from tests.core.test_cords import jaw
 from tests.figures import head
 from tests.ui.hand import Hand, painted
 
@@ -72,3 +74,31 @@ def test_what_is_seen_lists_its_causes_and_their_bench(bench, qtbot, words):
     causes[0].done()
     qtbot.wait(10)
     assert desk.subject.kind != "symptom"
+
+
+def test_a_cord_asks_who_pulls_it_and_is_judged_once_that_is_measured(open_window, qtbot):
+    window = open_window(Session(jaw(pulled_mm=None, pulled_N=None)))
+    desk = window.desk
+    finding = desk.finding("cords", "c")
+    assert finding.verdict == "not yet judged"
+    label = lead_to(desk, finding.actions[0])
+    qtbot.wait(10)
+    assert desk.subject == Ref("element", "c") and Hand(window, qtbot).field(label) is not None
+    item(window, "pulled_mm").done(0.02)
+    qtbot.wait(10)
+    item(window, "pulled_N").done(10.0)
+    qtbot.wait(10)
+    assert desk.finding("cords", "c").verdict == "holds" and item(window, "cord").tall > 0
+    item(window, "moving").done("jaw")
+    qtbot.wait(10)
+    assert desk.finding("cords", "c").verdict == "fails"
+
+
+def test_what_is_seen_by_the_beginning_of_a_word_gives_way_to_a_name(bench, qtbot):
+    hand, desk = Hand(bench, qtbot), bench.desk
+    name = desk.figure.parts[0].name
+    for words, kind in (("wobb", "symptom"), (name, "part")):
+        hand.alt(Qt.Key.Key_W)
+        hand.fill(words, Qt.Key.Key_Return)
+        qtbot.wait(10)
+        assert desk.subject.kind == kind
