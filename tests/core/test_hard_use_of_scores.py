@@ -81,7 +81,7 @@ def some_edit(figure, chance: random.Random):
     return kinds[chance.choice(list(kinds))]
 
 
-@settings(max_examples=9, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.integers(0, 10**6))
 def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
     chance, session, reuse = random.Random(seed), Session(OWL), Reuse()

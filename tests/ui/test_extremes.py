@@ -17,7 +17,7 @@ from karakuri.units import METRIC
 from karakuri.workbench.widgets.items import Write, WriteText
 from tests.figures import scored
 
-PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")), ("drive", Ref("joint", "tilt")),
+PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")),
          ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
          ("score", Ref("move", "nod", 0)), ("balance", Ref("element", "spring")), ("balance", Ref("element", "coil")),
          ("balance", Ref("element", "cord")), ("balance", Ref("element", "line")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")))  # fmt: skip
