@@ -26,7 +26,7 @@ REST_S = 0.08
 """At rest where nothing moved for so long."""
 STILL, DIES = 1e-4, 0.9
 """What lost a tenth of its swing from one second to the next dies away."""
-LONGEST_S = 4.0
+LONGEST_S = 3.0
 LEAST_SHARE = 1e-3
 """An inertia of nothing beside another counts as this share of it."""
 

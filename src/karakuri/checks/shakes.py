@@ -67,7 +67,7 @@ def _one(results: Results, r: JointResults, found: Shaking) -> Finding:
             if found.past > HARDLY
             else "it does not run past its end, and"
         )
-        rests = "stays within {5} of it from {2} on" if found.answer.rests else "still swings {6} four seconds later"
+        rests = "stays within {5} of it from {2} on" if found.answer.rests else "still swings {6} three seconds later"
         text = f"{r.joint.name} {does}: {how} {runs} {rests}; an estimate."
         quantities = (
             past,

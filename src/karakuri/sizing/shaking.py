@@ -23,6 +23,8 @@ SEEN_MOST = 3.0
 """However near to its axis all is that a joint carries, so many times what is seen elsewhere is seen: of some parts nobody said the size."""
 HELPED_MOST = 0.9
 """What pulls counts up to this share of stall: beyond it cannot be held at all, which another rule tells."""
+CLEARLY = 6.0
+"""By so many times past what is seen, or short of it, no other band and no other load makes another verdict: common practice, no source."""
 BANDS = (0.6, 2.0)
 """A band may be so many times as wide as assumed: common practice, no source."""
 
@@ -49,7 +51,8 @@ class Told:
 
 @dataclass(frozen=True, eq=False)
 class Shaking:
-    """The worst of the loads a move may end under: its train and its answer, of its places one in PATH_EACH; `past` rad and the same with the narrowest and widest band;
+    """The worst of the loads a move may end under: its train and its answer, of its places one in PATH_EACH; `past` rad and the same with the narrowest and widest band,
+    None where that is clear;
     `rested` s until it stays within `visible` rad;
     `rim` m from its axis to its farthest point; `slam` rad/s, the top speed of the longest way that power coming on may send it."""
 
@@ -96,13 +99,17 @@ def shaking(
     frames, seen = told.frames(), max(visible[0], min(visible[1] / rim if rim > 1e-6 else 0.0, SEEN_MOST * visible[0]))
     most = min(max(abs(each) for each in pulls), HELPED_MOST * train.stall)
     least = 0.0 if pulls[0] <= 0 <= pulls[1] else min(min(abs(each) for each in pulls), most)
-    tried = [replace(train, pulls=each) for each in dict.fromkeys((least, most))]
-    answers = [answer(each, frames) for each in tried]
+    tried, answers = [], []
+    for pulled in dict.fromkeys((most, least)):
+        tried.append(replace(train, pulls=pulled))
+        answers.append(answer(tried[-1], frames))
+        if answers[-1].past > CLEARLY * seen:  # nothing else makes that hold
+            break
     worst = max(range(len(answers)), key=lambda i: (not answers[i].rests, answers[i].past))
     one, found = tried[worst], answers[worst]
     past = max(each.past for each in answers)
     off = None
-    if bounds and train.pulsed is None:
+    if bounds and train.pulsed is None and seen / CLEARLY < past < CLEARLY * seen:
         others = [answer(replace(one, band=one.band * factor), frames).past for factor in BANDS]
         off = (min(past, *others), max(past, *others))
     sent = answer(replace(train, pulls=most), np.array([longest_way]), longest=0.5) if longest_way > 0 else None
