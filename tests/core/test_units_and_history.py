@@ -220,3 +220,12 @@ def test_candidates_smallest_that_holds_first_then_why_not():
         row.servo is own and row.fitted
         for row in candidates(servo_classes(), 0.0, held, r.placed, 6.0, Assumptions(), own, ())
     )
+
+
+@given(st.lists(st.one_of(st.just(0.0), st.floats(-1e9, 1e9), st.floats(-1e-6, 1e-6)), min_size=3, max_size=3), st.sampled_from(["{0} ÷ {1}", "{0} × {1} ÷ ({2} × {2})", "{0} ÷ ({1} − {2})"]))  # fmt: skip
+@settings(max_examples=80, deadline=None)
+def test_a_sum_is_written_whatever_its_parts_round_to(values, text):
+    """What is divided by may be so small that it is written as 0: the sum is still shown."""
+    parts = tuple(Quantity(v, kind) for v, kind in zip(values, ("torque", "angle", "length"), strict=True))
+    for units in ALL_UNITS:
+        assert "=" in Derivation("Needs", text, parts, Quantity(values[0], "torque")).show(units)

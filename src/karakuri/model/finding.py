@@ -7,6 +7,7 @@ import re
 from dataclasses import dataclass
 from typing import Literal
 
+from karakuri.errors import BadQuantity
 from karakuri.model.edit import Edit
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity, Units, calculate, digits, rounded, show
@@ -79,7 +80,10 @@ class Derivation:
         formula = re.sub(r"(cos|sin|tan) \{(\d+)\}", r"\1(q\2)", text)
         formula = re.sub(r"\{(\d+)\}", r"q\1", formula)
         formula = re.sub(r"\b(?!cos|sin|tan|q\d)[a-z][a-z ,]*", " ", formula)
-        worth = calculate(formula, values)
+        try:
+            worth = calculate(formula, values)
+        except BadQuantity:  # so short, what is divided by is 0
+            return False
         if text is not self.text and self.result.kind == "torque":
             worth *= next((q.value for q in kept if q.kind == "gravity"), 1.0)
         unit = units.unit(self.result.kind)
