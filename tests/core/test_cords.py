@@ -142,3 +142,9 @@ def test_a_weak_spring_is_cured_by_the_weakest_that_shuts_it_and_a_short_pull_by
     assert springs and study(apply(before.figure, springs[0].edit)).finding("cords.c").verdict != "fails"
     short = study(jaw(pulled_mm=9.0, pulled_N=30.0))
     assert any("puller" in r.label.text for r in remedies(short, short.finding("cords.c"), Reuse()))
+
+
+def test_an_unknown_mass_on_what_it_opens_is_not_judged():
+    figure = jaw()
+    unknown = Figure(**(dict(figure) | {"parts": (*figure.parts, part("teeth", "j", None, (30.0, 0.0, 5.0)))}))
+    assert study(unknown).finding("cords.c").verdict == "not yet judged"

@@ -165,3 +165,18 @@ def test_a_bare_rod_sways_as_a_bare_cantilever():
     k = 3 * beam.young * beam.second / beam.length**3
     found = study(Figure(rods=(rod(),))).results[RODS][0]
     assert found.sways == pytest.approx(3.516 / (2 * math.pi) * math.sqrt(k / 3 / beam.mass), rel=0.02)
+
+
+def test_what_carries_an_unknown_mass_is_not_judged():
+    """A part without a mass would count as nothing: neither a rod under it, alone or on a joint, nor its figure holds."""
+    joint = Joint(id="j", name="J", axis=Y)
+    heavy = part("m", "j", None, (0.0, 0.0, 150.0))
+    for carries in (("j",), ("m",)):
+        figure = Figure(joints=(joint,), parts=(heavy,), rods=(rod(tip_mm=(0.0, 0.0, 100.0), carries=carries),))
+        told = study(figure).finding("rods.r")
+        assert told.verdict == "not yet judged" and told.actions and "mass of m" in told.sentence.text
+
+
+def test_a_load_at_its_highest_decides_by_any_of_the_ways_it_may_fail():
+    found = study(carrying(grams=400.0)).results[RODS][0]
+    assert found.more > 1 and math.isfinite(found.more)

@@ -31,8 +31,3 @@ def half_size(part: Part) -> float:
     if isinstance(shape, Ellipsoid):
         return max(shape.semi_axes_mm) / 1e3
     return shape.radius_mm / 1e3 if isinstance(shape, Sphere) else 0.0
-
-
-def of_rod(tree: Tree, rides_on: str) -> int:
-    """The link that holds something, −1 for the base."""
-    return -1 if rides_on == "base" else tree.index(rides_on)

@@ -14,7 +14,7 @@ from karakuri.bodies.coordinates import Coupling, complete, coupling, reach
 from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
-from karakuri.catalogue import stuff_of
+from karakuri.bodies.rod import rod_mass_kg
 from karakuri.model.element import Anchor, Torsion
 from karakuri.model.figure import Figure, Posture
 from karakuri.model.joint import Joint
@@ -321,9 +321,7 @@ def _of_elements(figure: Figure, place: dict[str, int]) -> Iterable[Body]:
 def _of_rods(figure: Figure, place: dict[str, int]) -> Iterable[Body]:
     """What rods weigh, typical of their stuff: halves at two places along, so that each turns about its middle as a slender rod does."""
     for rod in figure.rods:
-        stuff = stuff_of(rod.stuff)
-        area = math.pi * ((rod.thick_mm / 1e3) ** 2 - (rod.bore_mm / 1e3) ** 2) / 4
-        mass = area * rod.length_mm / 1e3 * stuff["density_kgm3"] / 2
+        mass = rod_mass_kg(rod) / 2
         for share in (0.5 - 0.5 / math.sqrt(3), 0.5 + 0.5 / math.sqrt(3)):
             x, y, z = (a + share * (b - a) for a, b in zip(rod.at_mm, rod.tip_mm, strict=True))
             yield Body(

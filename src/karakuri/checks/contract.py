@@ -19,7 +19,7 @@ from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst
 from karakuri.model.figure import Figure
-from karakuri.model.finding import Finding, Proposal, verdict_of
+from karakuri.model.finding import Action, Finding, Proposal, Sentence, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
@@ -122,6 +122,16 @@ class Results:
         """What a joint rubs with by itself, or None where nothing is said of it."""
         return next((drag for drag in self[DRAGS] or () if self.tree.ids[drag.j] == joint_id), None)
 
+    def weightless(self, carried: tuple[str, ...]) -> tuple[Part, ...]:
+        """Parts without a mass among these parts, and all that rides on these joints."""
+        tree = self.tree
+        links = {tree.index(ident) for ident in carried if ident in tree.ids}
+        return tuple(
+            self.figure.part(ident)
+            for ident, link in tree.unknown
+            if ident in carried or (link >= 0 and links & set(tree.chains[link]))
+        )
+
     def of(self, joint_id: str) -> JointResults:
         """Results of a joint. Raises KeyError."""
         for results in self.joints:
@@ -147,6 +157,22 @@ class Rule:
         return cls(
             ident, lambda results: (finding for r in results.joints for finding in each(r, results)), propose, each
         )
+
+
+def not_weighed(ident: str, rule: str, about: Ref, name: str, unknown: tuple[Part, ...]) -> Finding:
+    """What cannot be judged before the mass of something is known."""
+    first = unknown[0]
+    text = f"{name} cannot be judged: the mass of {first.name} is unknown."
+    actions = (Action("Write the mass", Ref("part", first.id), "mass"),)
+    return Finding(
+        ident,
+        rule,
+        about,
+        "not yet judged",
+        Sentence(text),
+        measure=Sentence(f"mass of {first.name} unknown"),
+        actions=actions,
+    )
 
 
 def nothing(finding: Finding, results: Results) -> Iterable[Proposal]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from karakuri.checks.contract import CORDS, Results, angle, angle_words, posture_words, torque, wished
+from karakuri.checks.contract import CORDS, Results, angle, angle_words, not_weighed, posture_words, torque, wished
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.element import Cord, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
@@ -30,6 +30,9 @@ def find(results: Results) -> Iterable[Finding]:
 def _one(results: Results, cord: Cord, found: CordFound) -> Finding:
     joint = results.figure.joint(results.tree.ids[found.j])
     ident, about = finding_id("cords", cord.id), Ref("element", cord.id)
+    unknown = results.weightless((joint.id,))
+    if unknown:
+        return not_weighed(ident, "cords", about, cord.name, unknown)
     derivations = tuple(_derivations(cord, found))
     if found.dead_at is None and (cord.pulled_mm is None or cord.pulled_N is None):
         text = f"{cord.name}: to open {joint.name} all the way takes {{0}} of pull and {{1}}; how far and how hard it is pulled is not known."

@@ -37,7 +37,7 @@ def find(results: Results) -> Iterable[Finding]:
         if joint.id in driven:
             if driven[joint.id].can is not None and not driven[joint.id].missing:
                 yield _driven(results, driven[joint.id], drag)
-        elif drag.j in back:
+        elif drag.j in back and not results.weightless((joint.id,)):
             yield _returned(results, joint, drag, back[drag.j])
 
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable
 
 from karakuri.catalogue import stuff_of
-from karakuri.checks.contract import RODS, Results, posture_words, wished
+from karakuri.checks.contract import RODS, Results, not_weighed, posture_words, wished
 from karakuri.model.edit import Edit
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -28,14 +28,14 @@ def find(results: Results) -> Iterable[Finding]:
 
 def _one(results: Results, rod: Rod, found: RodFound) -> Finding:
     known = results.figure.assumptions
+    unknown = results.weightless(rod.carries)
+    if unknown:
+        return not_weighed(finding_id("rods", rod.id), "rods", Ref("rod", rod.id), rod.name, unknown)
     reserves = found.reserves(known.sags_share)
     which = min(reserves, key=lambda name: reserves[name])
     reserve = reserves[which]
     verdict = verdict_of(reserve, wished(results)) if math.isfinite(reserve) else "holds"
-    bears = found.beam.bears
-    lowest = min(
-        [bears / found.high if found.high > 1e-6 else math.inf, *(v for k, v in reserves.items() if k != "bends")]
-    )
+    lowest = min(value if name == "slips" else value / found.more for name, value in reserves.items())
     other = {verdict_of(lowest, wished(results))} - {verdict} if math.isfinite(lowest) else set()
     decides = f"What it carries, at its highest, could make it {other.pop()}: weigh it." if other else ""
     return Finding(

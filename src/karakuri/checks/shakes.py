@@ -16,14 +16,13 @@ from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verd
 from karakuri.model.part import BASE, Point
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
+from karakuri.motion.frames import HOME_RAD_PER_S
 from karakuri.sizing.shaking import Shaking, Told, shaking, train_of
 from karakuri.units import Quantity
 
-SLOW_START_RAD_PER_S = math.radians(20.0)
 HARDLY = math.radians(0.02)
 SIZELESS = 0.1
 SLOWER, LONGEST_S = 1.15, 8.0
-SMALL = Told(math.radians(10.0), 1.0, "sudden", 0.0)
 DEAD_DEG = (0.6, 0.8, 1.0, 1.5, 2.0)
 DEAD_ZONES_DEG = (1.0, 1.5, 2.0, 3.0, 5.0)
 PADS = (0.02, 0.04, 0.07, 0.1, 0.15)
@@ -164,7 +163,7 @@ def _derivations(r: JointResults, found: Shaking) -> Iterable[Derivation]:
             (speed, Quantity(found.rim, "length")),
             Quantity(found.slam * found.rim, "velocity", rounding="up"),
         )
-        for title, rate in (("with the energy of", found.slam), ("with a slow start only", SLOW_START_RAD_PER_S)):
+        for title, rate in (("with the energy of", found.slam), ("with a slow start only", float(HOME_RAD_PER_S))):
             turning = Quantity(rate, "speed")
             yield Derivation(
                 title,
@@ -210,11 +209,8 @@ def _own_loop(r: JointResults, drive: Drive) -> Iterable[Proposal]:
 
 def _again(r: JointResults, found: Shaking, told: Told | None = None) -> Shaking:
     visible = (found.visible, 0.0)
-    if told is None and r.placed is not None:
-        told = Told(r.placed.by, r.placed.time, r.placed.kind, r.placed.shape)
-    asked = told or SMALL
     pulls = (r.hold.worst.lowest, r.hold.worst.highest)
-    return shaking(replace(found.train, pulls=0.0), asked, pulls, visible, found.rim, 0.0, False)
+    return shaking(replace(found.train, pulls=0.0), told or found.told, pulls, visible, found.rim, 0.0, False)
 
 
 def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Proposal]:

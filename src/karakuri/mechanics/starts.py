@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from functools import lru_cache
 
 import numpy as np
@@ -23,6 +24,14 @@ def _weyl(count: int, which: int) -> Array:
     root = math.sqrt(_PRIMES[which % len(_PRIMES)])
     out: Array = np.mod((np.arange(count) + 1.0 + which // len(_PRIMES)) * root, 1.0)
     return out
+
+
+def with_corners(tree: Tree, joints: Sequence[int], count: int) -> Array:
+    """Rest, and where there are any of `joints` also `count` poses with these at corners of their ranges first: (m, n) rad or m."""
+    poses = np.repeat(tree.rest[:, None], 1 + (count if joints else 0), axis=1)
+    low, high = tree.low[list(joints), None], tree.high[list(joints), None]
+    poses[list(joints), 1:] = low + corners_first(len(joints), poses.shape[1] - 1, count) * (high - low)
+    return poses
 
 
 @lru_cache(maxsize=256)

@@ -13,7 +13,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of, way_of
-from karakuri.mechanics.starts import corners_first
+from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.mechanics.tied import free_of
 from karakuri.model.element import Cord
@@ -110,9 +110,7 @@ def cord_found(
     angles: Array = np.linspace(drawn, end, PLACES)
     way = math.copysign(1.0, end - drawn)
     carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
-    poses = np.repeat(at_rest, 1 + (POSES if carriers else 0), axis=1)
-    lows, highs = tree.low[carriers, None], tree.high[carriers, None]
-    poses[carriers, 1:] = lows + corners_first(len(carriers), poses.shape[1] - 1, POSES) * (highs - lows)
+    poses = with_corners(tree, carriers, POSES)
     times, keeps = {"none": (1.0, 1.0), "jaw": (2.0, 0.5 / PULLEY_KEEPS), "hand": (0.5, 2.0 / PULLEY_KEEPS)}[
         cord.moving
     ]

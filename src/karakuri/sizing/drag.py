@@ -10,7 +10,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import ESTIMATE_SHARE, bearing_share
 from karakuri.mechanics.equilibrium import complete
-from karakuri.mechanics.starts import corners_first
+from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import across_squared, holding_torque_Nm, wrench_on
 from karakuri.mechanics.tied import free_of
 from karakuri.model.drag import Bearing, Pulled
@@ -122,9 +122,7 @@ def returning(tree: Tree, j: int, wanted: tuple[float, float], gravities: Array)
     shares = np.linspace(NEAR_SHARE, 1.0, PLACES_BACK)
     offs = np.concatenate([way * shares for way in ways])
     carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
-    poses = np.repeat(tree.rest[:, None], 1 + (POSES if carriers else 0), axis=1)
-    low, high = tree.low[carriers, None], tree.high[carriers, None]
-    poses[carriers, 1:] = low + corners_first(len(carriers), poses.shape[1] - 1, POSES) * (high - low)
+    poses = with_corners(tree, carriers, POSES)
     best: Returning | None = None
     for p, gravity in enumerate(gravities):
         for pose in poses.T:

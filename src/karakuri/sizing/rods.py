@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.rim import of_rod
+from karakuri.bodies.rod import area_of, rod_mass_kg
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import stuff_of
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.starts import corners_first
+from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.tied import free_of
+from karakuri.model.part import BASE
 from karakuri.model.rod import Rod
 
 POSES = 16
@@ -50,8 +51,8 @@ def beam_of(rod: Rod) -> Beam:
     """A rod's numbers in SI."""
     stuff, length = stuff_of(rod.stuff), rod.length_mm / 1e3
     outer, inner = rod.thick_mm / 1e3, rod.bore_mm / 1e3
-    area, second = math.pi * (outer**2 - inner**2) / 4, math.pi * (outer**4 - inner**4) / 64
-    return Beam(length, area, second, outer / 2, stuff["young_GPa"] * 1e9, stuff["bears_MPa"] * 1e6, area * length * stuff["density_kgm3"])  # fmt: skip
+    area, second = area_of(rod), math.pi * (outer**4 - inner**4) / 64
+    return Beam(length, area, second, outer / 2, stuff["young_GPa"] * 1e9, stuff["bears_MPa"] * 1e6, rod_mass_kg(rod))  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -76,8 +77,8 @@ class Bent:
 
 @dataclass(frozen=True)
 class RodFound:
-    """Of a rod: where it sags most, where it is stressed most with a bump, where most is pressed on it, where it may slip out; the same
-    stress with its load at low and high; carried kg; sways Hz; runs_out m at its tip, of a pole that turns."""
+    """Of a rod: where it sags most, where it is stressed most with a bump, where most is pressed on it, where it may slip out; by how many
+    times more it carries where all that is at its highest; carried kg; sways Hz; runs_out m at its tip, of a pole that turns."""
 
     i: int
     beam: Beam
@@ -86,8 +87,7 @@ class RodFound:
     stressed: Bent
     pressing: Bent
     slipping: Bent
-    low: float
-    high: float
+    more: float
     sways: float
     runs_out: float
 
@@ -137,7 +137,7 @@ def bent(beam: Beam, rod: Rod, mass: float, off: Array, axis: Array, gravity: Ar
 def rod_found(tree: Tree, rod: Rod, i: int, gravities: Array, bump: float) -> RodFound:
     """Rod number i of the figure, over what carries its foot and all postures, gravities (p, 3) m/s²; a bump in times gravity. What it carries
     counts where it is at rest."""
-    beam, link = beam_of(rod), of_rod(tree, rod.rides_on)
+    beam, link = beam_of(rod), link_of(tree, rod.rides_on)
     mass, off, spread = carried(tree, rod)
     axis = np.array(rod.tip_mm) - np.array(rod.at_mm)
     axis = axis / np.linalg.norm(axis)
@@ -146,15 +146,19 @@ def rod_found(tree: Tree, rod: Rod, i: int, gravities: Array, bump: float) -> Ro
         for turned in _turns(tree, link, g):
             every.append(replace(bent(beam, rod, mass, off, axis, turned.T @ g, bump), posture=p))
     stressed = max(every, key=lambda b: b.bumped)
-    scale = [max(mass + s * spread, 0.0) / mass if mass > 0 else 1.0 for s in (-1.0, 1.0)]
     k = 3 * beam.young * beam.second / beam.length**3
     sways = math.sqrt(k / (mass + OWN_SWAY * beam.mass)) / (2 * math.pi)
     wobble = 0.0 if rod.held == "firm" else rod.play_mm / 1e3 * (0.5 + beam.length * 1e3 / rod.depth_mm)
     return RodFound(
         i, beam, mass, max(every, key=lambda b: b.sag + b.loose), stressed, max(every, key=lambda b: b.pressed),
-        max(every, key=lambda b: b.pulled - b.gripped), stressed.bumped * scale[0], stressed.bumped * scale[1], sways,
+        max(every, key=lambda b: b.pulled - b.gripped), (mass + spread) / mass if mass > 0 else 1.0, sways,
         wobble + CROOKED * beam.length if rod.turns else 0.0,
     )  # fmt: skip
+
+
+def link_of(tree: Tree, rides_on: str) -> int:
+    """The link that holds something, −1 for the base."""
+    return -1 if rides_on == BASE else tree.index(rides_on)
 
 
 def carried(tree: Tree, rod: Rod) -> tuple[float, Array, float]:
@@ -178,16 +182,14 @@ def _turns(tree: Tree, link: int, gravity: Array) -> list[Array]:
     if link < 0:
         return [np.eye(3)]
     carriers = free_of(tree, tree.chains[link])
-    q = np.repeat(tree.rest[:, None], 1 + (POSES if carriers else 0), axis=1)
-    low, high = tree.low[carriers, None], tree.high[carriers, None]
-    q[carriers, 1:] = low + corners_first(len(carriers), q.shape[1] - 1, POSES) * (high - low)
+    q = with_corners(tree, carriers, POSES)
     rotation = place(tree, complete(tree, q, gravity)).rotation[link]
     return [rotation[:, :, n] for n in range(q.shape[1])]
 
 
 def sag_in(tree: Tree, rod: Rod, q: Array, gravity: Array) -> Array:
     """Where its tip goes by bending in a pose q (m,), rad or m, complete, under gravity (3,) m/s²: (3,) m in the base's frame."""
-    link = of_rod(tree, rod.rides_on)
+    link = link_of(tree, rod.rides_on)
     turned = np.eye(3) if link < 0 else place(tree, q[:, None]).rotation[link, :, :, 0]
     axis = np.array(rod.tip_mm) - np.array(rod.at_mm)
     axis = axis / np.linalg.norm(axis)
