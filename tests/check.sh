@@ -9,9 +9,9 @@ echo "== ruff";           $BIN/ruff check .; $BIN/ruff format --check .
 echo "== mypy"; $BIN/mypy
 echo "== import contracts"; $BIN/lint-imports
 echo "== tests of the core and against references, PyQt6 made unimportable"
-KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -n 2 | tee "$XDG_STATE_HOME.log"
+KARAKURI_NO_QT=1 $BIN/python -m pytest tests/core tests/references -p no:pytest-qt -n 2 --dist worksteal | tee "$XDG_STATE_HOME.log"
 echo "== tests of the window"
-$BIN/python -m pytest tests/ui -n 2 | tee -a "$XDG_STATE_HOME.log"
+$BIN/python -m pytest tests/ui -n 2 --dist worksteal | tee -a "$XDG_STATE_HOME.log"
 echo "== benchmarks, as smoke"
 $BIN/python benchmarks/run.py --smoke
 grep -E '[0-9]+ passed' "$XDG_STATE_HOME.log"

@@ -19,6 +19,11 @@ if os.environ.get("KARAKURI_NO_QT"):
     collect_ignore = ["ui"]
 
 
+def pytest_collection_modifyitems(items):
+    """What takes long comes first, so that at the end nobody waits for it alone."""
+    items.sort(key=lambda item: item.get_closest_marker("long") is None)
+
+
 def pytest_collection_finish(session):
     """As the program does: what is loaded is not searched for garbage again and again, and where there are widgets no other thread searches."""
     from karakuri import heap

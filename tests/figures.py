@@ -10,10 +10,11 @@ from karakuri.course import ALONE
 from karakuri.exchange.frames_csv import EXPORTER
 from karakuri.model.drive import Drive
 from karakuri.model.element import Anchor, Elastic, Magnets, Pad, Spring, Strut, Torsion
-from karakuri.model.figure import Base, Figure, Posture, Supply
+from karakuri.model.figure import Figure, Supply
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
 from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.stand import Base, Posture
 
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 

@@ -48,6 +48,9 @@ Kind = Literal[
     "pulse",
     "velocity",
     "energy",
+    "area",
+    "contact",
+    "stroke_speed",
 ]
 Rounding = Literal["nearest", "up", "down"]
 
@@ -95,6 +98,9 @@ _COMMON: dict[str, Unit] = {
     "pulse": Unit("µs", 1e-6, 0),
     "velocity": Unit("m/s", 1.0, 2),
     "energy": Unit("J", 1.0, 2),
+    "area": Unit("cm²", 1e-4, 0),
+    "contact": Unit("kPa", 1e3, 1),
+    "stroke_speed": Unit("mm/s", 1e-3, 1),
 }
 
 
@@ -268,6 +274,9 @@ _PINT_KIND = {
     "pulse": "s",
     "rate": "N/m",
     "pressure": "Pa",
+    "contact": "Pa",
+    "area": "m**2",
+    "stroke_speed": "m/s",
 }
 
 
@@ -345,7 +354,7 @@ def _one(number: str, unit_text: str, kind: Kind, own: Unit) -> float:
         "acceleration",
     ):
         raise BadQuantity(f"“{unit_text}” has no place here; a number in {own.label or 'plain numbers'} is wanted")
-    if kind == "speed":
+    if kind in ("speed", "stroke_speed"):
         label = label.replace("/s", " / s")
     words = [_SPOKEN.get(word, word) for word in label.replace("/", " / ").replace("-", " ").split()]
     if kind in ("torque", "force", "rate"):

@@ -11,8 +11,9 @@ from karakuri.checks.contract import CORDS
 from karakuri.model.drag import Pulled
 from karakuri.model.edit import apply
 from karakuri.model.element import Anchor, Cord, Torsion
-from karakuri.model.figure import Figure, Posture
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
+from karakuri.model.stand import Posture
 from karakuri.sizing.cord import PULLEY_KEEPS, RUBS
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

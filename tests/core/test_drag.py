@@ -10,8 +10,9 @@ from karakuri.catalogue import bearing_share, servo_class
 from karakuri.model.drag import BEARINGS, Bearing, Pulled
 from karakuri.model.drive import Drive
 from karakuri.model.element import Torsion
-from karakuri.model.figure import Figure, Posture
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move
+from karakuri.model.stand import Posture
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study

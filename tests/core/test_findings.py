@@ -14,11 +14,12 @@ from karakuri.files.disk import load
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
-from karakuri.model.figure import BallastSite, Base, Figure, Posture, Supply
+from karakuri.model.figure import BallastSite, Figure, Supply
 from karakuri.model.finding import Derivation, show_reserve, verdict_of
 from karakuri.model.joint import Follow, Joint, Move, Support
 from karakuri.model.score import Moves
 from karakuri.model.score_edits import changed_row
+from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -223,6 +224,7 @@ def test_what_hangs_beside_its_shaft_is_offered_a_place_nearer_the_middle():
     assert not [p for p in shaft.propose(done.finding("shaft.tilt"), done.results) if p.group.startswith("middle")]
 
 
+@pytest.mark.long
 def test_remedies_hold_when_applied_and_say_what_got_worse():
     figure, reuse = load(owl_path()), Reuse()
     before = study(figure, reuse)

@@ -11,8 +11,9 @@ from karakuri.checks.contract import HANGS
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.element import Anchor, Magnets, Torsion
-from karakuri.model.figure import BallastSite, Base, Figure, Posture
+from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.joint import Joint
+from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study

@@ -15,11 +15,12 @@ from karakuri.files.text import from_text, to_text
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Remove, Set, apply
 from karakuri.model.edits import add_joint, add_part, fit_servo, fresh_part, remove_item
-from karakuri.model.figure import Base, Figure, Posture, Supply
+from karakuri.model.figure import Figure, Supply
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.joint_edits import MOTIONS, fresh_joint, motion_of, set_motion
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
 from karakuri.model.sides import twin_part
+from karakuri.model.stand import Base, Posture
 from karakuri.session.session import Session
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

@@ -45,6 +45,8 @@ from tests.figures import as_csv
 from tests.frames import score_frames
 
 OWL = load(owl_path())
+BODY = Reuse()
+"""Of the owl, so that a score in pieces does not have its body judged again each time."""
 SHAPES = {"trapezoid": 0.3, "following": 0.2}
 
 
@@ -81,6 +83,7 @@ def some_edit(figure, chance: random.Random):
     return kinds[chance.choice(list(kinds))]
 
 
+@pytest.mark.long
 @settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.too_slow])
 @given(st.integers(0, 10**6))
 def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
@@ -138,7 +141,7 @@ def test_mutilated_scores_are_told_or_read_never_worse(data):
     except Trouble as trouble:
         assert "owl" in str(trouble) and str(trouble).count("expected") >= 1
         return
-    study(figure)
+    study(figure, BODY)
 
 
 @pytest.mark.parametrize(

@@ -11,9 +11,10 @@ from karakuri.demo import owl_path
 from karakuri.errors import EditRefused
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.figure import BallastSite, Base, Supply
+from karakuri.model.figure import BallastSite, Supply
 from karakuri.model.joint import Move
 from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.stand import Base
 from karakuri.study.study import study
 from karakuri.units import METRIC
 from tests.figures import head

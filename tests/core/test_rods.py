@@ -11,11 +11,12 @@ from karakuri.checks.contract import RODS
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
 from karakuri.model.edits import remove_item
-from karakuri.model.figure import Figure, Posture
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import remove_joint
 from karakuri.model.rod import STUFFS, Rod
 from karakuri.model.rod_edits import add_rod
+from karakuri.model.stand import Posture
 from karakuri.sizing.rods import beam_of, bent
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse

@@ -19,6 +19,8 @@ from karakuri.study.study import study
 from tests.figures import Y, head, part, random_elements, random_figure
 from tests.references.test_followers_and_bounds import any_poses
 
+RULE = {"actuator": "actuators"}
+
 DOWN = np.array([[0.0, 0.0, -9.80665]])
 
 
@@ -84,7 +86,7 @@ def test_each_kind_is_added_moved_twinned_and_taken_away(kind):
     figure = apply(figure, Edit("x", (Set(("joints", "tilt", "at_mm"), (0.0, 25.0, 100.0)),)))
     added = apply(figure, add_element(figure, kind, "tilt"))
     element = added.elements[0]
-    assert element.kind == kind and study(added).finding(f"elements.{element.id}") is not None
+    assert element.kind == kind and study(added).finding(f"{RULE.get(kind, 'elements')}.{element.id}") is not None
     twinned = apply(added, twin_joint(added, "tilt")[0])
     assert len(twinned.elements) == 2 and twinned.elements[1].name != element.name
     both = [study(twinned).results.of(j.id).hold.pulled for j in twinned.joints if twinned.drive_of(j.id)]

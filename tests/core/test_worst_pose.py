@@ -16,7 +16,7 @@ from karakuri.mechanics.tipping import edges, footing, margin_m, worst_tipping
 from karakuri.mechanics.turn import best_angle
 from karakuri.mechanics.worst import QUICK_STARTS, worst_pose
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.figure import Base
+from karakuri.model.stand import Base
 from tests.figures import head, random_figure
 
 

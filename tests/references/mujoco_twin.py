@@ -12,8 +12,9 @@ import math
 import mujoco
 import numpy as np
 
-from karakuri.model.figure import Figure, Posture
+from karakuri.model.figure import Figure
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+from karakuri.model.stand import Posture
 
 POINT_R, CRUMB, CRUMB_R = 1e-3, 1e-12, 0.1
 

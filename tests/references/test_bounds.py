@@ -17,8 +17,9 @@ from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm, source
 from karakuri.mechanics.worst import moment_curve
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import ballast_edit
-from karakuri.model.figure import BallastSite, Base, Figure, Posture
+from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.joint import Joint
+from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study

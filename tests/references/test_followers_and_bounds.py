@@ -285,6 +285,7 @@ def test_the_root_mean_square_is_that_of_a_fine_integration(kind):
     assert played.rms == pytest.approx(fine, rel=5e-3)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("seed", [0, 1, 2, 3])
 def test_study_with_reuse_is_study_without(seed):
     """Random single edits of figures with followers, rest, guesses, and in two of them springs: every kept result must have been the right

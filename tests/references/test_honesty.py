@@ -7,6 +7,7 @@ drives are ample, no stops, no friction. Ratios from 0.9 to 1.1 are left out and
 from collections import Counter
 
 import numpy as np
+import pytest
 
 from karakuri.catalogue import servo_classes
 from karakuri.model.edit import Add, Edit, Set
@@ -21,12 +22,13 @@ from karakuri.model.edits import (
     set_field,
     set_one_of,
 )
-from karakuri.model.figure import BallastSite, Posture
+from karakuri.model.figure import BallastSite
 from karakuri.model.finding import finding_id
 from karakuri.model.joint import Move, Support
 from karakuri.model.joint_edits import MOTIONS, fresh_joint, remove_joint, set_motion  # fmt: skip
 from karakuri.model.part import Box, Ellipsoid, Sphere
 from karakuri.model.sides import twin_part
+from karakuri.model.stand import Posture
 from karakuri.session.session import Session
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -226,6 +228,7 @@ def judge_many(seeds, used):
     return ratios, left_out, run, remedied, ends
 
 
+@pytest.mark.long
 def test_two_hundred_figures_are_judged_as_mujoco_finds_them():
     used: Counter = Counter()
     ratios, left_out, run, remedied, ends = judge_many(range(SEED, SEED + FIGURES), used)

@@ -22,7 +22,7 @@ from karakuri.model.joint import Move
 from karakuri.model.score import Row
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.least_time import Pull, all_it_has, at_once, least_time, of_profile
-from karakuri.sizing.pulls import inertia_of, pull_of
+from karakuri.sizing.pulls import pull_of
 from karakuri.sizing.wanted import asked_move, judge, place_move
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -159,7 +159,8 @@ def test_a_servo_that_mujoco_steps_through_time_arrives_when_we_say(by, mass):
     reflected = figure.drives[0].actuator.reflected_inertia_kgm2
     gravity = posture_gravity(figure.postures[0], 9.80665)
     q = np.zeros((1, 1))
-    load = pull_of(tree, 0, q, gravity, inertia_of(tree, 0, q, gravity, (-1.0, 1.0)) + reflected, 0.0, (-1.0, 1.0))
+    load = pull_of(tree, 0, q, gravity, 0.0, (-1.0, 1.0))
+    load = replace(load, inertia=load.inertia + reflected)
     ours = float(at_once(load, np.zeros(1), np.array([math.radians(by)]), can)[0])
     part = figure.parts[0]
     x, y, z = (v / 1e3 for v in part.at_mm)

@@ -12,10 +12,10 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import apply
-from karakuri.model.figure import Posture
 from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.score import Channel, Row, moves_of
 from karakuri.model.score_edits import stretch_all
+from karakuri.model.stand import Posture
 from karakuri.motion.idle import OPEN_S, SHUT_S, saccade_s
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import build_track

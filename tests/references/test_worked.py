@@ -15,8 +15,8 @@ from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, holding_torque_Nm, inertia_about_axis
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.figure import Posture
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Sphere
+from karakuri.model.stand import Posture
 from karakuri.motion.profiles import PROFILES
 from karakuri.units import INCH, KGCM, METRIC, OZIN, SERVO, Quantity, calculate, read_quantity, show
 from tests.figures import fig1, part

@@ -24,12 +24,12 @@ def test_elevations_are_to_scale_and_say_so(open_window):
         window.desk.turn_to(bench)
         for drawing in (window.benches[bench].side, window.benches[bench].front):
             drawing.repaint()
-            assert drawing.k == pytest.approx(1e3 * 96 / 25.4 / drawing.scale)
-            assert f"scale 1 : {drawing.scale:g}" in painted(drawing)
-            path = next(h[1] for h in drawing.hits if h[0].id == "plinth")
-            wide = 224 if drawing.view_name == "side" else 240
-            assert path.boundingRect().width() == pytest.approx(wide / 1e3 * drawing.k, rel=1e-6)
-            assert path.boundingRect().height() == pytest.approx(36 / 1e3 * drawing.k, rel=1e-6)
+            assert drawing.view.k == pytest.approx(1e3 * 96 / 25.4 / drawing.view.scale)
+            assert f"scale 1 : {drawing.view.scale:g}" in painted(drawing)
+            path = next(h[1] for h in drawing.view.hits if h[0].id == "plinth")
+            wide = 224 if drawing.view.name == "side" else 240
+            assert path.boundingRect().width() == pytest.approx(wide / 1e3 * drawing.view.k, rel=1e-6)
+            assert path.boundingRect().height() == pytest.approx(36 / 1e3 * drawing.view.k, rel=1e-6)
 
 
 def test_posed_and_leaning_drawings_turn_by_true_angles(open_window):

@@ -7,8 +7,10 @@ from PyQt6.QtTest import QTest
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import allow_ballast
-from karakuri.model.element import Anchor, Coil, Cord, Elastic, Pull, Spring, Torsion
+from karakuri.model.element import Anchor, Coil, Cord, Elastic, Linear, Pull, Spring, Torsion
+from karakuri.model.fastening import HookLoop, MagnetFace
 from karakuri.model.joint import Move
+from karakuri.model.picture import Picture
 from karakuri.model.ref import Ref
 from karakuri.model.rod import Rod
 from karakuri.model.score import Row
@@ -20,7 +22,9 @@ from tests.figures import scored
 PAGES = (("figure", Ref()), ("figure", Ref("part", "skull")), ("figure", Ref("joint", "tilt")),
          ("balance", Ref("joint", "tilt")), ("limits", Ref("joint", "tilt")), ("score", Ref()), ("score", Ref("channel", "nod")),
          ("score", Ref("move", "nod", 0)), ("balance", Ref("element", "spring")), ("balance", Ref("element", "coil")),
-         ("balance", Ref("element", "cord")), ("balance", Ref("element", "line")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")))  # fmt: skip
+         ("balance", Ref("element", "cord")), ("balance", Ref("element", "line")), ("balance", Ref("rod", "stick")), ("drive", Ref("drive", "own")),
+         ("balance", Ref("element", "ram")), ("balance", Ref("fastening", "face")), ("balance", Ref("fastening", "loop")), ("balance", Ref("wearer")),
+         ("figure", Ref("picture", "sketch")))  # fmt: skip
 EXTREMES = (
     "0",
     "-1",
@@ -46,7 +50,8 @@ def with_elements(figure):
     cord = Elastic(id="cord", name="cord", **way, free_mm=50.0, pulls=(Pull(length_mm=70.0, weight_g=300.0),))
     coil = Torsion(id="coil", name="coil", joint="tilt", rate_Nm_per_deg=0.01)
     line = Cord(id="line", name="line", **way, pulled_mm=10.0, pulled_N=5.0)
-    return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil, line)),)))
+    ram = Linear(id="ram", name="ram", **way, short_mm=50.0, stroke_mm=40.0)
+    return apply(figure, Edit("x", (Set(("elements",), (spring, cord, coil, line, ram)),)))
 
 
 def with_more(figure, subject):
@@ -54,6 +59,12 @@ def with_more(figure, subject):
     if subject.kind == "rod":
         rod = Rod(id="stick", name="stick", carries=("tilt",), held="socket", bore_mm=2.0)
         return apply(figure, Edit("x", (Set(("rods",), (rod,)),))), subject
+    if subject.kind in ("fastening", "wearer", "picture"):
+        shared = {"carries": ("skull",), "rides_on": "tilt"}
+        made = (MagnetFace(id="face", name="face", **shared), HookLoop(id="loop", name="loop", **shared))
+        sketch = Picture(id="sketch", name="sketch", file="sketch.png")
+        steps = (Set(("fastenings",), made), Set(("base", "held"), "worn"), Set(("pictures",), (sketch,)))
+        return apply(figure, Edit("x", steps)), subject
     if subject.kind != "drive":
         return figure, subject
     drag = {"kind": "pulled", "up_g": 200.0, "down_g": 100.0}

@@ -37,7 +37,7 @@ def test_a_part_in_hand_follows_the_pointer(open_window, qtbot, view, part, dx, 
     if all(p.id != part for p in desk.figure.parts) or desk.figure.part(part).rides_on == "base":
         pytest.skip(f"{part} does not turn")
     at = drawing.screen_of("part", part)
-    held = grasp(drawing.scene, desk, Ref("part", part), at, drawing)
+    held = grasp(drawing.view.scene, desk, Ref("part", part), at, drawing.view)
     assert held is not None and held.joint == desk.figure.part(part).rides_on
     value = held.value(at[0] + dx, at[1] + dy)
     assert held.ends[0] - 1e-9 <= value <= held.ends[1] + 1e-9
@@ -54,12 +54,7 @@ def test_what_stands_on_the_base_does_not_turn(open_window):
     window = open_window()
     drawing = window.benches["figure"].side
     part = next(p for p in window.desk.figure.parts if p.rides_on == "base")
-    assert (
-        grasp(
-            drawing.scene or drawing._prepare() or drawing.scene, window.desk, Ref("part", part.id), (10, 10), drawing
-        )
-        is None
-    )
+    assert grasp(drawing._prepare().scene, window.desk, Ref("part", part.id), (10, 10), drawing.view) is None
 
 
 def test_a_slide_is_drawn_out_along_its_axis(open_window, qtbot):
@@ -73,8 +68,8 @@ def test_a_slide_is_drawn_out_along_its_axis(open_window, qtbot):
     window = open_window(session)
     drawing = window.benches["figure"].side
     at = drawing.screen_of("part", "ball")
-    held = grasp(drawing.scene, window.desk, Ref("part", "ball"), at, drawing)
-    assert held.value(at[0], at[1] - 10) == pytest.approx(round(10 / drawing.k * 1e3) / 1e3)
+    held = grasp(drawing.view.scene, window.desk, Ref("part", "ball"), at, drawing.view)
+    assert held.value(at[0], at[1] - 10) == pytest.approx(round(10 / drawing.view.k * 1e3) / 1e3)
     assert held.value(at[0], at[1] + 500) == 0.0 and held.value(at[0], at[1] - 5000) == pytest.approx(0.04)
 
 

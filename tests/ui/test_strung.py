@@ -36,7 +36,7 @@ def test_a_spring_is_added_and_its_end_dragged(bench, qtbot):
     need = desk.study.results.of("tilt").hold.need
     drawing = bench.benches["balance"].side
     drawing.repaint()
-    hit = next(h for h in drawing.hits if h[0] == Ref("element", desk.figure.elements[0].id, 1))
+    hit = next(h for h in drawing.view.hits if h[0] == Ref("element", desk.figure.elements[0].id, 1))
     start, steps = hit[1].boundingRect().center(), len(desk.session.history._done)
     seen = []
     hand.drag(
@@ -120,7 +120,7 @@ def test_a_rod_is_added_dragged_by_its_foot_thickened_and_taken_away(bench, qtbo
     assert desk.subject == Ref("rod", rod.id) and desk.joint_in_hand() == "tilt" and rod.carries == ("tilt",)
     drawing = bench.benches["balance"].side
     drawing.repaint()
-    hit = next(h for h in drawing.hits if h[0] == Ref("rod", rod.id, 0))
+    hit = next(h for h in drawing.view.hits if h[0] == Ref("rod", rod.id, 0))
     hand.drag(drawing, QPointF(hit[1].boundingRect().center()), QPointF(-30.0, 0.0))
     assert desk.figure.rods[0].at_mm[0] < 0
     before = desk.finding("rods", rod.id).reserve

@@ -135,6 +135,6 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
         for drawing in (window.benches[bench].side, window.benches[bench].front):
             window.desk.turn_to(bench)
             drawing.repaint()
-            marks = {hit[0] for hit in drawing.hits}
+            marks = {hit[0] for hit in drawing.view.hits}
             assert marks and marks <= rows
     assert {Ref("joint", spot[0]) for spot in window.benches["figure"].joint_tree.spots} <= rows

@@ -108,7 +108,7 @@ def test_dragging_in_a_pose_maps_back_to_the_figure_at_rest_and_is_one_step(owl)
     before = desk.figure.part("speaker").at_mm
     hand.drag(side, QPointF(*side.screen_of("part", "speaker")), QPointF(12, 0))
     moved = [b - a for a, b in zip(before, desk.figure.part("speaker").at_mm, strict=True)]
-    mm = 12 / side.k * 1e3
+    mm = 12 / side.view.k * 1e3
     assert moved[0] == pytest.approx(mm * math.cos(math.radians(30)), abs=1.0)
     assert moved[2] == pytest.approx(mm * math.sin(math.radians(30)), abs=1.0)
     assert desk.session.history.undo_name == "move speaker"

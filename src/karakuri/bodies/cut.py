@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -129,6 +130,17 @@ def cut(tree: Tree, j: int) -> Cut:
     )
     pulls = tuple(len(tree.bodies) + i for i, load in enumerate(tree.loads) if any(load is s for s in strung))
     return Cut(tree, small, rows, place[j], bodies, (*bodies, *pulls))
+
+
+def loosened(tree: Tree, between: Mapping[int, tuple[float, float]]) -> Tree:
+    """The tree in which what hangs may be anywhere, each joint `between` so far and so far, rad or m, or all that it can reach: nothing asks
+    less there, and nothing has to be put at rest."""
+    if not tree.coupling.hangs:
+        return tree
+    low, high = tree.low.copy(), tree.high.copy()
+    for k, (a, b) in between.items():
+        low[k], high[k] = max(low[k], a), min(high[k], b)
+    return replace(tree, low=low, high=high, coupling=replace(tree.coupling, hangs=()))
 
 
 def nameless(tree: Tree) -> Tree:

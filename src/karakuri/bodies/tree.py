@@ -16,10 +16,11 @@ from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
 from karakuri.bodies.rod import rod_mass_kg
 from karakuri.model.element import Anchor, Torsion
-from karakuri.model.figure import Figure, Posture
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE
 from karakuri.model.ref import Ref, RefKind
+from karakuri.model.stand import Posture
 
 _REFS: dict[str, RefKind] = {"part": "part", "servo": "drive", "element": "element", "rod": "rod"}
 

@@ -27,7 +27,7 @@ ESTIMATE_SHARE = 0.5
 LEAD_KGM3, SHOT_FILLED = 11340.0, 0.6
 
 
-@lru_cache(maxsize=8)
+@lru_cache(maxsize=16)
 def _data(name: str) -> dict[str, Any]:
     loaded: dict[str, Any] = json.loads((files(__package__) / name).read_text("utf-8"))
     return loaded
@@ -91,6 +91,16 @@ def _supports() -> dict[str, dict[str, Any]]:
 def stuff_of(kind: StuffKind) -> dict[str, Any]:
     """name, young_GPa, bears_MPa, density_kgm3 of what a rod is made of: typical, from memory."""
     return next(row for row in _data("stuffs.json")["stuffs"] if row["kind"] == kind)
+
+
+def people() -> dict[str, Any]:
+    """What is measured of people and what guidance says: necks, guidance, skin, segments, places, guesses, each with its source."""
+    return _data("people.json")
+
+
+def helpers() -> dict[str, Any]:
+    """springs, struts, strokes_mm and forces_N in sizes that are commonly sold."""
+    return _data("helpers.json")
 
 
 def gives() -> dict[str, Any]:

@@ -1,10 +1,12 @@
 """The rules, in the order of the benches. See contract.py for how to add one."""
 
 from karakuri.checks import (
+    actuators,
     cords,
     drag,
     effort,
     elements,
+    fastenings,
     hangs,
     heat,
     hold,
@@ -21,6 +23,7 @@ from karakuri.checks import (
     toofast,
     travel,
     unjudged,
+    worn,
 )
 from karakuri.checks.contract import Rule, nothing
 
@@ -34,9 +37,12 @@ RULES: tuple[Rule, ...] = (
     Rule("hangs", hangs.find, hangs.propose),
     Rule("elements", elements.find, nothing),
     Rule("cords", cords.find, cords.propose),
+    Rule("actuators", actuators.find, actuators.propose),
     Rule("rods", rods.find, rods.propose),
     Rule("drag", drag.find, drag.propose),
     Rule("tipping", tipping.find, tipping.propose),
+    Rule("fastened", fastenings.find, fastenings.propose),
+    Rule("worn", worn.find, worn.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("masses", masses.find, nothing),
     Rule("toofast", toofast.find, toofast.propose),

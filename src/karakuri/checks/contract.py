@@ -26,14 +26,17 @@ from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum
 from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
+from karakuri.sizing.fastened import FastenedFound
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.shaking import Shaking
+from karakuri.sizing.stroke import StrokeFound
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove
+from karakuri.sizing.worn import WayFound
 from karakuri.units import Quantity
 
 T = TypeVar("T")
@@ -85,6 +88,11 @@ SHAKES: Key[dict[str, Shaking]] = Key("shakes")
 """Of each driven joint by id, how it comes to rest; nothing in a quick study."""
 RODS: Key[tuple[RodFound, ...]] = Key("rods")
 CORDS: Key[tuple[CordFound, ...]] = Key("cords")
+STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
+"""What each linear actuator that drives something does."""
+FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
+WORN: Key[tuple[WayFound, ...]] = Key("worn")
+"""How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from karakuri.catalogue import bearing_name, bearing_share
 from karakuri.checks.contract import (
     DRAGS,
+    HANGS,
     RETURNS,
     JointResults,
     Results,
@@ -32,12 +33,13 @@ BETTER: tuple[BearingKind, ...] = ("greased print", "bush", "ball bearing")
 def find(results: Results) -> Iterable[Finding]:
     back = {each.j: each for each in results[RETURNS] or ()}
     driven = {r.joint.id: r for r in results.joints}
+    tips = {each[0].j for each in results[HANGS] or () if min(hung.reserve for hung in each) < 1}  # said there
     for drag in results[DRAGS] or ():
         joint = results.figure.joint(results.tree.ids[drag.j])
         if joint.id in driven:
             if driven[joint.id].can is not None and not driven[joint.id].missing:
                 yield _driven(results, driven[joint.id], drag)
-        elif drag.j in back and not results.weightless((joint.id,)):
+        elif drag.j in back and not results.weightless((joint.id,)) and drag.j not in tips:
             yield _returned(results, joint, drag, back[drag.j])
 
 

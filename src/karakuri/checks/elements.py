@@ -9,7 +9,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import CORDS, STRUNG, Results, torque, wished
-from karakuri.model.element import Magnets, Torsion
+from karakuri.model.element import Linear, Magnets, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import Strung
@@ -18,8 +18,10 @@ from karakuri.units import Kind, Quantity
 
 def find(results: Results) -> Iterable[Finding]:
     for found in results[STRUNG] or ():
-        if any(each.i == found.i for each in results[CORDS] or ()):
-            continue  # it pulls only when a hand does: a rule of its own
+        if any(each.i == found.i for each in results[CORDS] or ()) or isinstance(
+            results.figure.elements[found.i], Linear
+        ):
+            continue  # it pulls only when a hand does, or stands as it is told to: a rule of its own
         yield _one(results, found)
 
 

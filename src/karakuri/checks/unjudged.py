@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from karakuri.checks.contract import Results
+from karakuri.checks.contract import STROKES, Results
 from karakuri.model.base import plain
 from karakuri.model.finding import Finding, Sentence, finding_id
 from karakuri.model.ref import FIGURE, Ref, name_of
@@ -15,9 +15,10 @@ _WHY = {"slide": "it slides", "follows": "it follows another joint"}
 
 def find(results: Results) -> Iterable[Finding]:
     yield from (broken(results, "unjudged", about, reason) for about, reason in results.broken)
+    pushed = {results.tree.ids[each.j] for each in results[STROKES] or ()}
     for joint in results.figure.joints:
         why = joint.role if joint.role != "driven" else joint.kind
-        if why in _WHY:
+        if why in _WHY and joint.id not in pushed:
             yield Finding(
                 finding_id("unjudged", joint.id),
                 "unjudged",

@@ -196,9 +196,7 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
             ahead = figure.joint(tree.ids[tree.coupling.leader[j]])
             raise Trouble(f"--set {setting}: {name} follows {ahead.id}; set that instead")
         q[j] = value / 1e3 if tree.slides[j] else math.radians(value)
-    posture = (
-        figure.postures[0] if posture_id is None else next((p for p in figure.postures if p.id == posture_id), None)
-    )
+    posture = figure.stances[0] if posture_id is None else next((p for p in figure.stances if p.id == posture_id), None)
     if posture is None:
         raise Trouble(f"--posture {posture_id}: expected one of {', '.join(p.id for p in figure.postures)}")
     gravity = posture_gravity(posture, figure.assumptions.gravity_mps2)

@@ -3,7 +3,19 @@
 from importlib.resources import files
 from pathlib import Path
 
+DEMOS = {"owl": "Owl librarian", "walrus": "Walrus ferryman"}
+
+
+def demo_path(name: str) -> Path:
+    """The file of a demo, by the name it has on the command line."""
+    return Path(str(files(__package__) / f"{name}.karakuri"))
+
+
+def walrus_path() -> Path:
+    """The walrus ferryman: a head worn for a harbour parade."""
+    return demo_path("walrus")
+
 
 def owl_path() -> Path:
     """The owl librarian: a barn-owl bust in a museum reading room."""
-    return Path(str(files(__package__) / "owl.karakuri"))
+    return demo_path("owl")

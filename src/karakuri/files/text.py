@@ -49,6 +49,13 @@ def from_text(text: str, where: str = "the text") -> Figure:
         ) from trouble
 
 
+def _kinds_of(path: str) -> str:
+    """Which kinds there are of what stands at a path."""
+    if path.startswith("elements"):
+        return "a kind: spring, elastic, strut, pad, magnets, cord or torsion"
+    return "a kind: box, sphere, ellipsoid, cylinder or point" if path.startswith("parts") else "a kind (see the schema)"  # fmt: skip
+
+
 def parsed(text: str, where: str) -> dict[str, Any]:
     """JSON with an object at its head, each field once. Raises FileTrouble."""
     twice: list[str] = []
@@ -107,7 +114,7 @@ def faults_of(error: Any, data: dict[str, Any]) -> list[Fault]:
         return [
             Fault(
                 f"{path}.kind",
-                error["ctx"].get("expected_tags") or "a kind: box, sphere, ellipsoid, cylinder or point",
+                error["ctx"].get("expected_tags") or _kinds_of(path),
                 shortened(kind) if kind is not None else "none",
             )
         ]

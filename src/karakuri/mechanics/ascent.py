@@ -12,7 +12,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.kinematics import cross, dot
+from karakuri.mechanics.kinematics import cross, dot, each_column
 from karakuri.mechanics.turn import inward, turns
 
 
@@ -77,17 +77,17 @@ def carried(tree: Tree, root: int) -> Carried:
 
 
 def held_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
-    """Holding torque (n,), N·m, of joint j alone, which must turn; q (m, n) rad or m; gravity (3,) m/s², base frame."""
+    """Holding torque (n,), N·m, of joint j alone, which must turn; q (m, n) rad or m; gravity (3,) or (3, n) m/s², base frame."""
     what = carried(tree, j)
-    left = inward(tree, tree.chains[j], np.repeat(-gravity[:, None], q.shape[1], axis=1), q)
+    left = inward(tree, tree.chains[j], -each_column(gravity, q.shape[1]), q)
     out: Array = dot(cross(left, tree.axis[j][:, None]), what.moments(q)[j])
     return out
 
 
 def tilting_moment_squared(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
-    """The square (n,), (N·m)², of the moment across joint j's axis of what it carries, j must turn; q (m, n) rad or m; gravity (3,) m/s²."""
+    """The square (n,), (N·m)², of the moment across joint j's axis of what it carries, j must turn; q (m, n) rad or m; gravity (3,) or (3, n) m/s²."""
     what = carried(tree, j)
-    left = inward(tree, tree.chains[j], np.repeat(-gravity[:, None], q.shape[1], axis=1), q)
+    left = inward(tree, tree.chains[j], -each_column(gravity, q.shape[1]), q)
     across = what.turns[j].across @ np.broadcast_to(cross(left, what.moments(q)[j]), left.shape)
     out: Array = dot(across, across)
     return out

@@ -15,7 +15,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.bends import slopes_and_bends
 from karakuri.mechanics.equilibrium import equilibrium
-from karakuri.mechanics.kinematics import carried_mass, place, place_points
+from karakuri.mechanics.kinematics import Placed, carried_mass, cross, dot, place, place_points
 from karakuri.mechanics.starts import corners_first
 from karakuri.mechanics.statics import carried_centre, inertia_about_axis
 from karakuri.mechanics.tied import free_of
@@ -88,50 +88,57 @@ def hangings(tree: Tree, j: int, gravities: Array, bump: float) -> tuple[Hanging
     poses = np.repeat(tree.rest[:, None], 1 + (POSES if moving else 0), axis=1)
     low, high = tree.low[moving, None], tree.high[moving, None]
     poses[moving, 1:] = low + corners_first(len(moving), poses.shape[1] - 1, POSES * 3 // 4) * (high - low)
-    return tuple(
-        replace(hanging(tree, j, gravity, bump, pose), posture=p, away=n > 0)
-        for p, gravity in enumerate(gravities)
-        for n, pose in enumerate(poses.T)
-    )
+    p, n = len(gravities), poses.shape[1]
+    found = _let_go(tree, j, np.tile(poses, (1, p)), np.repeat(gravities.T, n, axis=1), bump)
+    return tuple(replace(each, posture=k // n, away=k % n > 0) for k, each in enumerate(found))
 
 
 def hanging(tree: Tree, j: int, gravity: Array, bump: float = 0.0, pose: Array | None = None) -> Hanging:
     """Joint j, free, under gravity (3,) m/s² and a bump of so many m/s² whichever way is worst, with the driven joints as in pose (m,); other
     free joints hang where they come to rest with it."""
-    alone = _alone(tree, j)
-    drawn = (tree.rest if pose is None else pose)[:, None]
+    return _let_go(tree, j, (tree.rest if pose is None else pose)[:, None], gravity[:, None], bump)[0]
+
+
+def _let_go(tree: Tree, j: int, drawn: Array, gravity: Array, bump: float) -> list[Hanging]:
+    """The same from each of n poses (m, n), rad or m, each under its own gravity (3, n) m/s²."""
+    alone, turns = _alone(tree, j), not tree.slides[j]
     let_go = equilibrium(_all_free(tree), drawn, gravity)
     held = equilibrium(_others_free(tree, j), drawn, gravity).q
-    pull = gravity[:, None]
-    slope, _ = slopes_and_bends(alone, held, pull)
+    slope, _ = slopes_and_bends(alone, held, gravity)
     _, shares = source_terms(tree, j, held, gravity)
-    at_stop = bool(let_go.at_stop[0]) and _against_an_end(tree, j, float(let_go.q[j, 0]))
-    pressing, jolt = np.zeros(len(shares)), 0.0
-    if at_stop:
-        way = 1.0 if abs(let_go.q[j, 0] - tree.low[j]) < 1e-6 else -1.0
-        pressing = way * source_terms(tree, j, let_go.q, gravity)[0]
-        jolt = bump * _lever(tree, j, let_go.q)
-    placed = place(tree, held)
-    at_rest = slopes_and_bends(alone, let_go.q, pull)[1]
-    turns = not tree.slides[j]
-    inertia = float(inertia_about_axis(tree, let_go.q, j)[0]) if turns else float(carried_mass(tree)[j])
-    return Hanging(
-        j=j,
-        drawn=float(drawn[j, 0]),
-        rests=float(let_go.q[j, 0]),
-        at_stop=at_stop,
-        converged=bool(let_go.converged[0]),
-        moment=float(slope[0, 0]),
-        back=float(shares[shares > 0].sum()),
-        over=float(-shares[shares < 0].sum()),
-        shares=shares,
-        inertia=inertia,
-        centre=carried_centre(tree, placed)[j, :, 0] - placed.pivot[j, :, 0],
-        mass=float(carried_mass(tree)[j]),
-        firm_at_rest=float(at_rest[0, 0, 0]),
-        pressed=pressing,
-        jolt=jolt,
+    rests = let_go.q[j]
+    ends = np.minimum(np.abs(rests - tree.low[j]), np.abs(rests - tree.high[j])) < 1e-6
+    at_stop = let_go.at_stop & ends
+    way = np.where(np.abs(rests - tree.low[j]) < 1e-6, 1.0, -1.0)
+    pressed = (
+        np.where(at_stop, way * source_terms(tree, j, let_go.q, gravity)[0], 0.0) if at_stop.any() else 0.0 * shares
     )
+    jolts = np.where(at_stop, bump * _lever(tree, j, let_go.q), 0.0)
+    placed = place(tree, held)
+    centres = carried_centre(tree, placed)[j] - placed.pivot[j]
+    at_rest = slopes_and_bends(alone, let_go.q, gravity)[1]
+    mass = float(carried_mass(tree)[j])
+    inertia = inertia_about_axis(tree, let_go.q, j) if turns else np.full(drawn.shape[1], mass)
+    return [
+        Hanging(
+            j=j,
+            drawn=float(drawn[j, k]),
+            rests=float(rests[k]),
+            at_stop=bool(at_stop[k]),
+            converged=bool(let_go.converged[k]),
+            moment=float(slope[0, k]),
+            back=float(shares[shares[:, k] > 0, k].sum()),
+            over=float(-shares[shares[:, k] < 0, k].sum()),
+            shares=shares[:, k],
+            inertia=float(inertia[k]),
+            centre=centres[:, k],
+            mass=mass,
+            firm_at_rest=float(at_rest[k, 0, 0]),
+            pressed=pressed[:, k],
+            jolt=float(jolts[k]),
+        )
+        for k in range(drawn.shape[1])
+    ]
 
 
 @dataclass(frozen=True)
@@ -164,26 +171,29 @@ def rests(places: Array, holds: Array, stopped: bool) -> tuple[Rest, ...]:
     return (*found, Rest(float(places[-1]), True)) if stopped and holds[-1] < 0 else tuple(found)
 
 
-def _lever(tree: Tree, j: int, q: Array) -> float:
-    """kg·m (kg): what an acceleration of what joint j carries turns it with at most, in pose q (m, 1)."""
+def _lever(tree: Tree, j: int, q: Array) -> Array:
+    """kg·m (kg), (n,): what an acceleration of what joint j carries turns it with at most, in poses q (m, n)."""
     placed = place(tree, q)
     mass = float(carried_mass(tree)[j])
     if tree.slides[j]:
-        return mass
-    arm = (carried_centre(tree, placed)[j] - placed.pivot[j])[:, 0]
-    return mass * float(np.linalg.norm(np.cross(placed.axis[j, :, 0], arm)))
+        return np.full(q.shape[1], mass)
+    arm = cross(placed.axis[j], carried_centre(tree, placed)[j] - placed.pivot[j])
+    return np.asarray(mass * np.sqrt(dot(arm, arm)))
 
 
 def source_terms(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, Array]:
-    """What each source adds to the slope of the energy along joint j in pose q (m, 1), (s,) N·m (N), and to how firmly it comes back, (s,)
-    N·m/rad (N/m): slopes and bends with that source alone, of all that moves with joint j; gravity (3,) m/s²."""
-    alone = _alone(tree, j)
+    """What each source adds to the slope of the energy along joint j in poses q (m, n), (s, n) N·m (N), and to how firmly it comes back, (s, n)
+    N·m/rad (N/m): slopes and bends with that source alone, of all that moves with joint j; gravity (3, n) m/s²."""
+    alone, n = _alone(tree, j), q.shape[1]
     amounts = tree.amounts
-    slopes, bends = np.zeros(len(amounts)), np.zeros(len(amounts))
+    slopes, bends = np.zeros((len(amounts), n)), np.zeros((len(amounts), n))
     at = place(tree, q)
     bodies = len(tree.body_mass)
+    plain = len(tree.coupling.loads[j]) == 1  # nothing follows it: all bodies at once
+    if plain and bodies:
+        slopes[:bodies], bends[:bodies] = _of_bodies(tree, j, at, gravity)
     for i in range(len(amounts)):
-        if i < bodies and not any(tree.rides[k, i] for k, _ in tree.coupling.loads[j]):
+        if i < bodies and (plain or not any(tree.rides[k, i] for k, _ in tree.coupling.loads[j])):
             continue
         one, here = _only(alone, i), at
         if i < bodies:
@@ -191,8 +201,28 @@ def source_terms(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, A
             link = int(tree.body_link[i])
             com[link] = place_points(tree, at, link, tree.body_at[i : i + 1])[0]
             here = replace(at, com=com)
-        slope, bend = slopes_and_bends(one, q, gravity[:, None], here)
-        slopes[i], bends[i] = float(slope[0, 0]), float(bend[0, 0, 0])
+        slope, bend = slopes_and_bends(one, q, gravity, here)
+        slopes[i], bends[i] = slope[0], bend[:, 0, 0]
+    return slopes, bends
+
+
+def _of_bodies(tree: Tree, j: int, at: Placed, gravity: Array) -> tuple[Array, Array]:
+    """The same of the weight of every body, (k, n) each, where nothing follows joint j: −m a · (r × g) and −m a · ((a × r) × g)."""
+    n = gravity.shape[1]
+    slopes, bends = np.zeros((len(tree.body_mass), n)), np.zeros((len(tree.body_mass), n))
+    axis = at.axis[j]
+    for link in tree.carried(j):
+        rows = np.flatnonzero(tree.body_link == link)
+        if not len(rows):
+            continue
+        mass = tree.body_mass[rows][:, None]
+        if tree.slides[j]:
+            slopes[rows] = -mass * dot(axis, gravity)
+            continue
+        arm = (place_points(tree, at, link, tree.body_at[rows]) - at.pivot[j]).transpose(1, 0, 2)
+        a, g = axis[:, None], gravity[:, None]
+        slopes[rows] = -mass * dot(a, cross(arm, g))
+        bends[rows] = -mass * dot(a, cross(cross(a, arm), g))
     return slopes, bends
 
 
@@ -219,7 +249,3 @@ def _all_free(tree: Tree) -> Tree:
 def _others_free(tree: Tree, j: int) -> Tree:
     """The tree in which joint j is held and all else that is free hangs."""
     return replace(tree, coupling=replace(tree.coupling, hangs=tuple(h for h in tree.coupling.free if h != j)))
-
-
-def _against_an_end(tree: Tree, j: int, q: float) -> bool:
-    return min(abs(q - float(tree.low[j])), abs(q - float(tree.high[j]))) < 1e-6

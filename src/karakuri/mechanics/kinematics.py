@@ -36,6 +36,11 @@ def dot(a: Array, b: Array) -> Array:
     return out
 
 
+def each_column(vector: Array, n: int) -> Array:
+    """A vector (3,), or one for each column (3, n) already, as (3, n). Not to be written to."""
+    return vector if vector.ndim == 2 else np.broadcast_to(vector[:, None], (3, n))
+
+
 def place(tree: Tree, q: Array) -> Placed:
     """Forward kinematics. q: (m, n), radians or metres about/along each joint's + axis. Frame: the base's."""
     m, n = q.shape

@@ -14,6 +14,7 @@ from karakuri.mechanics.kinematics import (
     carried_moment,
     cross,
     dot,
+    each_column,
     place,
 )
 from karakuri.mechanics.loads import load_torques, loads_on
@@ -52,10 +53,10 @@ def holding_torques_Nm(tree: Tree, q: Array, gravities: Iterable[Array]) -> Arra
 def wrench_on(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, Array]:
     """Force (3, n) N, and moment (3, n) N·m about joint j's pivot, on all that joint j carries, of weight and loads together, base frame.
 
-    q: (m, n) rad or m; gravity (3,) m/s². What its support must bear is the opposite of both, across its axis.
+    q: (m, n) rad or m; gravity (3,) or (3, n) m/s². What its support must bear is the opposite of both, across its axis.
     """
     placed = place(tree, q)
-    g = np.broadcast_to(gravity[:, None], (3, q.shape[1]))
+    g = each_column(gravity, q.shape[1])
     mass, first = carried_mass(tree)[j], carried_moment(tree, placed)[j]
     force, moment = loads_on(tree, placed, q, j)
     return mass * g + force, cross(first - mass * placed.pivot[j], g) + moment

@@ -74,12 +74,15 @@ def tied_coordinate_ascent(
     `whole` completes poses where something hangs; else only what follows is put in its place."""
     whole = whole or partial(follow, tree.coupling)
     best = value(whole(q))
+    some = list(free)
     for sweep in range(sweeps):
-        before = best.copy()
-        for f in free:
+        before, gained = best.copy(), []
+        for f in some:
+            then = best
             known = _ways_to_hang(tree, q, f) if f in tree.coupling.hangs else closed(q, f)
             if known is not None:
                 best = _tried(whole, value, q, f, known, best)
+                gained += [f] if _grown(then, best) else []
                 continue
             places = levels(tree, f)
             width = (places[1] - places[0]) if len(places) > 1 else 0.0
@@ -87,9 +90,18 @@ def tied_coordinate_ascent(
             for _ in range(1 + (sweep + 1) // 2):
                 best = _tried(whole, value, q, f, _closer(q[f], width, tree.low[f], tree.high[f]), best)
                 width /= (ZOOM - 1) / 2
-        if np.all(best - before <= 1e-9 * (1e-6 + np.abs(best))):
-            break
+            gained += [f] if _grown(then, best) else []
+        if not _grown(before, best):
+            if len(some) == len(free):
+                break
+            some = list(free)  # those that gave nothing are asked once more
+        else:
+            some = gained
     return best
+
+
+def _grown(before: Array, best: Array) -> bool:
+    return bool(np.any(best - before > 1e-9 * (1e-6 + np.abs(best))))
 
 
 def _ways_to_hang(tree: Tree, q: Array, f: int) -> Array:

@@ -16,7 +16,7 @@ from karakuri.mechanics.kinematics import dot
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import centre_of_mass
 from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
-from karakuri.model.figure import Base
+from karakuri.model.stand import Base
 
 
 @dataclass(frozen=True, eq=False)

@@ -147,7 +147,8 @@ def _climbed(
 
 
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
-    """What joint j's drive must hold, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete."""
+    """What joint j's drive must hold, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete; gravity (3,) or
+    (3, n) m/s²."""
     loads = tree.coupling.loads[j]
     if any(tree.slides[k] for k, _ in loads):
         every = holding_torque_Nm(tree, q, gravity)
@@ -160,48 +161,49 @@ def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
 def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
     """The same search where joints follow others: by trying, from fewer starts; the tilting moment counts the joint's own load."""
     free = free_of(tree, matter_to(tree, j))
-    n = max(4, min(starts, 12))
     hangs = list(tree.coupling.hangs)
+    n = FEW if hangs else max(FEW, min(starts, 12))  # where something hangs, they are the best of many
     settled = starts >= STARTS
     begun = spread_starts(tree, [*free, *hangs], n * SCREENED if hangs and settled else n, warm)
     if settled:
         free += hangs
     sweeps = SWEEPS if settled or not hangs else 2
-    ways = np.repeat([1.0, -1.0], n)
+    p = len(gravities)
+    pulls = np.repeat(gravities.T, n, axis=1)
+    twice = np.concatenate([pulls, pulls], axis=1)  # up in each posture, then down in each
+
+    def held(q: Array) -> Array:
+        again = q.shape[1] // (2 * n * p)
+        return np.tile(np.repeat([1.0, -1.0], n * p), again) * drive_torque_Nm(tree, j, q, np.tile(twice, (1, again)))
+
+    def tilt(q: Array) -> Array:
+        return _tilt_of(tree, j, q, np.tile(pulls, (1, q.shape[1] // (n * p))))
+
+    def hung(q: Array, way: Array) -> Array:
+        return complete(tree, q, np.tile(way, (1, q.shape[1] // way.shape[1])))
+
+    some = begun.shape[1]
+    single = complete(tree, np.tile(begun, (1, p)), np.repeat(gravities.T, some, axis=1))
+    every = np.repeat(gravities.T, some, axis=1)
+    torque = drive_torque_Nm(tree, j, single, every)
+    up, down, leaning = (
+        _best_each(single, value, n, p) for value in (torque, -torque, _tilt_of(tree, j, single, every))
+    )
+    q, tilted = np.concatenate([up, down], axis=1), leaning
+    both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), sweeps, partial(hung, way=twice))
+    across = (
+        tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), sweeps, partial(hung, way=pulls))
+        if tilting
+        else np.zeros(n * p)
+    )
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
-    for p, g in enumerate(gravities):
-
-        def held(q: Array, g: Array = g) -> Array:
-            return np.tile(ways, q.shape[1] // (2 * n)) * drive_torque_Nm(tree, j, q, g)
-
-        def tilt(q: Array, g: Array = g) -> Array:
-            if tree.loaded[j]:
-                return across_squared(tree, j, q, wrench_on(tree, j, q, g)[1])
-            return tilting_moment_squared(tree, j, q, g)
-
-        single, whole = complete(tree, begun.copy(), g), partial(complete, tree, gravity=g)
-        torque = drive_torque_Nm(tree, j, single, g)
-        up, down, leaning = (_best(single, value, n) for value in (torque, -torque, tilt(single)))
-        q, tilted = np.concatenate([up, down], axis=1), leaning
-        both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), sweeps, whole)
-        across = (
-            tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), sweeps, whole)
-            if tilting
-            else np.zeros(n)
-        )
-        for name, values, poses in (
-            ("up", both[:n], q[:, :n]),
-            ("down", both[n:], q[:, n:]),
-            ("tilt", across, tilted),
-        ):
-            k = int(np.argmax(values))
-            if name not in found or values[k] > found[name][0]:
-                found[name] = (float(values[k]), p, poses[:, k].copy())
-                if name != "tilt":
-                    shares.append(
-                        (float(values[k]), float(np.mean(values >= values[k] - 1e-6 * (1e-3 + abs(values[k])))))
-                    )
+    for name, values, poses in (("up", both[: n * p], q[:, : n * p]), ("down", both[n * p :], q[:, n * p :]), ("tilt", across, tilted)):  # fmt: skip
+        k = int(np.argmax(values))
+        found[name] = (float(values[k]), k // n, poses[:, k].copy())
+        if name != "tilt":
+            mine = values[k // n * n : (k // n + 1) * n]
+            shares.append((float(values[k]), float(np.mean(mine >= values[k] - 1e-6 * (1e-3 + abs(values[k]))))))
     way = "up" if found["up"][0] >= found["down"][0] else "down"
     highest, lowest = found["up"][0], -found["down"][0]
     return Worst(
@@ -218,11 +220,21 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
     )
 
 
-def _best(q: Array, value: Array, n: int) -> Array:
-    """Those n of poses q (m, k) with the largest values (k,): what hangs may hang in several ways, and the steps keep to one."""
-    if q.shape[1] == n:
+def _tilt_of(tree: Tree, j: int, q: Array, g: Array) -> Array:
+    """The square (n,), (N·m)², of the moment across joint j's axis in poses q (m, n) under g (3, n) m/s², with what is strung to it."""
+    if tree.loaded[j]:
+        return across_squared(tree, j, q, wrench_on(tree, j, q, g)[1])
+    return tilting_moment_squared(tree, j, q, g)
+
+
+def _best_each(q: Array, value: Array, n: int, p: int) -> Array:
+    """Of each of p equal groups of poses q (m, p × k) those n with the largest values: what hangs may hang in several ways, and the steps
+    keep to one. (m, p × n)."""
+    k = q.shape[1] // p
+    if k == n:
         return q.copy()
-    return q[:, np.sort(np.argsort(-value, kind="stable")[:n])]
+    order = np.sort(np.argsort(-value.reshape(p, k), axis=1, kind="stable")[:, :n], axis=1)
+    return q[:, (order + np.arange(p)[:, None] * k).ravel()]
 
 
 def largest_side(tree: Tree, j: int, gravities: Array) -> float:
@@ -260,18 +272,22 @@ def _largest_side_loaded(tree: Tree, j: int, gravities: Array) -> float:
     hangs = list(tree.coupling.hangs)
     pulled = (i for load in tree.loaded[j] for link in load.links if link >= 0 for i in tree.chains[link])
     matter = matter_to(tree, j) if hangs else tuple(sorted({*tree.chains[j], *pulled}))
-    free, most = free_of(tree, matter) + hangs, 0.0
-    for g in gravities:
+    free, p = free_of(tree, matter) + hangs, len(gravities)
+    begun = spread_starts(tree, free, 8 * SCREENED if hangs else 8 if free else 1, ())
+    n = min(FEW if hangs else 8, begun.shape[1])
 
-        def side(q: Array, g: Array = g) -> Array:
-            return across_squared(tree, j, q, wrench_on(tree, j, q, g)[0])
+    def side(q: Array, way: Array) -> Array:
+        return across_squared(tree, j, q, wrench_on(tree, j, q, np.tile(way, (1, q.shape[1] // way.shape[1])))[0])
 
-        q = complete(tree, spread_starts(tree, free, 8 * SCREENED if hangs else 8 if free else 1, ()), g)
-        whole, q = partial(complete, tree, gravity=g), _best(q, side(q), min(8, q.shape[1]))
-        most = max(
-            most, float(tied_coordinate_ascent(tree, side, free, q, of_degree(tree, side, 2), whole=whole).max())
-        )
-    return math.sqrt(most)
+    def hung(q: Array, way: Array) -> Array:
+        return complete(tree, q, np.tile(way, (1, q.shape[1] // way.shape[1])))
+
+    every, pulls = np.repeat(gravities.T, begun.shape[1], axis=1), np.repeat(gravities.T, n, axis=1)
+    q = complete(tree, np.tile(begun, (1, p)), every)
+    q = _best_each(q, side(q, every), n, p)
+    value = partial(side, way=pulls)
+    most = tied_coordinate_ascent(tree, value, free, q, of_degree(tree, value, 2), whole=partial(hung, way=pulls))
+    return math.sqrt(float(most.max()))
 
 
 def _across_most(tree: Tree, j: int, gravities: Array) -> float:

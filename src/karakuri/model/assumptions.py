@@ -50,4 +50,7 @@ class Assumptions(Value):
     give_damps: float = Field(
         0.03, ge=0, le=1, description="How what gives calms what swings on it: its damping ratio."
     )
+    face_band_deg: float = Field(
+        15.0, ge=0.1, le=180, description="So far up or down from ahead a worn face may look before it is seen."
+    )
     tilt_deg: float = Field(10.0, ge=0.1, le=89, description="Tilt the figure must stand without tipping.")

@@ -6,15 +6,30 @@ The bounds are what figures from 1 mm to 10 m and from 0.01 g to 500 kg need; ar
 from __future__ import annotations
 
 import unicodedata
-from typing import Annotated
+from typing import Annotated, Any
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
 
 
 class Value(BaseModel):
     """A frozen value. A changed one is built through the constructor, never by `model_copy(update=…)`."""
 
     model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
+
+
+def _kind_is_needed(schema: dict[str, Any]) -> None:
+    schema["required"] = ["kind", *(name for name in schema.get("required", []) if name != "kind")]
+
+
+class Form(Value):
+    """What there are several kinds of: a file names the kind, always."""
+
+    model_config = ConfigDict(json_schema_extra=_kind_is_needed)
+
+    @model_serializer(mode="wrap")
+    def _with_kind(self, handler: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        kind: str = getattr(self, "kind")  # noqa: B009 - each shape declares its own
+        return {"kind": kind, **handler(self)}
 
 
 def _nothing_or(least: float) -> AfterValidator:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal, get_args
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
-from karakuri.model.base import Size_mm, Value
+from karakuri.model.base import Form, Size_mm
 
 BearingKind = Literal["print", "greased print", "bush", "ball bearing", "turntable", "foam"]
 BEARINGS: tuple[BearingKind, ...] = get_args(BearingKind)
@@ -16,7 +16,7 @@ ROLLS: frozenset[BearingKind] = frozenset({"ball bearing"})
 Pull_g = Annotated[float, Field(ge=-500_000, le=500_000)]
 
 
-class Bearing(Value):
+class Bearing(Form):
     """What turns in what, and how far from the axis they touch."""
 
     kind: Literal["bearing"] = "bearing"
@@ -24,7 +24,7 @@ class Bearing(Value):
     radius_mm: Size_mm = Field(3.0, description="From the axis to where it rubs: half of a pin's thickness.")
 
 
-class Pulled(Value):
+class Pulled(Form):
     """Two readings of a luggage scale hooked to it: just moving it one way, and just letting it back."""
 
     kind: Literal["pulled"] = "pulled"
@@ -33,4 +33,11 @@ class Pulled(Value):
     down_g: Pull_g = Field(description="While it just gives way against the pull; below 0 where it must be pushed.")
 
 
-Drag = Annotated[Bearing | Pulled, Field(discriminator="kind")]
+def _kind_said(value: object) -> object:
+    """What a file of before says without its kind: pulls are told by their readings. For a while no kind was written."""
+    if isinstance(value, dict) and "kind" not in value:
+        return value | {"kind": "pulled" if {"up_g", "down_g", "lever_mm"} & value.keys() else "bearing"}
+    return value
+
+
+Drag = Annotated[Annotated[Bearing | Pulled, Field(discriminator="kind")], BeforeValidator(_kind_said)]

@@ -12,8 +12,8 @@ from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import remove_joint
+from karakuri.model.loosen import without
 from karakuri.model.part import BASE, Part
-from karakuri.model.rod_edits import without
 
 
 def foot_of(depth_mm: float, width_mm: float) -> tuple[tuple[float, float], ...]:

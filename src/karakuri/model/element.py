@@ -14,6 +14,7 @@ from karakuri.model.base import (
     Angle_deg,
     Distance_mm,
     Force_N,
+    Form,
     Identifier,
     Mass_g,
     Name,
@@ -23,7 +24,7 @@ from karakuri.model.base import (
     Value,
 )
 from karakuri.model.drive import Label
-from karakuri.model.part import BASE, Form, Origin
+from karakuri.model.part import BASE, Origin
 
 Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]
 Count = Annotated[int, Field(ge=1, le=200)]
@@ -162,6 +163,18 @@ class Cord(Strung):
     )
 
 
+class Linear(Strung):
+    """A linear actuator between two pins: it drives the one joint that lies between them."""
+
+    kind: Literal["actuator"] = "actuator"
+    short_mm: Annotated[Size_mm, Label("Pin to pin, all in", "length", 1e-3)] = 155.0
+    stroke_mm: Annotated[Size_mm, Label("Stroke", "length", 1e-3)] = 50.0
+    force_N: Annotated[Force_N, Label("Pushes and pulls with", "force")] = 64.0
+    speed_mmps: Annotated[float, Field(ge=0.01, le=10_000), Label("Goes", "stroke_speed", 1e-3)] = Field(
+        12.0, description="Under load, as its label says."
+    )
+
+
 class Torsion(Form):
     """A spring about a joint's own axis."""
 
@@ -187,4 +200,4 @@ def held_by(element: Element) -> tuple[str, ...]:
     return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))
 
 
-Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Cord | Torsion, Field(discriminator="kind")]
+Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Cord | Linear | Torsion, Field(discriminator="kind")]

@@ -12,6 +12,7 @@ from karakuri.model.element import (
     Cord,
     Elastic,
     Element,
+    Linear,
     Magnets,
     Pad,
     Spring,
@@ -31,15 +32,26 @@ KINDS: dict[str, str] = {
     "pad": "pad of foam or felt",
     "magnets": "magnets",
     "cord": "cord that is pulled",
+    "actuator": "linear actuator",
     "torsion": "spring about the joint",
 }
 """Each kind, and what it is called."""
+
+
+def _linear(way: dict[str, Any]) -> Linear:
+    """One that stands half out where the figure is drawn, with the stroke that is sold for so long a body."""
+    now = math.dist(*(anchor.at_mm for anchor in way["ends"]))
+    stroke = max(10.0, round(now / 4))
+    return Linear(**way, short_mm=max(5.0, round(now - stroke / 2)), stroke_mm=stroke)
+
+
 _NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
     "spring": lambda way: Spring(**way, free_mm=30.0, rate_N_per_mm=0.1),
     "elastic": lambda way: Elastic(**way, free_mm=40.0),
     "strut": lambda way: Strut(**way, long_mm=120.0, stroke_mm=40.0, force_N=20.0),
     "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
     "cord": lambda way: Cord(**way),
+    "actuator": _linear,
     "magnets": lambda way: Magnets(**way, wide_mm=10.0, thick_mm=3.0),
 }
 
@@ -82,6 +94,15 @@ def fit_torsion(figure: Figure, joint_id: str, rate_Nm_per_deg: float) -> Edit:
         origin="typical",
     )
     return Edit(f"fit a spring to {joint.name}", (Add("elements", spring),))
+
+
+def set_element(element: Element, words: str, **fields: Any) -> Edit:
+    """Some of its fields at once."""
+    return Edit(
+        f"{words} of {element.name}",
+        tuple(Set(("elements", element.id, name), value) for name, value in fields.items()),
+        f"{element.id} {' '.join(fields)}",
+    )
 
 
 def set_anchor(element: Element, which: int, **fields: Any) -> Edit:

@@ -3,63 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Annotated, Literal, Self, TypeVar
+from typing import Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.base import Coordinate_mm, Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
+from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
 from karakuri.model.element import Element, Torsion, held_by
+from karakuri.model.fastening import Fastening
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
 from karakuri.model.part import BASE, Material, Part
+from karakuri.model.picture import Picture
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.rod import Rod
 from karakuri.model.score import Channel, Pose, Score
+from karakuri.model.stand import Base, Posture, stance
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
 VERSION: Literal[1] = 1
 _T = TypeVar("_T", Joint, Part)
-
-
-Acceleration = tuple[
-    Annotated[float, Field(ge=-1000, le=1000)],
-    Annotated[float, Field(ge=-1000, le=1000)],
-    Annotated[float, Field(ge=-1000, le=1000)],
-]
-
-
-class Posture(Value):
-    """How the base stands or is moved: rolled about x (left side up +), then leaned about y (nose-down +)."""
-
-    id: Identifier
-    name: Name
-    lean_deg: float = Field(0.0, ge=-180, le=180)
-    roll_deg: float = Field(0.0, ge=-180, le=180)
-    acceleration_mps2: Acceleration = Field((0.0, 0.0, 0.0), description="Of the base, in the base's own frame.")
-
-
-class Base(Value):
-    """What the figure stands on: the outline of its feet, seen from above, in the base's frame."""
-
-    outline_mm: tuple[tuple[Coordinate_mm, Coordinate_mm], ...] = Field(
-        ((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0)), max_length=500
-    )
-    floor_mm: Coordinate_mm = Field(0.0, description="Height of the floor under the outline.")
-    stands_on: Name = "a table"
-    held: Literal["stands", "fixed", "worn"] = Field(
-        "stands", description="Only what stands can tip: fixed is screwed or clamped down, worn is carried by a person."
-    )
-
-    @model_validator(mode="after")
-    def _check(self) -> Self:
-        if len(self.outline_mm) < 3:
-            raise ValueError(f"an outline needs at least 3 corners, not {len(self.outline_mm)}")
-        xs, ys = [c[0] for c in self.outline_mm], [c[1] for c in self.outline_mm]
-        if max(xs) - min(xs) < 1e-6 or max(ys) - min(ys) < 1e-6:
-            raise ValueError("an outline needs a width and a depth")
-        return self
 
 
 class BallastSite(Value):
@@ -105,6 +69,12 @@ class Figure(Value):
     rods: tuple[Rod, ...] = Field(
         (), max_length=200, description="Rods, sticks and poles that carry something at their tip."
     )
+    fastenings: tuple[Fastening, ...] = Field(
+        (), max_length=200, description="Magnets, hook and loop or elastic that hold something on."
+    )
+    pictures: tuple[Picture, ...] = Field(
+        (), max_length=40, description="Pictures behind the elevations, to trace over. Looks only."
+    )
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -119,6 +89,13 @@ class Figure(Value):
         if faults:
             raise ValueError("; ".join(faults))
         return self
+
+    @property
+    def stances(self) -> tuple[Posture, ...]:
+        """The postures as the base has them: of a worn figure, as what carries it leans when its wearer bends."""
+        if self.base.held != "worn":
+            return self.postures
+        return tuple(stance(self.base, posture, self.base.worn.by) for posture in self.postures)
 
     def joint(self, joint_id: str) -> Joint:
         """The joint of that id. Raises KeyError."""
@@ -165,7 +142,19 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
 
 
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "poses"):
+    for field in (
+        "parts",
+        "joints",
+        "postures",
+        "materials",
+        "drives",
+        "ballast_sites",
+        "elements",
+        "rods",
+        "fastenings",
+        "pictures",
+        "poses",
+    ):
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
     if any(joint.id == BASE for joint in figure.joints):
@@ -204,6 +193,12 @@ def _dangling(figure: Figure) -> Iterable[str]:
         for ident in rod.carries:
             if ident not in joints - {BASE} | parts:
                 yield f"rods.{rod.id}.carries: there is no joint or part '{ident}'"
+    for held in figure.fastenings:
+        if held.rides_on not in joints:
+            yield f"fastenings.{held.id}.rides_on: there is no joint '{held.rides_on}'"
+        for ident in held.carries:
+            if ident not in joints - {BASE} | parts:
+                yield f"fastenings.{held.id}.carries: there is no joint or part '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"

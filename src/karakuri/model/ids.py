@@ -15,7 +15,19 @@ def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
     stem = stem[:50]
     used = {
         item.id
-        for kind in ("parts", "joints", "drives", "ballast_sites", "elements", "rods", "postures", "materials", "poses")
+        for kind in (
+            "parts",
+            "joints",
+            "drives",
+            "ballast_sites",
+            "elements",
+            "rods",
+            "fastenings",
+            "pictures",
+            "postures",
+            "materials",
+            "poses",
+        )
         for item in getattr(figure, kind)
     } | {"base", "idle"}
     used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}

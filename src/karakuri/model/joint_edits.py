@@ -11,7 +11,7 @@ from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
-from karakuri.model.rod_edits import without
+from karakuri.model.loosen import without
 
 
 @dataclass(frozen=True)

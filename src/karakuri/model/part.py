@@ -3,11 +3,24 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
-from pydantic import ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
+from pydantic import Field
 
-from karakuri.model.base import Density_kgm3, Identifier, Mass_g, Name, Place, Price, Size_mm, Turned, Value, Wall_mm
+from karakuri.model.base import (
+    Density_kgm3,
+    Form,
+    Identifier,
+    Mass_g,
+    Name,
+    Place,
+    Price,
+    Size_mm,
+    Turned,
+    Value,
+    Wall_mm,
+)
+from karakuri.model.drawn import Drawn
 
 BASE = "base"
 MOVABLE = frozenset(
@@ -38,21 +51,6 @@ class Material(Value):
     name: Name
     density_kgm3: Density_kgm3
     origin: Origin = "typical"
-
-
-def _kind_is_needed(schema: dict[str, Any]) -> None:
-    schema["required"] = ["kind", *(name for name in schema.get("required", []) if name != "kind")]
-
-
-class Form(Value):
-    """What all shapes share: a file names their kind, always."""
-
-    model_config = ConfigDict(json_schema_extra=_kind_is_needed)
-
-    @model_serializer(mode="wrap")
-    def _with_kind(self, handler: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        kind: str = getattr(self, "kind")  # noqa: B009 - each shape declares its own
-        return {"kind": kind, **handler(self)}
 
 
 class Box(Form):
@@ -105,6 +103,10 @@ class Part(Value):
     fixed: bool | None = Field(
         None,
         description="Whether remedies leave it where it is; left out: batteries, boards and speakers may be moved, all else stays.",
+    )
+
+    drawn: tuple[Drawn, ...] = Field(
+        (), max_length=60, description="How it is drawn in elevations; left out: by its shape. Looks only."
     )
 
     @property

@@ -18,7 +18,7 @@ def place_of(figure: Figure, ref: Ref) -> tuple[str, Place] | None:
     """What it rides on, and where it is, mm from the datum at rest; the number of a reference to an element says which anchor along its
     way. None where it is gone, or has no place of its own."""
     item: Any = item_of(figure, ref)
-    if item is None or ref.kind not in ("part", "joint", "ballast_site", "element", "rod"):
+    if item is None or ref.kind not in ("part", "joint", "ballast_site", "element", "rod", "fastening"):
         return None
     if ref.kind == "element":
         way = anchors(item)

@@ -24,6 +24,9 @@ RefKind = Literal[
     "section",
     "symptom",
     "rod",
+    "fastening",
+    "picture",
+    "wearer",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
     "part": ("parts",),
@@ -32,6 +35,8 @@ WHERE: dict[str, tuple[str, ...]] = {
     "ballast_site": ("ballast_sites",),
     "element": ("elements",),
     "rod": ("rods",),
+    "fastening": ("fastenings",),
+    "picture": ("pictures",),
     "posture": ("postures",),
     "pose": ("poses",),
     "channel": ("score", "channels"),
@@ -80,6 +85,8 @@ def nearest(figure: Figure, ref: Ref) -> Ref:
 def name_of(figure: Figure, ref: Ref) -> str:
     """What the item is called on screen; '' where it is gone or the whole figure is meant."""
     item = item_of(figure, ref)
+    if ref.kind == "wearer":
+        return "its face" if ref.id == "face" else "its wearer"
     if item is None or ref.kind in ("figure", "supply", "score", "symptom"):
         return ""
     if ref.kind == "drive":

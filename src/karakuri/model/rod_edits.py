@@ -1,13 +1,12 @@
-"""Edits of rods: a new one, its ends, and what becomes of it when a joint or a part goes."""
+"""Edits of rods: a new one, and its ends."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from karakuri.model.edit import Add, Edit, Set, Step
+from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
-from karakuri.model.part import BASE
 from karakuri.model.rod import Rod
 
 Place = tuple[float, float, float]
@@ -36,14 +35,3 @@ def set_rod(rod: Rod, words: str, **fields: Any) -> Edit:
         tuple(Set(("rods", rod.id, name), value) for name, value in fields.items()),
         f"{rod.id} {' '.join(fields)}",
     )
-
-
-def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
-    """What becomes of rods when a joint or part goes: what rode on the joint rides on what carried it, and nothing is carried that is gone."""
-    steps: list[Step] = []
-    for rod in figure.rods:
-        if rod.rides_on == gone:
-            steps.append(Set(("rods", rod.id, "rides_on"), on))
-        if gone in rod.carries:
-            steps.append(Set(("rods", rod.id, "carries"), tuple(each for each in rod.carries if each != gone)))
-    return tuple(steps)

@@ -122,6 +122,14 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
             held = tuple(ids.get(each, each) for each in rod.carries if each in ids)
             fields = dict(rod) | {"id": new_id(figure, _name(rod.name), taken), "name": _name(rod.name), "rides_on": ids[rod.rides_on], "carries": held}  # fmt: skip
             steps.append(Add("rods", Rod(**(fields | {"at_mm": _place(rod.at_mm), "tip_mm": _place(rod.tip_mm)}))))
+    for fastened in figure.fastenings:
+        if fastened.rides_on in inside:
+            held = tuple(ids.get(each, each) for each in fastened.carries if each in ids)
+            x, y, z = fastened.off
+            fields = dict(fastened) | {"id": new_id(figure, _name(fastened.name), taken), "name": _name(fastened.name), "rides_on": ids[fastened.rides_on], "carries": held}  # fmt: skip
+            steps.append(
+                Add("fastenings", type(fastened)(**(fields | {"at_mm": _place(fastened.at_mm), "off": (x, -y, z)})))
+            )
     return Edit(f"twin of {joint.name}, with all that rides on it", tuple(steps)), ids[joint_id]
 
 

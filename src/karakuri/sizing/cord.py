@@ -10,14 +10,13 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of, way_of
 from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.mechanics.tied import free_of
 from karakuri.model.element import Cord
-from karakuri.sizing.drag import Dragging, Returning, returning
+from karakuri.sizing.drag import Dragging, Returning, over_all, returning
 
 RUBS = {"pulley": 0.03, "eye": 0.2, "tube": 0.1}
 """Friction of a cord over what guides it, as a coefficient at the cord: a pulley on its pin, a plain eye, a lined tube. From memory of general
@@ -114,31 +113,27 @@ def cord_found(
     times, keeps = {"none": (1.0, 1.0), "jaw": (2.0, 0.5 / PULLEY_KEEPS), "hand": (0.5, 2.0 / PULLEY_KEEPS)}[
         cord.moving
     ]
-    travel, force, strongest = np.zeros(PLACES), np.zeros(PLACES), 0.0
-    arm, wrap, own = np.full(PLACES, math.inf), np.zeros(PLACES), math.inf
-    for gravity in gravities:
-        for pose in poses.T:
-            q = np.repeat(pose[:, None], PLACES, axis=1)
-            complete(tree, q, gravity)
-            q[j] = angles
-            placed = place(tree, q)
-            length = length_of(tree, placed, q, load)
-            arms = -way * np.gradient(length, angles)
-            around = _wrapped(way_of(tree, placed, load)) + math.radians(cord.bends_deg)
-            asked = way * holding_torque_Nm(tree, q, gravity)[j]
-            lost = np.exp(RUBS[cord.guided] * around) * keeps
-            safe = np.maximum(arms, DEAD_M)
-            pull = np.where(
-                arms > DEAD_M, np.maximum(asked + (drag.value if drag else 0.0), 0.0) / safe * lost, math.inf
-            )
-            most = np.where(
-                arms > DEAD_M, np.maximum(asked + (drag.high if drag else 0.0), 0.0) / safe * lost, math.inf
-            )
-            travel, force = np.maximum(travel, (length[0] - length) * times), np.maximum(force, pull)
-            strongest = max(strongest, float(most.max()))
-            arm, wrap = np.minimum(arm, arms), np.maximum(wrap, around)
-            held = np.flatnonzero(asked + (drag.low if drag else 0.0) > 0)
-            own = min(own, abs(float(angles[held[0]] - drawn)) if len(held) else abs(end - drawn))
+    q, pulls, count = over_all(tree, poses, gravities, PLACES)
+    q[j] = np.tile(angles, count)
+    placed = place(tree, q)
+    length = length_of(tree, placed, q, load).reshape(count, PLACES)
+    arms = -way * np.asarray(np.gradient(length, angles, axis=1))
+    around = (_wrapped(way_of(tree, placed, load)) + math.radians(cord.bends_deg)).reshape(count, PLACES)
+    asked = (way * holding_torque_Nm(tree, q, pulls)[j]).reshape(count, PLACES)
+    lost = np.exp(RUBS[cord.guided] * around) * keeps
+    turns = arms > DEAD_M
+
+    def pulled(rubs: float) -> Array:
+        out: Array = np.where(turns, np.maximum(asked + rubs, 0.0) / np.maximum(arms, DEAD_M) * lost, math.inf)
+        return out
+
+    travel = np.maximum(0.0, ((length[:, :1] - length) * times).max(axis=0))
+    force = pulled(drag.value if drag else 0.0).max(axis=0)
+    strongest = float(pulled(drag.high if drag else 0.0).max())
+    arm, wrap = arms.min(axis=0), np.maximum(0.0, around.max(axis=0))
+    held = asked + (drag.low if drag else 0.0) > 0
+    first = np.where(held.any(axis=1), np.abs(angles[held.argmax(axis=1)] - drawn), abs(end - drawn))
+    own = float(first.min())
     back = returning(tree, j, (drawn, end), gravities)
     return CordFound(i, j, angles, travel, force, arm, wrap, strongest, own, back, drag, assumed)
 

@@ -37,9 +37,11 @@ class Dragging:
     radius: float = 0.0
 
 
-def dragging(tree: Tree, j: int, joint: Joint, gravities: Array, tilting: float = 0.0) -> Dragging | None:
+def dragging(
+    tree: Tree, j: int, joint: Joint, gravities: Array, tilting: float = 0.0, pressing: float = 0.0
+) -> Dragging | None:
     """What joint j rubs with under gravities (p, 3) m/s²; None where nothing is said of it. `tilting` N·m: the largest moment across its axis
-    over all poses, where that is known."""
+    over all poses, where that is known; `pressing` N: by which magnets that hold it on press its bearing together."""
     said = joint.drag
     if isinstance(said, Pulled):
         lever = said.lever_mm / 1e3 if joint.kind == "turn" else 1.0
@@ -48,7 +50,7 @@ def dragging(tree: Tree, j: int, joint: Joint, gravities: Array, tilting: float 
     if isinstance(said, Bearing):
         share, radius = bearing_share(said.bearing), said.radius_mm / 1e3 if joint.kind == "turn" else 1.0
         force, moment = pressed(tree, j, gravities, radius)
-        moment = max(moment, tilting)
+        force, moment = force + pressing, max(moment, tilting)
         if (
             joint.kind == "slide"
         ):  # what tilts a slide presses it as well, and more so the shorter it is: counted as long as wide
@@ -60,11 +62,16 @@ def dragging(tree: Tree, j: int, joint: Joint, gravities: Array, tilting: float 
     return None
 
 
-def felt_drag(tree: Tree, j: int, joints: tuple[Joint, ...], gravities: Array, tilting: float = 0.0) -> Dragging | None:
+def felt_drag(
+    tree: Tree, j: int, joints: tuple[Joint, ...], gravities: Array, tilting: float = 0.0, pressing: tuple[float, ...] = ()
+) -> Dragging | None:  # fmt: skip
     """What the drive of joint j rubs against: its own joint's and, by what they turn for it, that of all that follow it, N·m; gravities
-    (p, 3) m/s², `joints` in the order of the tree's, tilting N·m as of `dragging`. None where nothing is said of any."""
+    (p, 3) m/s², `joints` in the order of the tree's, tilting N·m and pressing N as of `dragging`. None where nothing is said of any."""
     found = [
-        (abs(gain), dragging(tree, k, joints[k], gravities, tilting if k == j else 0.0))
+        (
+            abs(gain),
+            dragging(tree, k, joints[k], gravities, tilting if k == j else 0.0, pressing[k] if pressing else 0.0),
+        )
         for k, gain in tree.coupling.loads[j]
     ]
     felt = [(gain, drag) for gain, drag in found if drag is not None]
@@ -86,14 +93,12 @@ def pressed(tree: Tree, j: int, gravities: Array, radius: float) -> tuple[float,
     q = np.repeat(tree.rest[:, None], PLACES, axis=1)
     if tree.coupling.leader[j] == j and j not in tree.coupling.hangs:
         q[j] = np.linspace(float(tree.low[j]), float(tree.high[j]), PLACES)
-    worst = (0.0, 0.0)
-    for gravity in gravities:
-        complete(tree, q, gravity)
-        force, moment = wrench_on(tree, j, q, gravity)
-        strength, tilt = np.sqrt(np.einsum("in,in->n", force, force)), np.sqrt(across_squared(tree, j, q, moment))
-        k = int((strength * radius + tilt).argmax())
-        worst = max(worst, (float(strength[k]), float(tilt[k])), key=lambda pair: pair[0] * radius + pair[1])
-    return worst
+    q, pulls = np.tile(q, (1, len(gravities))), np.repeat(gravities.T, PLACES, axis=1)
+    complete(tree, q, pulls)
+    force, moment = wrench_on(tree, j, q, pulls)
+    strength, tilt = np.sqrt(np.einsum("in,in->n", force, force)), np.sqrt(across_squared(tree, j, q, moment))
+    k = int((strength * radius + tilt).argmax())
+    return float(strength[k]), float(tilt[k])
 
 
 @dataclass(frozen=True)
@@ -114,23 +119,29 @@ PLACES_BACK = 33
 
 def returning(tree: Tree, j: int, wanted: tuple[float, float], gravities: Array) -> Returning | None:
     """Joint j along its `wanted` range, rad (m), in postures of gravities (p, 3) m/s² and with the driven joints that carry it at rest and at their
-    corners; None where it is drawn at both ends of it."""
+    corners, or, where it is drawn between its ends, in the first posture and at rest; None where it is drawn at both ends of it."""
     drawn = float(tree.rest[j])
     ways = [end - drawn for end in wanted if abs(end - drawn) > 1e-4]
     if not ways:
         return None
     shares = np.linspace(NEAR_SHARE, 1.0, PLACES_BACK)
     offs = np.concatenate([way * shares for way in ways])
-    carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
-    poses = with_corners(tree, carriers, POSES)
-    best: Returning | None = None
-    for p, gravity in enumerate(gravities):
-        for pose in poses.T:
-            q = np.repeat(pose[:, None], len(offs), axis=1)
-            complete(tree, q, gravity)
-            q[j] = drawn + offs
-            back = np.sign(offs) * holding_torque_Nm(tree, q, gravity)[j]
-            k = int(back.argmin())
-            if best is None or back[k] < best.torque:
-                best = Returning(j, float(back[k]), float(q[j, k]), p)
-    return best
+    if (
+        len(ways) > 1
+    ):  # between its ends it is balanced, not shut: in other postures it rests elsewhere, which is said of what hangs
+        poses, gravities = tree.rest[:, None], gravities[:1]
+    else:
+        poses = with_corners(tree, [k for k in free_of(tree, tree.chains[j]) if k != j], POSES)
+    q, pulls, count = over_all(tree, poses, gravities, len(offs))
+    q[j] = drawn + np.tile(offs, count)
+    back = np.tile(np.sign(offs), count) * holding_torque_Nm(tree, q, pulls)[j]
+    k = int(back.argmin())
+    return Returning(j, float(back[k]), float(q[j, k]), k // (len(offs) * poses.shape[1]))
+
+
+def over_all(tree: Tree, poses: Array, gravities: Array, along: int) -> tuple[Array, Array, int]:
+    """Every one of n poses (m, n), rad or m, in every posture, `along` times beside each other, complete: (m, p × n × along), the gravity of
+    each (3, …) m/s², and p × n. Postures first, then poses."""
+    p, n = len(gravities), poses.shape[1]
+    single = complete(tree, np.tile(poses, (1, p)), np.repeat(gravities.T, n, axis=1))
+    return np.repeat(single, along, axis=1), np.repeat(gravities.T, n * along, axis=1), p * n

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,7 +14,7 @@ from karakuri.mechanics.equilibrium import complete
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import LEAP_S, Track
 from karakuri.sizing.least_time import all_it_has, at_once
-from karakuri.sizing.pulls import inertia_of, pull_of
+from karakuri.sizing.pulls import pull_of
 
 HAIR_S = 1e-7
 
@@ -47,8 +47,8 @@ def leaps(
         share = np.linspace(0.0, 1.0, 17)[:, None]
         for g in gravities:
             here = complete(tree, q.copy(), g)
-            inertia = inertia_of(tree, j, here, g, ends) + reflected
-            pull = pull_of(tree, j, here, g, inertia, friction, ends)
+            pull = pull_of(tree, j, here, g, friction, ends)
+            pull = replace(pull, inertia=pull.inertia + reflected)
             needs = np.maximum(needs, at_once(pull, start, distance, all_it_has(can)))
             weighs = np.maximum(weighs, np.abs(pull.weight(start + distance * share)).max(axis=0))
         following = np.append(track.departs[1:], np.inf)[rows]

@@ -8,21 +8,12 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.equilibrium import complete, pendulums
 from karakuri.mechanics.tied import is_tied
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm
 from karakuri.sizing.least_time import Pull
 
 TABLE = 33
-
-
-def inertia_of(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:
-    """Inertia (n,), kg·m², that joint j's drive speeds up in poses q (m, n) rad or m; the largest over `ends` rad where others follow it, or
-    hang from it under gravity (3,) m/s²."""
-    if not _swings(tree, j):
-        return drive_inertia(tree, q, j)
-    out: Array = drive_inertia(tree, _swept(tree, j, q, gravity, ends), j).reshape(TABLE, -1).max(axis=0)
-    return out
 
 
 def _swings(tree: Tree, j: int) -> bool:
@@ -31,31 +22,35 @@ def _swings(tree: Tree, j: int) -> bool:
 
 
 def pull_of(
-    tree: Tree, j: int, q: Array, gravity: Array, inertia: Array, friction: float, ends: tuple[float, float]
-) -> Pull:
-    """What joint j pulls against in poses q (m, n) rad or m under gravity (3,) m/s²; inertia (n,) kg·m², friction N·m.
+    tree: Tree, j: int, q: Array, gravity: Array, friction: float, ends: tuple[float, float], inertia: Array | None = None
+) -> Pull:  # fmt: skip
+    """What joint j pulls against in poses q (m, n) rad or m under gravity (3,) or (3, n) m/s²; friction N·m.
 
-    In its own angle the weight is a cos θ + b sin θ + c; where others follow it, or more than weight pulls, a table over `ends` rad.
+    In its own angle the weight is a cos θ + b sin θ + c; where others follow it, or more than weight pulls, a table over `ends` rad, and the
+    inertia, kg·m², is the largest there. `inertia` (n,) where it is known already.
     """
     n = q.shape[1]
     if _swings(tree, j):
-        table = drive_torque_Nm(tree, j, _swept(tree, j, q, gravity, ends), gravity).reshape(TABLE, n)
+        swept = _swept(tree, j, q, gravity, ends)
+        g = np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity
+        table = drive_torque_Nm(tree, j, swept, g).reshape(TABLE, n)
+        most = drive_inertia(tree, swept, j).reshape(TABLE, n).max(axis=0)
         zero = np.zeros(n)
-        return Pull(zero, zero, zero, inertia, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
+        return Pull(zero, zero, zero, most, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
     three = np.concatenate((q, q, q), axis=1)
     three[j] = np.repeat([0.0, math.pi / 2, math.pi], n)
-    at = drive_torque_Nm(tree, j, three, gravity).reshape(3, n)
+    at = drive_torque_Nm(tree, j, three, np.tile(gravity, (1, 3)) if gravity.ndim == 2 else gravity).reshape(3, n)
     c = 0.5 * (at[0] + at[2])
-    return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, inertia, friction)
+    return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, drive_inertia(tree, q, j) if inertia is None else inertia, friction)  # fmt: skip
 
 
 def _swept(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:
     """The poses with joint j itself at TABLE places between the ends, (m, TABLE × n), all else where it then stands or hangs."""
     places = np.linspace(*ends, TABLE)
-    if not tree.coupling.hangs:
+    if not tree.coupling.hangs or pendulums(tree):  # a pendulum hangs the same way whichever way it came
         many = np.concatenate([q] * TABLE, axis=1)
         many[j] = np.repeat(places, q.shape[1])
-        return complete(tree, many, gravity)
+        return complete(tree, many, np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity)
     out, now = [], q.copy()
     for place in places.tolist():  # what hangs goes along from where it hung the moment before
         now[j] = place

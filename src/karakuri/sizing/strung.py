@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import partial
 
 import numpy as np
 
@@ -43,24 +42,28 @@ def strung(tree: Tree, i: int, gravities: Array) -> Strung:
     load = tree.loads[i]
     turns = tree.spanned(load)
     free = free_of(tree, turns)
-    ends: dict[float, tuple[float, Array]] = {}
-    for sign in (1.0, -1.0):
+    some = gravities if tree.coupling.hangs else gravities[:1]
+    pulls = np.repeat(some.T, STARTS, axis=1)
+    begun = np.repeat(tree.rest[:, None], STARTS, axis=1)
+    low, high = tree.low[free, None], tree.high[free, None]
+    begun[free, 1:] = low + corners_first(len(free), STARTS - 1, STARTS - 1) * (high - low)
+    begun = np.tile(begun, (1, 2 * len(some)))
+    ways = np.repeat([1.0, -1.0], pulls.shape[1])  # the longest in each posture, then the shortest
+    twice = np.tile(pulls, (1, 2))
 
-        def value(q: Array, sign: float = sign) -> Array:
-            return sign * length_of(tree, place(tree, q), q, load)
+    def value(q: Array) -> Array:
+        return np.tile(ways, q.shape[1] // len(ways)) * length_of(tree, place(tree, q), q, load)
 
-        for g in gravities if tree.coupling.hangs else gravities[:1]:
-            q = np.repeat(tree.rest[:, None], STARTS, axis=1)
-            low, high = tree.low[free, None], tree.high[free, None]
-            q[free, 1:] = low + corners_first(len(free), STARTS - 1, STARTS - 1) * (high - low)
-            complete(tree, q, g)
-            found = tied_coordinate_ascent(tree, value, free, q, whole=partial(complete, tree, gravity=g))
-            k = int(found.argmax())
-            if sign not in ends or found[k] > ends[sign][0]:
-                ends[sign] = (float(found[k]), q[:, k].copy())
-    shortest, longest = -ends[-1.0][0], ends[1.0][0]
+    def hung(q: Array) -> Array:
+        return complete(tree, q, np.tile(twice, (1, q.shape[1] // len(ways))))
+
+    found = tied_coordinate_ascent(tree, value, free, hung(begun), whole=hung)
+    far, near = int(found[ways > 0].argmax()), int(found[ways < 0].argmax()) + pulls.shape[1]
+    longest, shortest = float(found[far]), -float(found[near])
     forces = load.scale * load.law.force(np.array([shortest, longest]))
-    return Strung(i, shortest, longest, ends[-1.0][1], ends[1.0][1], float(forces[0]), float(forces[1]), turns)
+    return Strung(
+        i, shortest, longest, begun[:, near].copy(), begun[:, far].copy(), float(forces[0]), float(forces[1]), turns
+    )
 
 
 @dataclass(frozen=True, eq=False)

@@ -11,9 +11,10 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tied import tied_coordinate_ascent
+from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.profiles import ProfileKind
 from karakuri.sizing.least_time import Pull, least_time
-from karakuri.sizing.pulls import inertia_of, pull_of
+from karakuri.sizing.pulls import pull_of
 
 SWEEPS, ENDLESS = 2, 1e9
 
@@ -78,19 +79,20 @@ class Tries:
         n, k = q.shape[1], len(starts)
         ends = self._ends()
         columns, times, worst = [], [], np.full((k, n), -np.inf)
-        inertia = None
-        for p, g in enumerate(self.gravities):
-            if inertia is None or self.tree.coupling.hangs:
-                inertia = inertia_of(self.tree, self.j, q, g, ends)
-            pull = pull_of(self.tree, self.j, q, g, inertia, self.friction, ends)
-            wide = pull.repeated(k)
-            start, way = np.repeat(starts, n), np.repeat(ways, n)
-            with_servo = replace(wide, inertia=wide.inertia + self.reflected)
-            least = least_time(with_servo, start, way * self.by, self.kind, self.shape, self.can)
+        p = len(self.gravities)
+        wide, way = np.repeat(starts, n), np.repeat(ways, n)
+        inertia = None if self.tree.coupling.hangs else np.tile(drive_inertia(self.tree, q, self.j), p)
+        every = pull_of(
+            self.tree, self.j, np.tile(q, (1, p)), np.repeat(self.gravities.T, n, axis=1), self.friction, ends, inertia
+        )
+        for i in range(p):
+            pull = every.columns(np.arange(i * n, (i + 1) * n)).repeated(k)
+            with_servo = replace(pull, inertia=pull.inertia + self.reflected)
+            least = least_time(with_servo, wide, way * self.by, self.kind, self.shape, self.can)
             worst = np.maximum(worst, least.reshape(k, n))
             times.append(least)
             columns.append(
-                PlacedMove(pull=wide, start=start, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, p, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
+                PlacedMove(pull=pull, start=wide, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, i, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
             )  # fmt: skip
         return Tried(worst, columns, times)
 

@@ -18,6 +18,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import (
     CORDS,
     DRAGS,
+    FASTENED,
     HANGS,
     LOADS,
     RETURNS,
@@ -25,7 +26,9 @@ from karakuri.checks.contract import (
     SHAKES,
     STALLS,
     STANDING,
+    STROKES,
     STRUNG,
+    WORN,
     JointResults,
     Key,
 )
@@ -35,7 +38,7 @@ from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
-from karakuri.model.element import Cord
+from karakuri.model.element import Cord, Linear
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.ref import FIGURE, Ref
@@ -43,11 +46,14 @@ from karakuri.motion.score_motion import score_motion
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, cord_found
 from karakuri.sizing.drag import Dragging, Returning, dragging, returning
+from karakuri.sizing.fastened import FastenedFound, fastened, pressing_N
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.rods import RodFound, rod_found
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.sizing.shaking import Shaking, Told, train_of
+from karakuri.sizing.stroke import StrokeFound, driven_by, stroke_found
 from karakuri.sizing.strung import Strung
+from karakuri.sizing.worn import WayFound, ways
 from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.shaking import Shakes
@@ -59,15 +65,16 @@ AT_ONCE = 32
 SMALL = math.radians(10.0)
 RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
 """Elements that are there to bring something back."""
-SCORE = Ref("score")
+SCORE, WEARER = Ref("score"), Ref("wearer")
 
 
 @dataclass(frozen=True, eq=False)
 class Given:
-    """What an analysis may use: the figure, its tree, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed."""
+    """What an analysis may use: the figure, its tree, the same with what hangs anywhere between where it hung, while a hand drags, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed."""
 
     figure: Figure
     tree: Tree
+    loose: Tree
     gravities: Array
     joints: tuple[JointResults, ...]
     reuse: Reuse
@@ -87,6 +94,8 @@ class Analysis:
 
 def standing(given: Given) -> Tipping | None:
     """Tipping over the base's outline."""
+    if given.figure.base.held != "stands":
+        return None
     tree = lumped(given.tree)
     if not tree.coupling.hangs:  # what is strung inside it does not move its centre of mass
         tree = replace(tree, loads=())
@@ -107,14 +116,21 @@ def hangs(given: Given) -> tuple[tuple[Hanging, ...], ...]:
 
 def elements(given: Given) -> tuple[Strung, ...]:
     """Between which lengths each element works."""
-    tree = nameless(given.tree) if given.tree.coupling.hangs else massless(given.tree)
+    tree = nameless(given.loose) if given.loose.coupling.hangs else massless(given.loose)
     return tuple(given.reuse.of(Reaches(tree, i, given.gravities)) for i in range(len(tree.loads)))
 
 
 def drags(given: Given) -> tuple[Dragging, ...]:
     """What each joint rubs with by itself, where something is said of it."""
     found = (
-        dragging(given.tree, given.tree.index(joint.id), joint, given.gravities, _tilting(given, joint.id))
+        dragging(
+            given.tree,
+            given.tree.index(joint.id),
+            joint,
+            given.gravities,
+            _tilting(given, joint.id),
+            pressing_N(given.figure, joint.id),
+        )
         for joint in given.figure.joints
     )
     return tuple(each for each in found if each is not None)
@@ -181,12 +197,41 @@ def cords(given: Given) -> tuple[CordFound, ...]:
         if turned:
             joint = figure.joint(tree.ids[turned[-1]])
             low, high = (end * joint.measure.si for end in joint.range)
-            drag = dragging(tree, turned[-1], joint, given.gravities)
+            drag = dragging(tree, turned[-1], joint, given.gravities, pressing=pressing_N(figure, joint.id))
             assumed = drag is None
             if assumed:  # a joint that rubs with nothing would always shut
                 drag = dragging(tree, turned[-1], Joint(**(dict(joint) | {"drag": Bearing()})), given.gravities)
             out.append(cord_found(tree, i, cord, turned[-1], (low, high), drag, given.gravities, assumed))
     return tuple(each for each in out if each is not None)
+
+
+def strokes(given: Given) -> tuple[StrokeFound, ...]:
+    """What each linear actuator pushes and pulls over the range of what it drives."""
+    tree, figure, out = given.loose, given.figure, []
+    for i, it in enumerate(figure.elements):
+        j = driven_by(tree, i) if isinstance(it, Linear) else None
+        if isinstance(it, Linear) and j is not None:
+            joint = figure.joint(tree.ids[j])
+            wanted = (joint.range[0] * joint.measure.si, joint.range[1] * joint.measure.si)
+            drag = next((each for each in drags(given) if each.j == j), None)
+            out.append(stroke_found(tree, i, it, wanted, drag.high if drag else 0.0, given.gravities))
+    return tuple(each for each in out if each is not None)
+
+
+def fastenings(given: Given) -> tuple[FastenedFound, ...]:
+    """What holds something on, against its weight and a bump."""
+    figure, known = given.figure, given.figure.assumptions
+    bump = known.bump_g * known.gravity_mps2
+    found = (fastened(figure, given.loose, i, given.gravities, bump) for i in range(len(figure.fastenings)))
+    return tuple(each for each in found if each is not None)
+
+
+def worn(given: Given) -> tuple[WayFound, ...]:
+    """What a worn figure asks of its wearer; beside its own way the other three, except while remedies are tried or a hand drags."""
+    figure, tree = given.figure, given.tree
+    if figure.base.held != "worn" or float(tree.mass.sum()) <= 0:
+        return ()
+    return ways(figure, tree, others=not (given.quick or given.reuse.trying))
 
 
 def stalls(given: Given) -> StallSum:
@@ -232,6 +277,9 @@ ANALYSES = (
     Analysis(SHAKES, FIGURE, shakes),
     Analysis(RODS, FIGURE, rods),
     Analysis(CORDS, FIGURE, cords),
+    Analysis(STROKES, FIGURE, strokes),
+    Analysis(FASTENED, FIGURE, fastenings),
+    Analysis(WORN, WEARER, worn),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
 )

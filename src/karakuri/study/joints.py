@@ -19,6 +19,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.sizing.drag import felt_drag
+from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.tries import PlacedMove
@@ -36,7 +37,7 @@ def joint_results(
     missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
-    rubs = tuple((each.drag, each.friction_Nm) for each in _followed(figure, tree, j))
+    rubs = tuple((each.drag, each.friction_Nm, pressing_N(figure, each.id)) for each in _followed(figure, tree, j))
     depends = (rubs, digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
     known = reuse.joint(joint.id, depends, quick)
     if known is None:
@@ -64,7 +65,9 @@ def _joint_results(
     held = _whole(hold(felt.tree, felt.j, found, bounds, gravities, rest, rest_bounds), felt)
     known = (found.pose, found.moment_pose, (rest or found).pose)
     moment = max(found.moment, rest.moment if rest is not None else 0.0)
-    drag = felt_drag(felt.tree, felt.j, tuple(figure.joint(tree.ids[i]) for i in felt.rows), gravities, moment)
+    inside = tuple(figure.joint(tree.ids[i]) for i in felt.rows)
+    presses = tuple(pressing_N(figure, each.id) for each in inside)
+    drag = felt_drag(felt.tree, felt.j, inside, gravities, moment, presses)
     rubs = drag.value if drag else 0.0
     placed = _placed(figure, felt, joint, rubs, gravities, known, reuse, lightly)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0

@@ -9,21 +9,25 @@ from typing import TypeVar
 
 import numpy as np
 
-from karakuri.bodies.tree import build_tree, posture_gravity
+from karakuri.bodies.cut import loosened
+from karakuri.bodies.tree import Tree, build_tree, posture_gravity
 from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
-from karakuri.checks.contract import LOADS, Needed, Results
+from karakuri.checks.contract import HANGS, LOADS, Needed, Results
 from karakuri.checks.unjudged import told
 from karakuri.course import ALONE, Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.ref import Ref, item_of
+from karakuri.sizing.stroke import pushed_by_actuators
 from karakuri.study.analyses import ANALYSES, SCORE, Given
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
 from karakuri.study.telling import telling
 
 T = TypeVar("T")
-MOVING = frozenset({"score", "poses", "name", "currency", "format", "version"})
+A_LITTLE = 0.05
+"""By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
+MOVING = frozenset({"score", "poses", "pictures", "name", "currency", "format", "version"})
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,7 +68,7 @@ def study(
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, course)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None)
+    results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None, base=base)
     stand = (LATER if quick and base is not None else frozenset()) | (
         OF_THE_SCORE if stale is not None else frozenset()
     )
@@ -72,6 +76,17 @@ def study(
     if base is not None and stand:
         found += [each for each in base.findings if each.rule in stand and item_of(figure, each.subject) is not None]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
+
+
+def _swung(base: Study | None, tree: Tree) -> dict[int, tuple[float, float]]:
+    """Between which places, rad or m, each joint that hangs was found at rest, a little on either side: there it is looked for while a hand
+    drags."""
+    out = {}
+    for each in (base.results[HANGS] or ()) if base is not None and base.results.tree.ids == tree.ids else ():
+        rests = [hung.rests for hung in each if hung.converged]
+        if rests and each[0].j in tree.coupling.hangs:
+            out[each[0].j] = (min(rests) - A_LITTLE, max(rests) + A_LITTLE)
+    return out
 
 
 def _same_moves(figure: Figure, base: Study) -> bool:
@@ -98,7 +113,7 @@ def _same(a: object, b: object) -> bool:
 def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
-    given = Given(figure, old.tree, old.gravities, old.joints, reuse, False, course)
+    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course)
     found = {**old.found, **_analysed(given, broken, of_score=True)}
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
     anew = OF_THE_SCORE | OF_BOTH
@@ -115,15 +130,18 @@ def _results(
     course: Course,
     stale: Study | None = None,
     first: bool = False,
+    base: Study | None = None,
 ) -> Results:
     tree = build_tree(figure)
-    gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.postures])
+    gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
     broken: list[tuple[Ref, str]] = []
-    driven = [joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven"]
+    pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)}
+    driven = [joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven" and (joint.id not in pushed or figure.drive_of(joint.id))]  # fmt: skip
     each = []
+    loose = loosened(tree, _swung(base, tree)) if quick else tree
     for k, joint in enumerate(driven):
         course.at(f"joint {k + 1} of {len(driven)}, {joint.name}", k / len(driven))
-        one = partial(joint_results, figure, tree, joint, gravities, reuse, quick)
+        one = partial(joint_results, figure, loose, joint, gravities, reuse, quick)
         each.append(guarded(broken, Ref("joint", joint.id), one))
     joints = tuple(results for results in each if results is not None)
 
@@ -131,10 +149,10 @@ def _results(
         other = build_tree(edited)
         if joint_id not in other.ids:
             return None
-        pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.postures])
+        pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.stances])
         return needed(edited, other, joint_id, pulls, reuse)
 
-    given = Given(figure, tree, gravities, joints, reuse, quick, course)
+    given = Given(figure, tree, loose, gravities, joints, reuse, quick, course)
     found = _analysed(given, broken, of_score=False)
     if stale is not None:
         found[LOADS.name] = stale.results.loads

@@ -26,6 +26,7 @@ from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.keeping import Keeping
+from karakuri.workbench.stage.marking import Marking
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Worker
@@ -53,6 +54,7 @@ class Desk(QObject):
     boarded = pyqtSignal()
     wanted = pyqtSignal(str)
     previewed = pyqtSignal()
+    marked = pyqtSignal()
     said = pyqtSignal(str)
     saved = pyqtSignal(bool, str)
     overwritten = pyqtSignal(str)
@@ -71,6 +73,7 @@ class Desk(QObject):
         self.posture = session.figure.postures[0].id
         self.preview: Figure | None = None
         self.preview_name = ""
+        self.marking: Marking | None = None
         self.doing = "starting"
         self._number = 0
         self._tree: tuple | None = None
@@ -274,9 +277,15 @@ class Desk(QObject):
         ref = nearest(self.figure, ref)
         if self.subject != ref:
             self.subject = ref
+            self.mark(None)
             self.doing = f"showing {name_of(self.figure, ref) or 'the figure'} on the {self.bench.capitalize()} bench"
             self.session.history.close_step()
             self.selected.emit()
+
+    def mark(self, marking: Marking | None) -> None:
+        """Begin to mark places in an elevation, or leave it."""
+        self.marking = marking
+        self.marked.emit()
 
     def joint_in_hand(self) -> str:
         """The joint the benches are about: the selected one, the one a selected part rides on, else the worst."""
@@ -289,7 +298,7 @@ class Desk(QObject):
             return self._turned_by(item)
         if item is not None and kind == "rod" and any(joint.id in item.carries for joint in self.figure.joints):
             return next(joint.id for joint in self.figure.joints if joint.id in item.carries)
-        if item is not None and kind in ("part", "rod") and item.rides_on != BASE:
+        if item is not None and kind in ("part", "rod", "fastening") and item.rides_on != BASE:
             return item.rides_on
         channel = self.channel_in_hand()
         if channel is not None and channel.joints:
@@ -394,7 +403,7 @@ class Desk(QObject):
         return tree, q
 
     def posture_value(self):
-        return next(p for p in self.figure.postures if p.id == self.posture)
+        return next(p for p in self.figure.stances if p.id == self.posture)
 
     def set_units(self, name: str) -> None:
         self.units = next(units for units in ALL_UNITS if units.name == name)

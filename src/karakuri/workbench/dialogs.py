@@ -80,6 +80,13 @@ def figure_to_open(session: Session, parent: QWidget) -> Path | None:
     return Path(name) if name else None
 
 
+def picture_to_lay(session: Session, parent: QWidget) -> Path | None:
+    name, _ = QFileDialog.getOpenFileName(
+        parent, "A picture to trace over", beside(session), "Pictures (*.png *.jpg *.jpeg);;All files (*)"
+    )
+    return Path(name) if name else None
+
+
 def figure_to_save(session: Session, parent: QWidget) -> Path | None:
     name, _ = QFileDialog.getSaveFileName(
         parent, "Save the figure as", beside(session, stem_of(session) + SUFFIX), FIGURES

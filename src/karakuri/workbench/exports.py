@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import weakref
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog
@@ -15,8 +16,9 @@ from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.files.disk import read_text
 from karakuri.workbench.aside import LONG_S, Answer, Aside
-from karakuri.workbench.dialogs import beside, stem_of
-from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, TWIN, doing
+from karakuri.workbench.benches.picture_page import lay
+from karakuri.workbench.dialogs import beside, picture_to_lay, stem_of
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, TAKE_OVER, TWIN, doing
 
 LARGE = 4_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
@@ -50,11 +52,18 @@ class Exports:
             DRAWER_IN: self.read_drawer,
             PASTE: self._window.making.paste,
         }
+        others |= {words_of: partial(self.lay_picture, view) for view, words_of in LAY.items()}
         if words in others:
             others[words]()
         for exporter in EXPORTERS:
             if words == doing(exporter):
                 self.export(exporter)
+
+    def lay_picture(self, view: str) -> None:
+        """Ask for a picture, and lay it behind an elevation."""
+        path = picture_to_lay(self._window.desk.session, self._window.middle)
+        if path is not None:
+            lay(self._window.desk, view, path)
 
     def export(self, exporter: Exporter) -> None:
         """Ask where to, and write there."""

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
+from karakuri.demo import demo_path
 from karakuri.errors import Trouble
 from karakuri.files.disk import SUFFIX
 from karakuri.session.session import Session
@@ -40,6 +41,10 @@ class Filing:
             self.desk.said.emit(str(trouble))
             return
         self.replace(session)
+
+    def open_demo(self, name: str) -> bool:
+        """A demo, by the name it has on the command line."""
+        return self.replace(Session.from_template(demo_path(name)))
 
     def replace(self, session: Session) -> bool:
         """Put another figure on the desk, once nothing of this one can be lost."""

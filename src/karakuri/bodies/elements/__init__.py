@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.elements import cord, elastic, magnets, pad, spring, strut, torsion
+from karakuri.bodies.elements import actuator, cord, elastic, magnets, pad, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
 from karakuri.model.element import Elastic, Element, Spring, Torsion, anchors
 from karakuri.model.part import Origin
@@ -19,6 +19,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "pad": pad.law_of,
     "magnets": magnets.law_of,
     "cord": cord.law_of,
+    "actuator": actuator.law_of,
     "torsion": torsion.law_of,
 }
 

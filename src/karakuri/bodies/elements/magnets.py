@@ -86,6 +86,11 @@ def _table(diameter: float, thick: float, br: float, steel: bool, gap: float) ->
     return away, pulls, stored
 
 
+def pull_when_shut(diameter: float, thick: float, br: float, steel: bool, gap: float) -> float:
+    """What one pair, or one disc on thick `steel`, holds with where it sits, N; sizes and gap m, remanence T."""
+    return float(_table(diameter, thick, br, steel, max(gap, 2e-5))[1][0])
+
+
 def law_of(element: model.Magnets) -> Law:
     """So many pairs, or discs on steel, that sit together where the figure is drawn."""
     seat = math.dist(element.ends[0].at_mm, element.ends[1].at_mm) / 1e3

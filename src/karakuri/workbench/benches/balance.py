@@ -9,13 +9,13 @@ from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.balance_page import balance_page
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.drive import joint_choice
-from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.moment_curve import MomentCurve
-from karakuri.workbench.benches.rod_page import rod_page
+from karakuri.workbench.benches.pages import page_in_hand
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
-from karakuri.workbench.stage.elevation import LETTERS, Elevation
+from karakuri.workbench.stage.elevation import Elevation
+from karakuri.workbench.stage.letters import LETTERS
 from karakuri.workbench.stage.strung import strung_mark
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
@@ -28,7 +28,9 @@ class BalanceBench(Bench):
         super().__init__(desk, parent)
         self.joint = joint_choice(desk, self)
         self.masses = Ledger(desk, "Masses", self)
-        self.masses.picked.connect(lambda ref: desk.select(ref) if ref.kind in ("part", "element", "rod") else None)
+        self.masses.picked.connect(
+            lambda ref: desk.select(ref) if ref.kind in ("part", "element", "rod", "fastening", "wearer") else None
+        )
         self.side = Elevation(desk, "side", self, bobs=True)
         self.front = Elevation(desk, "front", self, bobs=True)
         self.curve = MomentCurve(desk, self)
@@ -36,17 +38,13 @@ class BalanceBench(Bench):
         self.refresh()
 
     def page(self) -> Page:
-        if self.desk.subject.kind == "element":
-            return element_page(self.desk, self.desk.subject.id)
-        if self.desk.subject.kind == "rod":
-            return rod_page(self.desk, self.desk.subject.id)
-        return balance_page(self.desk, self.desk.joint_in_hand())
+        return page_in_hand(self.desk) or balance_page(self.desk, self.desk.joint_in_hand())
 
     def refresh(self) -> None:
         ident = self.desk.joint_in_hand()
         self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
         self.masses.show_rows(self._rows(), Ref(self.desk.subject.kind, self.desk.subject.id))
-        if self.desk.subject.kind in ("part", "element", "rod"):
+        if self.desk.subject.kind in ("part", "element", "rod", "fastening", "wearer"):
             self.masses.reveal()
         self._place()
         self.update()
@@ -60,10 +58,18 @@ class BalanceBench(Bench):
             out.append(self._row(Ref("drive"), "", "servos, all", servos, "ink"))
         out.append(self._row(FIGURE, "", "whole figure", float(tree.mass.sum()), "ink", True))
         out += [
-            self._strung("cords" if e.kind == "cord" else "elements", "element", e.id, e.name, e.kind)
+            self._strung(
+                {"cord": "cords", "actuator": "actuators"}.get(e.kind, "elements"), "element", e.id, e.name, e.kind
+            )
             for e in self.desk.figure.elements
         ]
+        if self.desk.figure.base.held == "worn":
+            out.append(self._strung("worn", "wearer", "", "who wears it", "wearer"))
         out += [self._strung("rods", "rod", rod.id, rod.name, "rod") for rod in self.desk.figure.rods]
+        out += [
+            self._strung("fastened", "fastening", each.id, each.name, "fastening")
+            for each in self.desk.figure.fastenings
+        ]
         for i, site in enumerate(self.desk.figure.ballast_sites):
             out.append(
                 self._row(
@@ -88,7 +94,7 @@ class BalanceBench(Bench):
 
     def _strung(self, rule: str, what: RefKind, ident: str, name: str, kind: str) -> Row:
         """A spring and its like, or a rod: its name and verdict."""
-        finding = self.desk.finding(rule, ident)
+        finding = self.desk.finding(rule, *([ident] if ident else []))
 
         def paint(kit: Kit, y: float, width: float, on: bool) -> None:
             u = kit.u

@@ -9,6 +9,7 @@ from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
 from karakuri.workbench.benches.drag_items import drag_items
 from karakuri.workbench.benches.element_page import add_items
+from karakuri.workbench.benches.fastening_page import add_fastening_items
 from karakuri.workbench.benches.figure_page import add_site
 from karakuri.workbench.benches.joint_page import setter
 from karakuri.workbench.benches.rod_page import add_rod_items
@@ -36,6 +37,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
     items += _dragging(desk, ident) if ident else []
     items += add_items(desk)
     items += add_rod_items(desk, ident)
+    items += add_fastening_items(desk)
     items.append(Head("hb", "Ballast, in grams of lead"))
     for site in figure.ballast_sites:
         part = next((p for p in figure.parts if p.id == site.ballast_id), None)

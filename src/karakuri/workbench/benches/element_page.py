@@ -9,7 +9,7 @@ from karakuri.checks.element_words import strength
 from karakuri.model.drive import Label, labels_of
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import Cord, Element, Torsion, anchors
+from karakuri.model.element import Cord, Element, Linear, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import in_pose
@@ -18,6 +18,8 @@ from karakuri.workbench.benches.bench import mm, rename
 from karakuri.workbench.benches.cord_items import CAUTION as CORD
 from karakuri.workbench.benches.cord_items import cord_items
 from karakuri.workbench.benches.part_page import ORIGINS
+from karakuri.workbench.benches.stroke_items import CAUTION as ACTUATOR
+from karakuri.workbench.benches.stroke_items import stroke_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
@@ -40,7 +42,7 @@ ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
 def element_page(desk: Desk, ident: str) -> Page:
     element = _fresh(desk, ident)
-    finding = desk.finding("cords" if element.kind == "cord" else "elements", ident)
+    finding = desk.finding({"cord": "cords", "actuator": "actuators"}.get(element.kind, "elements"), ident)
     items: list[Item] = [Block("v", finding, desk.figure.assumptions.wished_margin)]
     if finding is not None:
         items.append(Note("nv", finding.sentence.show(desk.units)))
@@ -51,6 +53,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         *_coil(desk, element),
         *_pulls(desk, element),
         *(cord_items(desk, element) if isinstance(element, Cord) else ()),
+        *(stroke_items(desk, element) if isinstance(element, Linear) else ()),
         Pick("origin", "How known", element.origin, tuple((o, o) for o in ORIGINS), lambda key: _put(desk, ident, ("origin",), key, "how known")),
     ]  # fmt: skip
     if finding is not None:
@@ -62,7 +65,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         Head("ha", "Actions"),
         Do("remove", f"Remove {element.name}", lambda: desk.edit(gone)),
         Head("hc", "Caution"),
-        Note("nc", {"magnets": MAGNETS, "cord": CORD}.get(element.kind, CAUTION), True),
+        Note("nc", {"magnets": MAGNETS, "cord": CORD, "actuator": ACTUATOR}.get(element.kind, CAUTION), True),
     ]
     return Page(element.name, f"{KINDS[element.kind]} · {_between(desk, element)}", tuple(items), ("element", ident))
 
@@ -80,7 +83,7 @@ def add_items(desk: Desk) -> list[Item]:
     def row(ident: str, name: str) -> Item:
         return Do(f"e{ident}", name, lambda: desk.select(Ref("element", ident)))
 
-    items: list[Item] = [Head("he", "Springs, elastic, struts, magnets")]
+    items: list[Item] = [Head("he", "Springs, elastic, struts, actuators")]
     items += [row(element.id, element.name) for element in desk.figure.elements]
     if not desk.figure.elements:
         words = "None yet. What you need of one: how long it is when free, and how long it gets with a known weight hung on it."

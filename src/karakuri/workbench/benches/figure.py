@@ -10,10 +10,10 @@ from karakuri.checks.masses import weigh_next
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import Bench
-from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.figure_page import figure_page
 from karakuri.workbench.benches.joint_page import joint_page
 from karakuri.workbench.benches.joint_tree import JointTree
+from karakuri.workbench.benches.pages import page_in_hand
 from karakuri.workbench.benches.part_page import part_page
 from karakuri.workbench.benches.parts_list import columns, head, rows
 from karakuri.workbench.desk import Desk
@@ -62,11 +62,9 @@ class FigureBench(Bench):
         ref = self.desk.subject
         if ref.kind == "part":
             return part_page(self.desk, ref.id)
-        if ref.kind == "element":
-            return element_page(self.desk, ref.id)
         if ref.kind in ("joint", "drive"):
             return joint_page(self.desk, self.desk.joint_in_hand())
-        return figure_page(self.desk)
+        return page_in_hand(self.desk) or figure_page(self.desk)
 
     def _fold(self) -> None:
         self.folded = not self.folded

@@ -6,8 +6,10 @@ import math
 
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import add_posture, allow_ballast, foot_of, remove_item, set_field
+from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
+from karakuri.workbench.benches.picture_page import picture_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 from karakuri.workbench.wishes import PASTE
@@ -30,6 +32,11 @@ def set_whole(desk: Desk, path: tuple[str, ...], value: object, words: str) -> N
     desk.edit(Edit(words, (Set(path, value),), ".".join(path)))
 
 
+def show_wearer(desk: Desk) -> None:
+    desk.select(Ref("wearer"))
+    desk.turn_to("balance")
+
+
 def foot(desk: Desk) -> tuple[float, float]:
     """Depth and width of the outline, mm."""
     xs, ys = ([c[i] for c in desk.figure.base.outline_mm] for i in (0, 1))
@@ -46,6 +53,7 @@ def figure_page(desk: Desk) -> Page:
         *_supply_items(desk),
         *_posture_items(desk),
         *_site_items(desk),
+        *picture_items(desk),
         Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
         *_assumption_items(desk),
     ]
@@ -71,6 +79,7 @@ def _base_items(desk: Desk) -> list[Item]:
         Head("hs", "Stands on"),
         WriteText("on", "Stands on", base.stands_on, lambda t: set_whole(desk, ("base", "stands_on"), t.strip(), "what it stands on")),
         Pick("held", "and there it", HELD[base.held], tuple(HELD.items()), lambda key: set_whole(desk, ("base", "held"), key, "how it is held")),
+        *([Do("wearer", "Who wears it, and how", lambda: show_wearer(desk))] if base.held == "worn" else []),
         Write("depth", "Foot, deep", mm(depth), "length", lambda v: outline(v * 1e3, foot(desk)[1])),
         Write("width", "Foot, wide", mm(width), "length", lambda v: outline(foot(desk)[0], v * 1e3)),
     ]  # fmt: skip

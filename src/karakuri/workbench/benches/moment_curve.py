@@ -207,14 +207,15 @@ class MomentCurve(Sheet):
         u, (low, high) = kit.u, (math.radians(end) for end in r.joint.range_deg)
         left, right = fx(max(low, float(angles[0]))), fx(min(high, float(angles[-1])))
         kit.rect(left, u(30), right - left, self.height() - u(76), "moss_t")
-        kit.text(left + u(6), u(38), "wanted", 12, 500, "moss", "l", "moss_t")
+        foot = self.height() - u(54)
+        kit.text(left + u(6), foot if fy(0.0) < u(70) else u(38), "wanted", 12, 500, "moss", "l", "moss_t")
         taken = -1e9
         for rest in rests(angles, -pull, r.joint.stops is not None):
             x, y = fx(rest.at), fy(0.0)
             kit.circle(x, y, u(4.5), "moss" if rest.stays else "card", "moss" if rest.stays else "verm", 1.8)
             words = ("hangs " if rest.stays else "tips from ") + self.desk.show(Quantity(abs(rest.at), "angle"))
             half = kit.width(words, 12, 600) / 2
-            x = max(x, self.gx[0] + half)
+            x = min(max(x, self.gx[0] + half), self.gx[1] - half)
             if x - half > taken:
                 kit.text(
                     x,

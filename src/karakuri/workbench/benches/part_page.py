@@ -14,6 +14,7 @@ from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
 from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
+from karakuri.workbench.benches.picture_page import tracing_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
@@ -50,6 +51,7 @@ def part_page(desk: Desk, ident: str) -> Page:
         Head("h1", "Shape"),
         *_shape_items(desk, part),
         *_joint_items(desk, part),
+        *tracing_items(desk, ident),
         Head("h2", "Actions"),
         Do("twin", "Twin on the other side", lambda: desk.edit(lambda: twin_part(desk.figure, ident))),
         Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident)),

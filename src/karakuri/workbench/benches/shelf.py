@@ -4,20 +4,22 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainterPath, QPolygonF
+from PyQt6.QtGui import QPainterPath, QPolygonF, QTransform
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree, posture_gravity
 from karakuri.mechanics.equilibrium import complete
-from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.kinematics import Placed, place, place_points
 from karakuri.mechanics.starts import rest_pose
+from karakuri.model.drawn import Drawn
 from karakuri.model.figure import Figure
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref, item_of
 from karakuri.model.score import Pose
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
+from karakuri.workbench.stage.drawing import affine, draw_part, drawn_in, flat, in_order
 from karakuri.workbench.theme import REGION
 from karakuri.workbench.widgets.sheet import Sheet
 
@@ -33,9 +35,10 @@ class Face:
         for joint, value in places.items():
             if joint in tree.ids:
                 q[tree.index(joint)] = value
-        gravity = posture_gravity(figure.postures[0], figure.assumptions.gravity_mps2)
+        gravity = posture_gravity(figure.stances[0], figure.assumptions.gravity_mps2)
         placed = place(tree, complete(tree, q[:, None], gravity))
         self.shapes: list[tuple[str, list[tuple[float, float]]]] = []
+        self.drawn = _drawn(figure, tree, placed)
         parts, found, outlines = _head(figure), [], []
         for part in parts:
             link = tree.index(part.rides_on) if part.rides_on != "base" else -1
@@ -61,9 +64,34 @@ class Face:
             self.pupils.append((float(at[0]), float(at[1]), wide * 0.26))
 
     def extent(self) -> tuple[float, float, float, float]:
+        if self.drawn:
+            boxes = [where.map(flat(some[0].path)).boundingRect() for some, where in self.drawn]
+            whole = boxes[0]
+            for box in boxes[1:]:
+                whole = whole.united(box)
+            return whole.left(), whole.right(), whole.top(), whole.bottom()
         pts = [p for _, shape in self.shapes for p in shape] or [(0.0, 0.0), (0.1, 0.1)]
         xs, ys = [p[0] for p in pts], [p[1] for p in pts]
         return min(xs), max(xs), min(ys), max(ys)
+
+
+def _drawn(figure: Figure, tree: Tree, placed: Placed) -> list[tuple[tuple[Drawn, ...], QTransform]]:
+    """Where parts of the face say how they look from the front: that, and from mm as it is written to m in the room; empty where none does."""
+    face = {id(part) for part in _head(figure)}
+    out = []
+    for part in in_order(figure, tree):
+        some = drawn_in(part, "front")
+        if not some or id(part) not in face:
+            continue
+        link = tree.index(part.rides_on) if part.rides_on != "base" else -1
+
+        def there(y: float, z: float, part: Part = part, link: int = link) -> tuple[float, float]:
+            point = np.array([[part.at_mm[0], y, z]]) / 1e3
+            at = FRONT @ place_points(tree, placed, link, point)[0, :, 0]
+            return float(at[0]), float(at[1])
+
+        out.append((some, affine(there)))
+    return out
 
 
 def _head(figure: Figure) -> list[Part]:
@@ -114,7 +142,7 @@ class Shelf(Sheet):
     def _body_key(self) -> tuple:
         """What all faces rest on, by identity, and the things themselves: held, so that their ids stay their own."""
         figure = self.desk.figure
-        things = (figure.parts, figure.joints, figure.elements, figure.postures)
+        things = (figure.parts, figure.joints, figure.elements, figure.postures, (figure.base,))
         return (*(tuple(map(id, each)) for each in things), id(figure.assumptions)), figure
 
     def face(self, pose: Pose) -> Face:
@@ -179,6 +207,10 @@ class Shelf(Sheet):
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)
 
     def _face(self, kit: Kit, face: Face, mx: float, my: float, k: float) -> None:
+        for some, where in face.drawn:
+            draw_part(kit, some, where * QTransform(k, 0, 0, -k, mx, my), True, 0.7)
+        if face.drawn:
+            return
         fills = {"neck": "feather", "eyes": "face", "jaw": "brass_f", "lids": "feather", "body": "face"}
         for region, shape in face.shapes:
             path = QPainterPath()

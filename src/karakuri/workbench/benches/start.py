@@ -7,7 +7,7 @@ from typing import Any
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.demo import owl_path
+from karakuri.demo import DEMOS
 from karakuri.errors import Trouble
 from karakuri.model.edits import new_figure
 from karakuri.session.places import last_figures
@@ -36,8 +36,9 @@ class StartBench(Bench):
         super().__init__(desk, parent)
         self._filing = window.filing
         self.reset()
-        self.demo = Tag(
-            desk, "Open the demo, Owl librarian", self, lambda: self._filing.replace(Session.from_template(owl_path()))
+        self.demo, *self.demos = (
+            Tag(desk, f"Open the demo, {title}", self, lambda name=name: self._filing.open_demo(name))
+            for name, title in DEMOS.items()
         )
         self.open = Tag(desk, "Open a file", self, self._filing.open)
         self.back = Tag(desk, "Back to what was open", self, lambda: desk.turn_to("figure"))
@@ -106,7 +107,7 @@ class StartBench(Bench):
         u = self.u
         y = self.height() - u(58)
         x = u(16)
-        for tag in (self.demo, self.open, *self.lately, self.back):
+        for tag in (self.demo, *self.demos, self.open, *self.lately, self.back):
             size = tag.sizeHint()
             if x + size.width() > self.width() - u(12):
                 x, y = u(16), y + size.height()

@@ -9,16 +9,16 @@ import numpy as np
 
 from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
+from karakuri.catalogue import people
 from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
 from karakuri.model.figure import Figure
 from karakuri.sizing.rods import sag_in
 from karakuri.sizing.strung import in_pose
+from karakuri.sizing.worn import ears_of
 from karakuri.workbench.desk import Desk
 
-PX_PER_MM = 96 / 25.4
 SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
-LETTERS = "abcdefghijklmnopqrstuvwxyz"
 
 
 Outline = list[tuple[float, float]]
@@ -31,7 +31,7 @@ def scene_of(desk: Desk, figure: Figure) -> Scene:
     """The figure of a desk as it stands now; the views of one moment share it."""
     key = (figure, dict(desk.pose), desk.posture_value())
     kept = _lately.get(desk)
-    if kept is None or not (kept[0][0] is figure and kept[0][1] == key[1] and kept[0][2] is key[2]):
+    if kept is None or not (kept[0][0] is figure and kept[0][1:] == key[1:]):
         kept = _lately[desk] = (key, Scene(desk, figure))
     return kept[1]
 
@@ -50,7 +50,18 @@ class Scene:
         self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
         self.masses = carried_mass(self.tree)
         self.strung = in_pose(self.tree, q)
+        self.wearer = self._wearer(desk)
         self.sags = tuple(sag_in(self.tree, rod, q, self.gravity) for rod in figure.rods)
+
+    def _wearer(self, desk: Desk) -> tuple[float, float, float, np.ndarray] | None:
+        """Of a worn figure: how tall its wearer is, m, how trunk and head lean, rad, and where the ears are, m in the room."""
+        base = self.figure.base
+        if base.held != "worn":
+            return None
+        posture = next((p for p in self.figure.postures if p.id == desk.posture), self.figure.postures[0])
+        head = posture.lean_deg if posture.head_deg is None else posture.head_deg
+        tall = (base.worn.wearer.height_mm or people()["guesses"]["height_mm"][0]) / 1e3
+        return tall, np.radians(posture.lean_deg), np.radians(head), self.room @ ears_of(self.figure, self.tree)
 
     def link(self, rides_on: str) -> int:
         return -1 if rides_on == "base" else self.tree.index(rides_on)

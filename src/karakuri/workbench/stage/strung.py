@@ -27,7 +27,7 @@ def draw_strung(kit: Kit, kind: str, way: list[Point], slack: bool, on: bool) ->
             kit.line(*a, *b, "paper", 1.0)
     elif kind == "cord":
         kit.line(*a, *b, ink, 1.4)
-    elif kind == "strut":
+    elif kind in ("strut", "actuator"):
         _strut(kit, a, b, ink)
     elif kind == "magnets":
         _discs(kit, a, b, ink)
@@ -50,6 +50,25 @@ def draw_rod(kit: Kit, foot: Point, tip: Point, bent: Point, thick: float, on: b
         kit.draw(path, None, "verm", 1.6, "dash")
     for point in (foot, tip):
         kit.circle(*point, kit.u(3.2), "paper", ink, 1.6)
+
+
+def draw_face(kit: Kit, kind: str, middle: Point, tip: Point, wide: float, on: bool) -> None:
+    """What holds something on: two marks as far apart as its outermost ones, square to the way it comes off; one on another where that
+    points at the eye."""
+    ink = "indigo" if on else "brass"
+    dx, dy = tip[0] - middle[0], tip[1] - middle[1]
+    size = math.hypot(dx, dy)
+    x, y = (dx / size, dy / size) if size > 1.0 else (0.0, -1.0)
+    half = min(max(wide / 2, kit.u(6)), kit.u(60))
+    for side in (-1, 1):
+        cx, cy = middle[0] - side * y * half, middle[1] + side * x * half
+        if kind == "magnets":
+            corners = [(cx - y * kit.u(5) * a + x * kit.u(3) * b, cy + x * kit.u(5) * a + y * kit.u(3) * b) for a, b in ((-1, -1), (1, -1), (1, 1), (-1, 1))]  # fmt: skip
+            kit.draw(Kit.path(corners, True), "brass_f", ink, 1.2)
+        else:
+            kit.circle(cx, cy, kit.u(3), "card", ink, 1.4)
+    style = "dot" if kind == "hook and loop" else "dash" if kind == "elastic" else ""
+    kit.line(middle[0] + y * half, middle[1] - x * half, middle[0] - y * half, middle[1] + x * half, ink, 1.2, style)
 
 
 def draw_spiral(kit: Kit, at: Point, on: bool) -> None:
@@ -118,6 +137,12 @@ def strung_mark(kit: Kit, kind: str, x: float, y: float, wide: float) -> None:
     if kind == "torsion":
         kit.circle(x + wide / 2, y, wide * 0.36, None, "brass", 1.4)
         kit.circle(x + wide / 2, y, 1.6, "brass")
+    elif kind == "fastening":
+        kit.rect(x, y - 3, wide * 0.4, 6, "brass_f", "brass", 1.2)
+        kit.rect(x + wide * 0.6, y - 3, wide * 0.4, 6, "brass_f", "brass", 1.2)
+    elif kind == "wearer":
+        kit.circle(x + wide / 2, y - wide * 0.15, wide * 0.28, None, "indigo", 1.4)
+        kit.line(x + wide * 0.1, y + wide * 0.45, x + wide * 0.9, y + wide * 0.45, "indigo", 1.4)
     elif kind == "spring":
         step = wide / 6
         kit.polyline([(x + i * step, y + (3 if i % 2 else -3) * (0 < i < 6)) for i in range(7)], "brass", 1.3)

@@ -7,12 +7,13 @@ from operator import attrgetter
 
 from karakuri.bodies.tree import wanted_range
 from karakuri.checks.symptoms import symptom_of
+from karakuri.demo import DEMOS
 from karakuri.errors import BadQuantity
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.units import METRIC, Quantity, read_quantity, show
 from karakuri.workbench.routes import BENCHES
-from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, PASTE, TAKE_OVER, doing
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, TAKE_OVER, doing
 
 ACTIONS = {
     "new": "filing.new",
@@ -24,7 +25,7 @@ ACTIONS = {
     "twin": "making.twin",
     "remove": "making.remove",
 }
-WISHES = (TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE)
+WISHES = (TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE, *LAY.values())
 
 
 def carry_out(window, text: str) -> str:
@@ -45,6 +46,9 @@ def carry_out(window, text: str) -> str:
     if words in WISHES or words in _exports():
         desk.wanted.emit(words)
         return ""
+    if words in _demos():
+        window.filing.open_demo(_demos()[words])
+        return ""
     symptom = symptom_of(words)
     if symptom is not None and not any(words == name.lower() for name in _names(desk.figure)):
         desk.select(Ref("symptom", symptom.id))
@@ -56,6 +60,7 @@ def carry_out(window, text: str) -> str:
     items += [(Ref("pose", p.id), p.name) for p in figure.poses]
     items += [(Ref("element", e.id), e.name) for e in figure.elements]
     items += [(Ref("rod", r.id), r.name) for r in figure.rods]
+    items += [(Ref("fastening", f.id), f.name) for f in figure.fastenings]
     if posed:
         joint = _best([i for i in items if i[0].kind == "joint"], posed.group(1))
         if joint is not None:
@@ -75,8 +80,20 @@ def carry_out(window, text: str) -> str:
 
 def _names(figure) -> list[str]:
     """What is called something: a name goes before a symptom."""
-    things = (figure.joints, figure.parts, figure.poses, figure.elements, figure.rods, figure.score.channels)
+    things = (
+        figure.joints,
+        figure.parts,
+        figure.poses,
+        figure.elements,
+        figure.rods,
+        figure.fastenings,
+        figure.score.channels,
+    )
     return [each.name for some in things for each in some]
+
+
+def _demos() -> dict[str, str]:
+    return {title.lower(): name for name, title in DEMOS.items()} | {f"demo {name}": name for name in DEMOS}
 
 
 def _exports() -> tuple[str, ...]:
