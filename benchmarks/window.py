@@ -5,11 +5,11 @@ from __future__ import annotations
 import sys
 
 
-def open_demo(bench: str):
-    """(window, until): the owl on a bench, judged and settled; `until(done)` waits in a real event loop: nothing spins beside the worker."""
+def open_demo(bench: str, demo: str = "owl"):
+    """(window, until): a demo on a bench, judged and settled; `until(done)` waits in a real event loop: nothing spins beside the worker."""
     from PyQt6.QtCore import QEventLoop, QTimer
 
-    from karakuri.demo import owl_path
+    from karakuri.demo import demo_path
     from karakuri.session.session import Session
     from karakuri.workbench.quiet import Quiet
     from karakuri.workbench.start import application
@@ -17,7 +17,7 @@ def open_demo(bench: str):
 
     app = application([])
     sys.setswitchinterval(0.002)
-    window = Window(Session.from_template(owl_path()))
+    window = Window(Session.from_template(demo_path(demo)))
     window.show()
     Quiet(window.desk)
     window.desk.turn_to(bench)

@@ -78,7 +78,7 @@ def test_no_bump_asks_more(x, y, z, seed, bump):
     twist = turning @ normal
     tilting = turning - twist[:, None] * normal
     used = np.maximum(out, 0) / grip.pull + (np.linalg.norm(along, axis=1) + np.abs(twist) / 0.020) / grip.shear + np.linalg.norm(tilting, axis=1) / grip.tilt  # fmt: skip
-    assert found.used >= used.max() * (1 - 1e-6)
+    assert found.used >= used.max() * (1 - 1e-5)
 
 
 @given(

@@ -18,6 +18,7 @@ from karakuri.model.element import Anchor, Linear
 from karakuri.model.element_edits import add_element, set_anchor, set_element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move
+from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.stand import Posture
 from karakuri.sizing.stroke import DEAD_M, stroke_found
 from karakuri.study.remedies import remedies
@@ -165,3 +166,22 @@ def test_edits_and_the_file():
     figure = apply(figure, set_element(it, "stroke", stroke_mm=80.0))
     on_one = apply(figure, set_anchor(figure.elements[0], 1, rides_on="base"))
     assert study(on_one).finding(f"actuators.{it.id}").verdict == "not yet judged"
+
+
+def test_a_score_that_asks_too_much_speed_is_told():
+    """0.5 s for 30°: the length changes by so much in a frame; by hand from the places of the actuator itself."""
+    figure = neck(wide=(-10.0, 25.0), speed_mmps=30.0)
+    channel = Channel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 0.5, 20.0), Row(3.0, 4.0, 0.0)]))
+    figure = Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
+    done, found = study(figure), of(figure)
+    finding = done.finding("actuators.a.score")
+    t = np.arange(0.0, 0.5, 0.001)
+    s = t / 0.5
+    at = math.radians(20.0) * (10 * s**3 - 15 * s**4 + 6 * s**5)
+    by_hand = np.abs(np.diff(np.interp(at, found.places, found.length))).max() / 0.001
+    assert finding.demand.value == pytest.approx(by_hand, rel=0.02)
+    assert finding.verdict == "fails" and 1.0 <= finding.at_s <= 1.5
+    offered = remedies(done, finding, Reuse())
+    assert any(r.verdict == "holds" for r in offered)
+    assert study(neck()).finding("actuators.a.score") is None
+    assert not done.results.broken and done.finding("park.score") is not None

@@ -13,6 +13,7 @@ from karakuri.checks import (
     masses,
     move,
     park,
+    rings,
     rods,
     shaft,
     shakes,
@@ -50,11 +51,12 @@ RULES: tuple[Rule, ...] = (
     Rule("heat", heat.find, heat.propose),
     Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
+    Rule("rings", rings.find, rings.propose),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park"})
-OF_BOTH = frozenset({"supply", "unjudged"})
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings"})
+OF_BOTH = frozenset({"supply", "unjudged", "actuators"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})
 """Rules whose findings stand as they were while a hand drags: what they rest on takes too long."""

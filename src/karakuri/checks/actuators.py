@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterable
 
 from karakuri.catalogue import helpers
-from karakuri.checks.contract import STROKES, Results, angle_words, not_weighed, wished
+from karakuri.checks.contract import PACES, STROKES, Results, angle_words, not_weighed, wished
 from karakuri.model.edit import Add, Edit
 from karakuri.model.element import Anchor, Linear, Spring, Strut
 from karakuri.model.element_edits import set_anchor, set_element
@@ -26,6 +26,7 @@ def find(results: Results) -> Iterable[Finding]:
             continue
         if i in found:
             yield _one(results, element, found[i])
+            yield from _paced(results, element, found[i])
             continue
         text = f"{element.name} drives nothing: its ends must lie on either side of one joint, and of one alone."
         yield Finding(finding_id("actuators", element.id), "actuators", Ref("element", element.id), "not yet judged", Sentence(text), measure=Sentence("it drives nothing"))  # fmt: skip
@@ -50,6 +51,28 @@ def _one(results: Results, it: Linear, found: StrokeFound) -> Finding:
         reserve=reserve if math.isfinite(reserve) else None,
         measure=None if math.isfinite(reserve) else Sentence("hardly any force"),
         derivations=tuple(_derivations(joint, found)),
+    )
+
+
+def _paced(results: Results, it: Linear, found: StrokeFound) -> Iterable[Finding]:
+    """What the score asks of its speed."""
+    asked = next((each for each in results[PACES] or () if each.i == found.i), None)
+    if asked is None or asked.speed <= 1e-9 or found.dead_at is not None:
+        return
+    reserve = found.speed / asked.speed
+    does = "keeps up with the score" if reserve >= 1 else "cannot keep up with the score"
+    text = f"{it.name} {does}: {{0}} are asked of it at {{1}}, it goes {{2}}."
+    most, has = Quantity(asked.speed, "stroke_speed", rounding="up"), Quantity(found.speed, "stroke_speed", rounding="down")  # fmt: skip
+    yield Finding(
+        finding_id("actuators", it.id, "score"),
+        "actuators",
+        Ref("element", it.id),
+        verdict_of(reserve, wished(results)),
+        Sentence(text, (most, Quantity(asked.at, "time"), has)),
+        reserve=reserve,
+        demand=most,
+        capacity=has,
+        at_s=asked.at,
     )
 
 
@@ -127,8 +150,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     i = next(k for k, each in enumerate(results.figure.elements) if each.id == finding.subject.id)
     it, found = results.figure.elements[i], next(each for each in results[STROKES] or () if each.i == i)
     assert isinstance(it, Linear)
-    reserves = _reserves(results.figure.joint(results.tree.ids[found.j]), found)
-    wish = wished(results)
+    reserves, wish = _reserves(results.figure.joint(results.tree.ids[found.j]), found), wished(results)
+    if finding.id == finding_id("actuators", it.id, "score"):
+        reserves = dict.fromkeys(reserves, math.inf) | {"speed": finding.reserve or 0.0}
     if reserves["dead"] > 0:
         yield from _other(it, found, reserves, wish)
     if reserves["force"] < wish:

@@ -28,11 +28,12 @@ from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound
 from karakuri.sizing.hold import Hold
+from karakuri.sizing.ringing import Rung
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.shaking import Shaking
-from karakuri.sizing.stroke import StrokeFound
+from karakuri.sizing.stroke import Pace, StrokeFound
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove
@@ -86,10 +87,14 @@ RETURNS: Key[tuple[Returning, ...]] = Key("returns")
 """What brings a joint back that rubs, has springs and no drive."""
 SHAKES: Key[dict[str, Shaking]] = Key("shakes")
 """Of each driven joint by id, how it comes to rest; nothing in a quick study."""
+RINGS: Key[dict[str, tuple[Rung, ...]]] = Key("rings")
+"""Of each joint by id, how its moves of the score end."""
 RODS: Key[tuple[RodFound, ...]] = Key("rods")
 CORDS: Key[tuple[CordFound, ...]] = Key("cords")
 STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
 """What each linear actuator that drives something does."""
+PACES: Key[tuple[Pace, ...]] = Key("paces")
+"""How fast the score asks each of them to go."""
 FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
 WORN: Key[tuple[WayFound, ...]] = Key("worn")
 """How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""

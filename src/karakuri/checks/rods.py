@@ -17,6 +17,8 @@ from karakuri.units import Quantity
 
 COMMON_MM = (2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 32.0)
 """Thicknesses that are sold: common practice, no source."""
+SLEEVES_MM = (1.0, 1.5, 2.0, 3.0)
+"""Walls of tubes that slide over a rod, of the same stuff: common practice, no source."""
 STIFFER: tuple[StuffKind, ...] = ("carbon", "steel")
 SOFT_RINGS_MM = 0.05
 
@@ -105,6 +107,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield offer(
                 set_rod(rod, "thickness", thick_mm=thick), "{0} thick", "thicker", Quantity(thick / 1e3, "length")
             )
+    for wall in SLEEVES_MM:
+        outside = rod.thick_mm + 2 * wall
+        yield offer(set_rod(rod, "sleeve", thick_mm=outside), "A glued sleeve over all of it, {0} outside", "sleeve", Quantity(outside / 1e3, "length"))  # fmt: skip
     for stuff in STIFFER:
         if stuff_of(stuff)["young_GPa"] > stuff_of(rod.stuff)["young_GPa"]:
             yield offer(set_rod(rod, "stuff", stuff=stuff), f"Of {stuff_of(stuff)['name']}", "stuff")
@@ -112,6 +117,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         for deep in (1.5, 2.0, 3.0):
             yield offer(set_rod(rod, "depth", depth_mm=round(rod.depth_mm * deep)), "{0} deep in its socket", "deeper", Quantity(round(rod.depth_mm * deep) / 1e3, "length"))  # fmt: skip
         yield offer(set_rod(rod, "hold", held="firm"), "Clamp, pin or glue it", "firm")
+        for times in (2.0, 3.0, 4.0):  # its socket, and a second bearing that far down
+            below = float(round(rod.depth_mm * times))
+            yield offer(set_rod(rod, "hold", held="two bearings", depth_mm=below), "A second bearing {0} below", "second", Quantity(below / 1e3, "length"))  # fmt: skip
     if rod.held == "two bearings":
         for apart in (1.5, 2.0, 3.0):
             yield offer(set_rod(rod, "bearings", depth_mm=round(rod.depth_mm * apart)), "Bearings {0} apart", "apart", Quantity(round(rod.depth_mm * apart) / 1e3, "length"))  # fmt: skip

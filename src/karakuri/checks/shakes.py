@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import replace
 
+import numpy as np
+
 from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import SHAKES, JointResults, Results, torque, wished
@@ -183,6 +185,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     yield from _eased(results, r, found)
     yield from _stiffer(results, r, found, drive)
+    yield from _inwards(results, r)
     if found.hunts:
         for dead in DEAD_DEG:
             if dead > drive.actuator.dead_band_deg:
@@ -195,6 +198,23 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             if rubs > r.joint.friction_Nm:
                 edit = Edit(f"a friction pad on {r.joint.name}", (Set(("joints", r.joint.id, "friction_Nm"), rubs),))
                 yield Proposal(edit, Sentence("Friction pad {0}", (torque(rubs),)), "friction pad")
+
+
+def _inwards(results: Results, r: JointResults) -> Iterable[Proposal]:
+    """What may be moved nearer to the axis: half and nearly all of the way."""
+    tree, axis, pivot = results.tree, results.tree.axis[r.index], results.tree.pivot[r.index] * 1e3
+    for part in results.figure.parts:
+        if not part.movable or part.rides_on not in tree.ids or r.index not in tree.chains[tree.index(part.rides_on)]:
+            continue
+        off = np.array(part.at_mm) - pivot
+        out = off - axis * float(off @ axis)
+        far = float(np.linalg.norm(out))
+        for share in (0.5, 0.2):
+            by = far * (1 - share)
+            if by >= 10.0:
+                x, y, z = (round(float(a - (1 - share) * b), 1) for a, b in zip(part.at_mm, out, strict=True))
+                edit = Edit(f"{part.name} nearer to the axis", (Set(("parts", part.id, "at_mm"), (x, y, z)),))
+                yield Proposal(edit, Sentence(f"{part.name} {{0}} nearer to the axis", (Quantity(by / 1e3, "length"),)), f"inwards {part.id}")  # fmt: skip
 
 
 def _own_loop(r: JointResults, drive: Drive) -> Iterable[Proposal]:

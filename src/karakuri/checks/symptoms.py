@@ -29,7 +29,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
             ("a shell that went soft in the sun or in a warm car", "a screw that worked loose")),
     Symptom("flips", ("flips", "tips over", "falls over", "nose up"), ("hangs", "tipping", "elements", "worn"),
             ("what somebody leans or hangs on it",)),
-    Symptom("shakes", ("shakes", "shake", "wobbles", "trembles", "overshoots", "jitters", "hunts"), ("shakes", "rods", "shaft", "drag", "hangs"),
+    Symptom("shakes", ("shakes", "shake", "wobbles", "trembles", "overshoots", "jitters", "hunts"), ("shakes", "rings", "rods", "shaft", "drag", "hangs"),
             ("a base or a table that gives", "a supply that sags while it speeds up", "a loose screw in the horn")),
     Symptom("twitches", ("twitches", "twitch", "jerks at random", "resets"), ("supply", "shakes"),
             ("a light string and servo pulses made by one processor", "a signal wire beside motor wires, or long and thin", "grounds that are not joined")),

@@ -26,7 +26,7 @@ ELASTIC_SLIPS = 0.3
 LOOP_PULL_PA, LOOP_SHEAR_PA, LOOP_PEEL = 50e3, 80e3, 250.0
 """Hook and loop: what a square metre holds straight off and along it, and a metre of edge against peeling, N/m. From memory of makers' tables."""
 MAGNETS_OFF, LOOP_OFF, BANDS_OFF = 0.2, 0.5, 0.3
-POSES, STEPS = 16, 6
+POSES, STEPS = 16, 16
 SIDEWAYS = tuple(np.array([x, y, z]) / np.sqrt(3.0) for x in (-1, 1) for y in (-1, 1) for z in (-1, 1))
 HAND_N = 22.2
 """What one hand should need at most to work something (ADA 309.4, ISO 21542)."""

@@ -21,8 +21,10 @@ from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.mechanics.tied import is_tied
 from karakuri.model.element import Linear
 from karakuri.model.figure import Figure
+from karakuri.motion.track import Track
 from karakuri.sizing.drag import over_all
 
+FRAME_S = 0.02
 PLACES, POSES, DEAD_M = 65, 16, 5e-4
 """So short an arm turns nothing any more: common practice, no source."""
 
@@ -100,6 +102,24 @@ class StrokeFound:
         gone = np.concatenate([[0.0], np.cumsum(np.abs(np.diff(self.length)))])
         longest = float((gone[steps:] - gone[:-steps]).max())
         return longest * (abs(by) / (wide * steps / (PLACES - 1)) if wide > 0 else 1.0) / self.speed
+
+
+@dataclass(frozen=True)
+class Pace:
+    """How fast the score asks actuator i to go at most, m/s, and when, s."""
+
+    i: int
+    speed: float
+    at: float
+
+
+def pace(found: StrokeFound, track: Track, gain: float, offset: float, length: float) -> Pace:
+    """Over a track of the joint it drives, gain × the track + offset rad (m), s of the score up to its length: frame by frame."""
+    times = np.arange(0.0, length + FRAME_S, FRAME_S)
+    at = gain * track.at(times)[0] + offset
+    speed = np.abs(np.diff(np.interp(at, found.places, found.length))) / FRAME_S
+    k = int(speed.argmax()) if len(speed) else 0
+    return Pace(found.i, float(speed[k]) if len(speed) else 0.0, float(times[k]))
 
 
 def driven_by(tree: Tree, i: int) -> int | None:

@@ -426,7 +426,7 @@ class _Wearing:
                 else np.repeat(axis[:, None], count, axis=1)
             )
             out += np.einsum("in,ij,jn->n", seen, tree.inertia[k], seen)
-        return float(out.max())
+        return max(0.0, float(out.max()))
 
     def _turning(self, inertia: float, acceleration: float) -> Asked:
         """What the neck gives to turn it, and again to stop it."""
@@ -449,6 +449,22 @@ def ears_of(figure: Figure, tree: Tree) -> Array:
         return np.array(said) / 1e3
     at = tree.body_at[tree.body_mass > 0]
     return np.asarray((at.min(axis=0) + at.max(axis=0)) / 2) if len(at) else np.zeros(3)
+
+
+def neck_of(figure: Figure, tree: Tree) -> tuple[Array, Array] | None:
+    """The foot and the top of the wearer's neck, (3,) m in the base's frame, upright; None where nobody wears it."""
+    if figure.base.held != "worn":
+        return None
+    known, worn = people(), figure.base.worn
+    height = (worn.wearer.height_mm or known["guesses"]["height_mm"][0]) / 1e3
+    places, pitch = known["places"], math.radians(worn.pitch_deg)
+    c, s = math.cos(pitch), math.sin(pitch)
+
+    def there(behind: float, below: float) -> Array:
+        return np.asarray(ears_of(figure, tree) + np.array([-c * behind - s * below, 0.0, s * behind - c * below]))
+
+    foot = there(places["neck_behind_mm"] / 1e3, places["neck_below_share"] * height)
+    return foot, there(places["condyles_behind_mm"] / 1e3, places["condyles_below_mm"] / 1e3)
 
 
 def best_pitch(found: WayFound, pitch: float) -> float | None:

@@ -21,7 +21,9 @@ from karakuri.checks.contract import (
     FASTENED,
     HANGS,
     LOADS,
+    PACES,
     RETURNS,
+    RINGS,
     RODS,
     SHAKES,
     STALLS,
@@ -48,10 +50,11 @@ from karakuri.sizing.cord import CordFound, cord_found
 from karakuri.sizing.drag import Dragging, Returning, dragging, returning
 from karakuri.sizing.fastened import FastenedFound, fastened, pressing_N
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
+from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.rods import RodFound, rod_found
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.sizing.shaking import Shaking, Told, train_of
-from karakuri.sizing.stroke import StrokeFound, driven_by, stroke_found
+from karakuri.sizing.stroke import Pace, StrokeFound, driven_by, pace, stroke_found
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.worn import WayFound, ways
 from karakuri.study.requests.hangs import Hangs
@@ -218,6 +221,20 @@ def strokes(given: Given) -> tuple[StrokeFound, ...]:
     return tuple(each for each in out if each is not None)
 
 
+def paces(given: Given) -> tuple[Pace, ...]:
+    """How fast the score asks each linear actuator to go."""
+    figure, tree = given.figure, given.tree
+    if not any(len(channel.moves) for channel in figure.score.channels):
+        return ()
+    motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
+    found = ((each, motion.source[each.j]) for each in strokes(given))
+    return tuple(
+        pace(each, motion.tracks[c], float(motion.gain[each.j]), float(motion.offset[each.j]), motion.length)
+        for each, c in found
+        if c >= 0
+    )
+
+
 def fastenings(given: Given) -> tuple[FastenedFound, ...]:
     """What holds something on, against its weight and a bump."""
     figure, known = given.figure, given.figure.assumptions
@@ -248,7 +265,8 @@ def loads(given: Given) -> ScoreLoads | None:
     joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
     limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
     bare = carried_only(tree)
-    requests = pages_of(Page(bare, motion, joints, given.gravities, 0.0, motion.length), spans(motion.length))
+    whole = Page(bare, motion, joints, given.gravities, 0.0, motion.length)
+    requests = pages_of(whole, spans(motion.length)) if joints else []  # of what no servo drives only the way is known
     found = []
     for first in range(0, len(requests), AT_ONCE):
         at, length = requests[first].page.begin, motion.length
@@ -259,6 +277,20 @@ def loads(given: Given) -> ScoreLoads | None:
         fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
         found += [fresh.get(id(request)) or reuse.of(request) for request in some]
     return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
+    """How the moves of each judged joint end; nothing in a quick study."""
+    figure, tree = given.figure, given.tree
+    if given.quick or not any(len(channel.moves) for channel in figure.score.channels):
+        return {}
+    motion, out = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks), {}
+    for r in given.joints:
+        channel, found = motion.source[r.index], shakes_of(given, r)
+        if channel >= 0 and found is not None:
+            track, gain = motion.tracks[channel], float(motion.gain[r.index])
+            out[r.joint.id] = rings(track, r.index, gain, found, motion.length)
+    return out
 
 
 def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:
@@ -282,4 +314,6 @@ ANALYSES = (
     Analysis(WORN, WEARER, worn),
     Analysis(STALLS, FIGURE, stalls),
     Analysis(LOADS, SCORE, loads, of_score=True),
+    Analysis(RINGS, SCORE, ringing, of_score=True),
+    Analysis(PACES, SCORE, paces, of_score=True),
 )

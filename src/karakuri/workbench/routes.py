@@ -11,7 +11,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "drive": ("hold", "move", "shaft", "shakes", "supply"),
     "balance": ("tipping", "hangs", "elements", "cords", "actuators", "rods", "drag", "fastened", "worn"),
     "limits": ("stops", "travel"),
-    "score": ("toofast", "effort", "heat", "softlimits", "park"),
+    "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
     "rehearse": (),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""

@@ -7,7 +7,7 @@ import tempfile
 import time
 from pathlib import Path
 
-from karakuri.demo import owl_path
+from karakuri.demo import demo_path, owl_path
 from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import Ref
 from karakuri.model.score import Score
@@ -27,6 +27,13 @@ VIEWS = (
     ("new", "start", Ref(), 1.0),
     ("figure-150", "figure", Ref("part", "face_disc"), 1.5),
 )
+WORN = (
+    ("walrus", "figure", Ref("part", "pads"), "upright"),
+    ("worn", "balance", Ref("wearer"), "bowing"),
+    ("held-on", "balance", Ref("fastening", "horn_magnets"), "upright"),
+    ("cord", "drive", Ref("element", "chin_cord"), "upright"),
+)
+"""Of the walrus: name, bench, what is in hand, posture."""
 PLAYED_S, LATEST_S = 8.6, 60.0
 
 
@@ -80,6 +87,16 @@ def main(folder: Path) -> int:
                 app.processEvents()
             window.grab().save(str(folder / f"{name}.png"))
         window.desk.board.leave()
+        walrus = Window(Session.from_template(demo_path("walrus")), in_place=True)
+        walrus.show()
+        for name, bench, subject, posture in WORN:
+            walrus.desk.select(subject)
+            walrus.desk.turn_to(bench)
+            walrus.desk.set_posture(posture)
+            for _ in range(6):
+                app.processEvents()
+            walrus.grab().save(str(folder / f"{name}.png"))
+        walrus.desk.close()
         empty = Window(Session.from_template(owl_path()), in_place=True)
         empty.desk.edit(Edit("clear", (Set(("score",), Score()), Set(("poses",), ()))))
         empty.show()

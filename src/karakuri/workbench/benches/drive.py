@@ -7,11 +7,12 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.catalogue import servo_classes
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import show_reserve
-from karakuri.model.ref import Ref
+from karakuri.model.ref import Ref, item_of
 from karakuri.sizing.candidates import Candidate, candidates, levers
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive_page import drive_page
+from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.torque_speed import TorqueSpeed
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -51,6 +52,10 @@ class DriveBench(Bench):
 
     def page(self) -> Page:
         ident = self.desk.joint_in_hand()
+        subject = self.desk.subject
+        strung = item_of(self.desk.figure, subject) if subject.kind == "element" else None
+        if strung is not None and strung.kind in ("cord", "actuator"):
+            return element_page(self.desk, strung.id)
         if not ident:
             return Page(
                 "Drive",

@@ -21,7 +21,22 @@ from karakuri.workbench.benches.part_page import ORIGINS
 from karakuri.workbench.benches.stroke_items import CAUTION as ACTUATOR
 from karakuri.workbench.benches.stroke_items import stroke_items
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.stage.strung import zigzag
+from karakuri.workbench.widgets.items import (
+    Block,
+    Calc,
+    Do,
+    Fact,
+    Head,
+    Item,
+    Note,
+    Page,
+    Pick,
+    Sketch,
+    Write,
+    WriteText,
+)
 
 CAUTION = "Wear glasses: a spring under load that slips its hook flies. Fingers out of what it draws together."
 MAGNETS = (
@@ -87,7 +102,7 @@ def add_items(desk: Desk) -> list[Item]:
     items += [row(element.id, element.name) for element in desk.figure.elements]
     if not desk.figure.elements:
         words = "None yet. What you need of one: how long it is when free, and how long it gets with a known weight hung on it."
-        items.append(Note("ne", words))
+        items += [Note("ne", words), Sketch("spring", 74, spring_sketch)]
     name = desk.figure.joint(joint_id).name
     return [*items, Pick("add element", f"Add across {name}", "choose", tuple(KINDS.items()), add)]
 
@@ -251,3 +266,14 @@ def _coordinate(desk: Desk, element: Element, k: int, which: int, words: str) ->
         return set_anchor(now, k, at_mm=tuple(at))
 
     return Write(f"{'xyz'[which]}{k}", words, mm(anchors(element)[k].at_mm[which]), "length", lambda v: desk.edit(lambda: make(v)))  # fmt: skip
+
+
+def spring_sketch(kit: Kit, x: float, y: float, w: float, h: float) -> None:
+    """What to measure of a spring: its length with nothing on it, and with a known weight."""
+    u = kit.u
+    for at, long, words in ((x + u(40), u(34), "free"), (x + u(120), u(50), "with 200 g")):
+        kit.line(at - u(16), y + u(5), at + u(16), y + u(5), "ink2", 2)
+        zigzag(kit, (at, y + u(5)), (at, y + u(5) + long), "brass", False, 6)
+        kit.line(at + u(14), y + u(5), at + u(14), y + u(5) + long, "ink2", 1)
+        kit.text(at + u(18), y + u(5) + long / 2, words, 11, 400, "ink2")
+    kit.rect(x + u(113), y + u(56), u(14), u(12), "brass_f", "ink", 1.2)

@@ -115,9 +115,8 @@ def add_fastening_items(desk: Desk) -> list[Item]:
         for each in desk.figure.fastenings
     ]
     if not desk.figure.fastenings:
-        items.append(
-            Note("nfast", "Nothing yet. What you need of it: how wide and thick the discs are, how many, what lies between.")
-        )  # fmt: skip
+        words = "Nothing yet. What you need of it: how wide and thick the discs are, how many, what lies between."
+        items += [Note("nfast", words), Sketch("face0", 84, face_sketch)]
     part = next((p for p in desk.figure.parts if subject.kind == "part" and p.id == subject.id), None)
     if part is not None:
 

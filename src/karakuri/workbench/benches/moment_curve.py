@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainterPath
 from PyQt6.QtWidgets import QWidget
@@ -103,6 +104,8 @@ class MomentCurve(Sheet):
             self._lines(kit, can, fy, top, low, gy0)
         self._axis(kit, fy, unit.si, top, low)
         if r.free:
+            self._wanted(kit, r, angles, fx, fy)
+            self._energy(kit, angles, pull, fx, gy0, gy1)
             self._rests(kit, r, angles, pull, fx, fy)
         self._trace(kit, angles, pull, can, fx, fy)
         self._labels(kit, r, fx, fy, angles, pull, gy0)
@@ -202,13 +205,31 @@ class MomentCurve(Sheet):
                 [(fx(float(a)), fy(float(v))) for a, v in zip(angles, pull, strict=True)], "indigo", 1.8, "dash"
             )
 
-    def _rests(self, kit: Kit, r: Shown, angles, pull, fx, fy) -> None:
-        """Its wanted range, and where it stays by itself: a full dot where it comes back, a ring where it tips away."""
+    def _energy(self, kit: Kit, angles, pull, fx, gy0: float, gy1: float) -> None:
+        """The energy along the way, as a bowl or a hill behind the curve: it comes to rest where that is lowest."""
+        steps = 0.5 * (pull[1:] + pull[:-1]) * np.diff(angles)
+        energy = -np.concatenate([[0.0], np.cumsum(steps)])
+        high = float(energy.max() - energy.min())
+        if high < 1e-9:
+            return
+        top, low = gy0 + 0.35 * (gy1 - gy0), gy1 - kit.u(6)
+        points = [(fx(float(a)), low - (low - top) * float(e - energy.min()) / high) for a, e in zip(angles, energy, strict=True)]  # fmt: skip
+        kit.polyline(points, "brass", 1.6, "dot")
+        words = f"dotted: energy, {self.desk.show(Quantity(high, 'energy'))} in all"
+        if gy1 - gy0 > kit.u(130):
+            kit.lines(self.gx[1] + kit.u(14), gy1 - kit.u(24), words, kit.u(130), 11.5, 400, "brass", 14)
+
+    def _wanted(self, kit: Kit, r: Shown, angles, fx, fy) -> None:
+        """Its wanted range."""
         u, (low, high) = kit.u, (math.radians(end) for end in r.joint.range_deg)
         left, right = fx(max(low, float(angles[0]))), fx(min(high, float(angles[-1])))
         kit.rect(left, u(30), right - left, self.height() - u(76), "moss_t")
         foot = self.height() - u(54)
         kit.text(left + u(6), foot if fy(0.0) < u(70) else u(38), "wanted", 12, 500, "moss", "l", "moss_t")
+
+    def _rests(self, kit: Kit, r: Shown, angles, pull, fx, fy) -> None:
+        """Where it stays by itself: a full dot where it comes back, a ring where it tips away."""
+        u = kit.u
         taken = -1e9
         for rest in rests(angles, -pull, r.joint.stops is not None):
             x, y = fx(rest.at), fy(0.0)

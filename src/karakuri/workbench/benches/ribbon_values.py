@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from karakuri.checks.contract import RINGS
 from karakuri.exchange.outputs import soft_limits
 from karakuri.model.finding import Finding
 from karakuri.model.score import Channel
@@ -51,7 +52,7 @@ class RibbonValues:
         return kept[1]
 
     def behind(self, channel: Channel, span: Span):
-        """Stretches in view where the servo lags behind what is asked, rad; of the joint that lags most."""
+        """Stretches in view where the servo lags behind what is asked, or runs past it, rad; of the joint that lags most."""
         loads = self._loads()
         found = loads.of_channel(channel.id) if loads is not None else ()
         if loads is None or not found:
@@ -61,8 +62,19 @@ class RibbonValues:
         if kept is None or kept[0] is not load or kept[1] != key:
             track = loads.motion.tracks[load.joint.channel]
             stretches = response(track, load, load.joint.can, self.desk.figure.score.length_s, key)
+            stretches += self._rung(load.joint.joint, key)
             kept = self._behind[channel.id] = (load, key, tuple(stretches))
         return kept[2]
+
+    def _rung(self, joint: int, within: tuple[float, float]) -> list:
+        """Where it runs past and rings, seen or nearly so, of moves that depart in view."""
+        results = self.desk.study.results
+        found = (results[RINGS] or {}).get(results.tree.ids[joint], ())
+        return [
+            (each.times, each.places)
+            for each in found
+            if each.reserve < 2.0 and within[0] - 1.0 <= each.at <= within[1]
+        ]
 
     def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:
         """Findings about moves of this channel: what fails; also what is tight while it is in hand."""

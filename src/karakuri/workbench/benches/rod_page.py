@@ -92,6 +92,7 @@ def add_rod_items(desk: Desk, joint_id: str) -> list[Item]:
         items.append(
             Note("nrod", "None yet. What you need of one: how thick and how long it is, of what, and how deep it sits.")
         )
+        items.append(Sketch("rod0", 70, rod_sketch))
     if joint_id:
         items.append(Do("add rod", f"Add one under {desk.figure.joint(joint_id).name}", add))
     return items
