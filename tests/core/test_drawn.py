@@ -1,5 +1,6 @@
 """Paths of parts as drawn, and that every kind of thing says its kind in a file."""
 
+import math
 import types
 import typing
 
@@ -18,6 +19,7 @@ from karakuri.model.drawn import POINTS, Drawn, pieces, written
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
+from karakuri.model.picture import Picture
 
 NUMBERS = st.floats(-500, 500).map(lambda v: round(v, 2))
 
@@ -105,3 +107,16 @@ def test_a_bad_path_is_told_with_its_place():
     figure = Figure(parts=(Part(id="a", name="a", drawn=(Drawn(view="side", path="M 0 0 L 1 1"),)),))
     with pytest.raises(FileTrouble, match=r"parts\[a\].*drawn.*path"):
         from_text(to_text(figure).replace("M 0 0 L 1 1", "M 0 0 X 1 1"), "x")
+
+
+@given(
+    x=st.floats(-500, 5000), y=st.floats(-500, 5000), first=st.tuples(st.floats(0, 900), st.floats(0, 900)),
+    way=st.floats(0, 6.28), apart=st.floats(2, 900), long=st.floats(5, 900), at=st.tuples(st.floats(-500, 500), st.floats(-500, 500)),
+)  # fmt: skip
+def test_a_picture_lies_between_its_marks(x, y, first, way, apart, long, at):
+    to = (first[0] + apart * math.cos(way), first[1] + apart * math.sin(way))
+    it = Picture(id="p", name="p", file="p.png", from_px=first, to_px=to, length_mm=long, at_mm=at)
+    assert it.pixel(*it.place(x, y)) == pytest.approx((x, y), abs=1e-6)
+    assert it.place(*first) == pytest.approx(at) and math.dist(it.place(*to), at) == pytest.approx(long, rel=1e-6)
+    right, up = it.place(x, y)
+    assert it.place(x + 10, y)[0] > right and it.place(x, y + 10)[1] < up

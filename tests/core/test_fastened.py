@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from karakuri.bodies.elements.magnets import BR_TESLA, pull_of_pair
 from karakuri.bodies.tree import build_tree
-from karakuri.checks.fastenings import GAPS_MM, gap_for
+from karakuri.checks.fastenings import GAPS_MM, gap_for, propose
 from karakuri.demo import walrus_path
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
@@ -139,3 +139,24 @@ def test_magnets_that_hold_a_joint_on_make_it_drag():
     with_magnets = Figure(**(dict(bare) | {"fastenings": (it,)}))
     added = drag(with_magnets).value - drag(bare).value
     assert added == pytest.approx(0.02 * grip_of(it).pull * 0.060, rel=1e-6) and math.isfinite(added)
+
+
+@pytest.mark.parametrize("kind", [MagnetFace, HookLoop, Bands])
+def test_a_remedy_says_what_it_does(kind):
+    """Every number on a label is what its edit writes."""
+    done = study(held(grams=1900.0, kind=kind))
+    finding = done.finding("fastened.f")
+    assert finding.verdict != "holds"
+    seen = set()
+    for offered in propose(finding, done.results):
+        there = apply(done.results.figure, offered.edit).fastenings[0]
+        said = [quantity.value * 1e3 for quantity in offered.label.quantities]
+        if offered.group == "number":
+            assert offered.label.text == f"{there.count} of them" and there.count > 2
+        elif offered.group == "kind":
+            assert there.kind == "magnets"
+        else:
+            written = {"gap": ("gap_mm",), "discs": ("wide_mm", "thick_mm"), "spread": ("spread_mm",)}[offered.group]
+            assert said == pytest.approx([getattr(there, field) for field in written])
+        seen.add(offered.group)
+    assert seen >= {"number", "spread"}

@@ -18,6 +18,7 @@ from karakuri.mechanics.kinematics import place, place_points
 from karakuri.mechanics.leans import most_along
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.worn import WAYS, Wearer, Worn
 from karakuri.model.worn_edits import add_bends, guess_again
@@ -25,7 +26,7 @@ from karakuri.sizing.worn import best_pitch, endurance_s, held_share, ways
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
-from tests.figures import part, random_figure
+from tests.figures import Y, part, random_figure
 
 G = 9.80665
 UPRIGHT = Posture(id="upright", name="upright", lean_deg=0.0, head_deg=0.0, lasts_s=1200.0)
@@ -233,3 +234,13 @@ def test_an_unknown_mass_is_asked_for_before_anything_is_said_of_the_neck():
 def test_a_worn_figure_reads_back_as_it_was_written():
     figure = load(walrus_path())
     assert from_text(to_text(figure), "x") == figure
+
+
+def test_a_head_is_turned_as_its_joints_may_stand():
+    """A lump 100 mm over a pivot between the ears, swung 80° forward, turns as one drawn there does (m r²)."""
+    away = math.radians(80)
+    nods = Joint(id="nod", name="Nod", role="free", axis=Y, range_deg=(-30.0, 80.0))
+    swung = mask(grams=900.0, at=(0.0, 0.0, 100.0))
+    swung = Figure(**(dict(swung) | {"joints": (nods,), "parts": (part("m", "nod", 900.0, (0.0, 0.0, 100.0), mass_origin="weighed", plus_minus_g=0.0),)}))  # fmt: skip
+    drawn = mask(grams=900.0, at=(100 * math.sin(away), 0.0, 100 * math.cos(away)))
+    assert asked(of(swung), "turning").need == pytest.approx(asked(of(drawn), "turning").need, rel=0.03)

@@ -167,7 +167,7 @@ def test_cards_of_what_is_worn_and_held(scale, walrus, qtbot):
     walrus.lay()
     for ref in (Ref("wearer"), Ref("fastening", "horn_magnets"), Ref("part", "pads"), Ref("element", "chin_cord")):
         desk.select(ref)
-        for bench in ("balance", "figure"):
+        for bench in ("balance", "figure", "drive"):
             desk.turn_to(bench)
             for posture in ("upright", "bowing"):
                 desk.set_posture(posture)

@@ -77,6 +77,16 @@ class Now:
     points: Array
 
 
+def swept(tree: Tree, i: int, q: Array, ends: tuple[float, float], count: int = 5) -> Array:
+    """The points of the way of load i (w, 3, count) m, base frame, with the outermost joint it turns at places from one of the ends to the other,
+    rad or m, all else as in pose q (m,)."""
+    load = tree.loads[i]
+    many = np.repeat(q[:, None], count, axis=1)
+    many[tree.spanned(load)[-1]] = np.linspace(*ends, count)
+    out: Array = way_of(tree, place(tree, many), load)
+    return out
+
+
 def in_pose(tree: Tree, q: Array) -> tuple[Now, ...]:
     """Every load of the tree in a pose q (m,), rad or m, complete."""
     column, out = q[:, None], []

@@ -7,16 +7,18 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.catalogue import servo_classes
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import show_reserve
-from karakuri.model.ref import Ref, item_of
+from karakuri.model.ref import Ref
 from karakuri.sizing.candidates import Candidate, candidates, levers
 from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive_page import drive_page
 from karakuri.workbench.benches.element_page import element_page
+from karakuri.workbench.benches.mechanism import MechanismChart, mechanism_in_hand
 from karakuri.workbench.benches.torque_speed import TorqueSpeed
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
+from karakuri.workbench.stage.elevation import Elevation
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.items import Note, Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
@@ -45,6 +47,8 @@ class DriveBench(Bench):
         self.table.asked.connect(self._fit)
         self.table.picked.connect(lambda _: self._name_fit())
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
+        self.side = Elevation(desk, "side", self)
+        self.chart = MechanismChart(desk, self)
         self.rows: tuple[Candidate, ...] = ()
         self.shown_joint = ""
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
@@ -52,10 +56,9 @@ class DriveBench(Bench):
 
     def page(self) -> Page:
         ident = self.desk.joint_in_hand()
-        subject = self.desk.subject
-        strung = item_of(self.desk.figure, subject) if subject.kind == "element" else None
-        if strung is not None and strung.kind in ("cord", "actuator"):
-            return element_page(self.desk, strung.id)
+        mechanism = mechanism_in_hand(self.desk)
+        if mechanism is not None:
+            return element_page(self.desk, mechanism.id)
         if not ident:
             return Page(
                 "Drive",
@@ -183,7 +186,12 @@ class DriveBench(Bench):
         top = u(42) + plot_h + u(8)
         self.table_top = top
         self.table.setGeometry(u(8), top + u(40), w - u(16), h - top - u(46))
-        self.table.setVisible(bool(self.rows))
+        mechanism = mechanism_in_hand(self.desk) is not None
+        self.side.setGeometry(u(16), u(42), w - u(28), plot_h)
+        self.chart.setGeometry(u(16), top, w - u(28), h - top - u(6))
+        for widget, shown in ((self.side, mechanism), (self.chart, mechanism), (self.plot, not mechanism), (self.fit, not mechanism)):  # fmt: skip
+            widget.setVisible(shown)
+        self.table.setVisible(bool(self.rows) and not mechanism)
         size = self.fit.sizeHint()
         self.fit.setGeometry(w - u(8) - size.width(), top - MARGIN, size.width(), size.height())
 
@@ -196,12 +204,15 @@ class DriveBench(Bench):
         kit.text(u(16), u(20), "Drive", 18, 600)
         x = self.joint.x() + self.joint.width() + u(8)
         drive = self.desk.figure.drive_of(self.desk.joint_in_hand()) if self.desk.joint_in_hand() else None
-        words = drive.actuator.name if drive else "no servo yet"
+        mechanism = mechanism_in_hand(self.desk)
+        words = mechanism.name if mechanism else drive.actuator.name if drive else "no servo yet"
         volts = f"supply {self.desk.show(Quantity(self.desk.figure.supply.voltage_V, 'voltage'))}"
         kit.text(x, u(21), words, 13, 400, "ink2")
         if x + kit.width(words, 13) + u(30) < w - kit.width(volts, 12):
             kit.text(w - u(12), u(21), volts, 12, 400, "ink3", "r")
         top = self.table_top
+        if mechanism_in_hand(self.desk) is not None:
+            return
         kit.line(u(16), top + 0.5, w - u(12), top + 0.5, "rule")
         kit.text(u(16), top + u(15), "Candidates: the smallest that holds first", 13, 600)
         if not self.rows:

@@ -11,6 +11,7 @@ from PyQt6.QtGui import QPainterPath, QPainterPathStroker
 from karakuri.model.element import Torsion
 from karakuri.model.ref import Ref
 from karakuri.model.timings import TIMINGS
+from karakuri.sizing.strung import swept
 from karakuri.units import Quantity
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import centre, pivot
@@ -40,6 +41,8 @@ def draw_elements(kit: Kit, view: View) -> None:
             draw_spiral(kit, view.to_screen(scene.room @ scene.placed.pivot[joint, :, 0]), on)
             continue
         way = [view.to_screen(scene.room @ point) for point in now.points]
+        if on and element.kind in ("cord", "actuator"):
+            _draw_sweep(kit, view, i)
         draw_strung(kit, element.kind, way, now.force == 0.0, on)
         for k, (x, y) in enumerate(way):
             path = QPainterPath()
@@ -51,6 +54,19 @@ def draw_elements(kit: Kit, view: View) -> None:
             wide = QPainterPathStroker()
             wide.setWidth(view.u(10))
             view.hits.append((Ref("element", element.id), wide.createStroke(path), 0.0))
+
+
+def _draw_sweep(kit: Kit, view: View, i: int) -> None:
+    """Where what pulls or pushes lies, dotted, over the range of what it moves."""
+    scene = view.scene
+    spanned = scene.tree.spanned(scene.tree.loads[i])
+    if not spanned:
+        return
+    joint = scene.figure.joint(scene.tree.ids[spanned[-1]])
+    low, high = (end * joint.measure.si for end in joint.range)
+    ways = swept(scene.tree, i, scene.pose, (low, high))
+    for k in range(ways.shape[2]):
+        kit.polyline([view.to_screen(scene.room @ point) for point in ways[:, :, k]], "indigo_m", 1.2, "dot")
 
 
 def draw_rods(kit: Kit, view: View) -> None:

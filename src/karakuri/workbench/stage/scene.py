@@ -42,6 +42,7 @@ class Scene:
     def __init__(self, desk: Desk, figure: Figure) -> None:
         self.figure = figure
         self.tree, q = desk.pose_array(figure)
+        self.pose = q
         self.placed = place(self.tree, q[:, None])
         self.room = posture_rotation(desk.posture_value())
         self.gravity = posture_gravity(desk.posture_value(), figure.assumptions.gravity_mps2)

@@ -1,0 +1,54 @@
+"""What a cord or a linear actuator does over the range of what it moves, large: on the Drive bench beside the mechanism itself."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.checks.contract import CORDS, STROKES
+from karakuri.model.element import Cord, Linear
+from karakuri.model.ref import item_of
+from karakuri.workbench.benches.cord_items import draw_cord
+from karakuri.workbench.benches.stroke_items import draw_stroke
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.widgets.sheet import Sheet
+
+
+def mechanism_in_hand(desk: Desk) -> Cord | Linear | None:
+    """The cord or the linear actuator that is in hand, or None."""
+    item = item_of(desk.figure, desk.subject) if desk.subject.kind == "element" else None
+    return item if isinstance(item, (Cord, Linear)) else None
+
+
+class MechanismChart(Sheet):
+    """Force, and for a cord how far it opens, over its travel; waits where nothing is judged yet."""
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, "force over the range", parent)
+        for signal in (desk.studied, desk.selected, desk.looked):
+            signal.connect(self.update)
+
+    def draw(self, kit: Kit) -> None:
+        u, it, study = kit.u, mechanism_in_hand(self.desk), self.desk.study
+        if it is None:
+            return
+        kit.line(0, 0.5, self.width(), 0.5, "rule")
+        cord = isinstance(it, Cord)
+        kit.text(0, u(15), "Opening and pull over its travel" if cord else "Push and pull over the range", 13, 600)
+        found = None
+        if study is not None and study.results.figure is self.desk.figure:
+            every = study.results[CORDS if cord else STROKES] or ()
+            found = next((each for each in every if self.desk.figure.elements[each.i].id == it.id), None)
+        if found is None or found.dead_at is not None:
+            words = (
+                "Waits for one joint that it moves."
+                if found is None
+                else "It goes dead on the way: move its ends first."
+            )
+            kit.text(0, u(44), words, 13, 400, "ink2")
+            return
+        box = (u(20), u(28), self.width() - u(60), self.height() - u(34))
+        if isinstance(it, Cord):
+            draw_cord(kit, self.desk, it, found, *box)
+        else:
+            draw_stroke(kit, self.desk, found, *box)
