@@ -11,6 +11,7 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.workbench.benches.picture_page import lay
+from karakuri.workbench.stage.elevation import Elevation
 from karakuri.workbench.widgets.find import carry_out
 from tests.figures import head
 from tests.ui.hand import Hand, painted
@@ -189,3 +190,20 @@ def test_find_or_do_lays_a_picture(open_window, qtbot, tmp_path, monkeypatch):
     assert not window.desk.figure.pictures
     monkeypatch.setattr(window.filing, "may_leave", lambda: True)
     assert carry_out(window, "demo walrus") == "" and window.desk.figure.name == "Walrus ferryman"
+
+
+def test_drive_shows_a_mechanism_close_with_all_of_its_sweep(walrus, qtbot):
+    desk = walrus.desk
+    desk.turn_to("drive")
+    desk.select(Ref("element", "chin_cord"))
+    side = next(each for each in walrus.findChildren(Elevation) if each.isVisible())
+    qtbot.waitUntil(lambda: side.view.scene is not None)
+    scene = side.view.scene
+    k = next(i for i, it in enumerate(scene.figure.elements) if it.id == "chin_cord")
+    swept = scene.sweep(k)
+    places = [side.view.to_screen(scene.room @ point) for place in swept.T for point in place.T]
+    assert all(0 < x < side.width() and 0 < y < side.height() for x, y in places)
+    assert max(y for _, y in places) - min(y for _, y in places) > side.height() / 6
+    assert abs(swept[:, :, 0] - swept[:, :, -1]).max() > 0.01  # its end on the jaw goes along
+    desk.select(Ref("joint", "whiskers"))
+    assert not side.isVisible()

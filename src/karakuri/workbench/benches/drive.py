@@ -47,7 +47,7 @@ class DriveBench(Bench):
         self.table.asked.connect(self._fit)
         self.table.picked.connect(lambda _: self._name_fit())
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
-        self.side = Elevation(desk, "side", self)
+        self.side = Elevation(desk, "side", self, close=True)
         self.chart = MechanismChart(desk, self)
         self.rows: tuple[Candidate, ...] = ()
         self.shown_joint = ""

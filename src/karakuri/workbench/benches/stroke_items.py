@@ -28,7 +28,7 @@ def stroke_items(desk: Desk, it: Linear) -> list[Item]:
 
 
 def draw_stroke(kit: Kit, desk: Desk, found: StrokeFound, x: float, y: float, w: float, h: float) -> None:
-    """Force over the range, pushing above the line; the band of what it has; hatched where its stroke does not reach."""
+    """Force over the range, pushing above the line; the band of what it has; red where its stroke does not reach."""
     u = kit.u
     push = np.where(found.pushes >= found.pulls, found.pushes, -found.pulls)
     push = np.clip(np.where(np.isfinite(push), push, 0.0), -1e6, 1e6)
@@ -44,7 +44,7 @@ def draw_stroke(kit: Kit, desk: Desk, found: StrokeFound, x: float, y: float, w:
     outside = (found.length < found.short - 1e-9) | (found.length > found.long + 1e-9)
     for k in np.flatnonzero(outside):
         a, _ = at(int(k), 0.0)
-        kit.line(a, top, a, bottom, "verm_t", max(1.0, (right - left) / len(push)))
+        kit.line(a, top, a, bottom, "verm_t", max(1.0, (right - left) / (len(push) - 1)))
     kit.line(left, middle, right, middle, "rule", 1)
     kit.line(left, top, left, bottom, "rule", 1)
     kit.polyline([at(k, float(force)) for k, force in enumerate(push)], "indigo", 1.8)
@@ -55,4 +55,5 @@ def draw_stroke(kit: Kit, desk: Desk, found: StrokeFound, x: float, y: float, w:
     if joint is not None:
         kit.text(left, bottom + u(11), kit.short(joint.ends[0], w / 2, 11, 400), 11, 400, "ink2")
         kit.text(right, bottom + u(11), kit.short(joint.ends[1], w / 2, 11, 400), 11, 400, "ink2", "r")
-    kit.text(x, bottom + u(26), kit.short("drawn: what it must give; green: what it has", w, 11, 400), 11, 400, "ink2")
+    words = "drawn: needed; green: there" + ("; red: out of its stroke" if outside.any() else "")
+    kit.text(x, bottom + u(26), kit.short(words, w, 11, 400), 11, 400, "ink2")

@@ -33,10 +33,17 @@ class Elevation(Sheet):
     """view 'side' (x to the right, from its left … seen so that it faces right) or 'front' (its left at the right)."""
 
     def __init__(
-        self, desk: Desk, view: str, parent: QWidget, labels: bool = False, bobs: bool = False, posing: bool = False
+        self,
+        desk: Desk,
+        view: str,
+        parent: QWidget,
+        labels: bool = False,
+        bobs: bool = False,
+        posing: bool = False,
+        close: bool = False,
     ) -> None:
         super().__init__(desk, f"{view} elevation", parent)
-        self.view = View(desk, view, labels, bobs, posing)
+        self.view = View(desk, view, labels, bobs, posing, close)
         self.turning: Turning | None = None
         self.held: tuple[Ref, np.ndarray, tuple] | None = None
         self.pointer: tuple[float, float] | None = None

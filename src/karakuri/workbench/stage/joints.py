@@ -11,7 +11,6 @@ from PyQt6.QtGui import QPainterPath, QPainterPathStroker
 from karakuri.model.element import Torsion
 from karakuri.model.ref import Ref
 from karakuri.model.timings import TIMINGS
-from karakuri.sizing.strung import swept
 from karakuri.units import Quantity
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import centre, pivot
@@ -59,13 +58,8 @@ def draw_elements(kit: Kit, view: View) -> None:
 def _draw_sweep(kit: Kit, view: View, i: int) -> None:
     """Where what pulls or pushes lies, dotted, over the range of what it moves."""
     scene = view.scene
-    spanned = scene.tree.spanned(scene.tree.loads[i])
-    if not spanned:
-        return
-    joint = scene.figure.joint(scene.tree.ids[spanned[-1]])
-    low, high = (end * joint.measure.si for end in joint.range)
-    ways = swept(scene.tree, i, scene.pose, (low, high))
-    for k in range(ways.shape[2]):
+    ways = scene.sweep(i)
+    for k in range(0 if ways is None else ways.shape[2]):
         kit.polyline([view.to_screen(scene.room @ point) for point in ways[:, :, k]], "indigo_m", 1.2, "dot")
 
 

@@ -14,7 +14,7 @@ from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
 from karakuri.model.figure import Figure
 from karakuri.sizing.rods import sag_in
-from karakuri.sizing.strung import in_pose
+from karakuri.sizing.strung import in_pose, swept
 from karakuri.sizing.worn import ears_of
 from karakuri.workbench.desk import Desk
 
@@ -63,6 +63,15 @@ class Scene:
         head = posture.lean_deg if posture.head_deg is None else posture.head_deg
         tall = (base.worn.wearer.height_mm or people()["guesses"]["height_mm"][0]) / 1e3
         return tall, np.radians(posture.lean_deg), np.radians(head), self.room @ ears_of(self.figure, self.tree)
+
+    def sweep(self, i: int) -> np.ndarray | None:
+        """Where element i lies (w, 3, count) m over the range of what it moves, in the base's frame; None where it moves nothing."""
+        spanned = self.tree.spanned(self.tree.loads[i])
+        if not spanned:
+            return None
+        joint = self.figure.joint(self.tree.ids[spanned[-1]])
+        low, high = (end * joint.measure.si for end in joint.range)
+        return swept(self.tree, i, self.pose, (low, high))
 
     def link(self, rides_on: str) -> int:
         return -1 if rides_on == "base" else self.tree.index(rides_on)

@@ -15,14 +15,18 @@ from karakuri.workbench.stage.drawing import drawn_in
 from karakuri.workbench.stage.scene import SCALES, Scene
 
 PX_PER_MM = 96 / 25.4
+ABOUT_M = 0.02
+"""The least that is seen around an element in hand, m."""
 AXES = {"side": np.array([[1.0, 0, 0], [0, 0, 1.0]]), "front": np.array([[0, 1.0, 0], [0, 0, 1.0]])}
 
 
 class View:
-    """name 'side' (ahead to the right) or 'front' (its left at the right); `labels`, `bobs`, `posing`: what it is for. k px/m; ox, oy px."""
+    """name 'side' (ahead to the right) or 'front' (its left at the right); `labels`, `bobs`, `posing`: what it is for; `close`: fits the element
+    in hand rather than the whole figure. k px/m; ox, oy px."""
 
-    def __init__(self, desk: Desk, name: str, labels: bool, bobs: bool, posing: bool) -> None:
+    def __init__(self, desk: Desk, name: str, labels: bool, bobs: bool, posing: bool, close: bool) -> None:
         self.desk, self.name, self.labels, self.bobs, self.posing = desk, name, labels, bobs, posing
+        self.close = close
         self.axes = AXES[name]
         self.scene: Scene | None = None
         self.ghost: Scene | None = None
@@ -76,8 +80,22 @@ class View:
         side = self.u(112) if self.labels else self.u(12)
         return side, self.u(22), side, self.u(32 if self.bobs else 14)
 
+    def _in_hand(self) -> list[tuple[float, float]]:
+        """Corners around what the element in hand sweeps, and as much again around it; none without one."""
+        scene, subject = self.scene, self.desk.subject
+        i = next((i for i, it in enumerate(scene.figure.elements) if subject == Ref("element", it.id)), None)
+        swept = None if i is None else scene.sweep(i)
+        if swept is None:
+            return []
+        pts = np.einsum("ij,wjk->iwk", self.axes @ scene.room, swept).reshape(2, -1)
+        about = max(ABOUT_M, 0.5 * float(np.ptp(pts, axis=1).max()))
+        return [tuple(pts.min(axis=1) - about), tuple(pts.max(axis=1) + about)]
+
     def _extent(self) -> tuple[float, float, float, float]:
-        scene, pts = self.scene, []
+        scene, pts = self.scene, self._in_hand() if self.close else []
+        if pts:
+            (x0, y0), (x1, y1) = pts
+            return x0, x1, y0, y1
         for part in scene.figure.parts:
             link = scene.link(part.rides_on)
             middle = self.axes @ scene.at(link, part.at_mm)
