@@ -1,13 +1,14 @@
 """A worn head by mouse and keyboard: who wears it, what holds its horns on, an actuator, and a picture traced over."""
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
 
 from karakuri.demo import walrus_path
 from karakuri.model.drawn import pieces
 from karakuri.model.edit import Edit, Set
+from karakuri.model.element import anchors
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.workbench.benches.picture_page import lay
@@ -205,5 +206,12 @@ def test_drive_shows_a_mechanism_close_with_all_of_its_sweep(walrus, qtbot):
     assert all(0 < x < side.width() and 0 < y < side.height() for x, y in places)
     assert max(y for _, y in places) - min(y for _, y in places) > side.height() / 6
     assert abs(swept[:, :, 0] - swept[:, :, -1]).max() > 0.01  # its end on the jaw goes along
+    before, hand = desk.figure, Hand(walrus, qtbot)
+    pulley = side.view.to_screen(scene.room @ scene.strung[k].points[1])
+    hand.drag(side, QPointF(*pulley), QPointF(24, 0))
+    moved = [a != b for a, b in zip(anchors(before.elements[k]), anchors(desk.figure.elements[k]), strict=True)]
+    assert moved == [False, True, False]
+    hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.elements[k] == before.elements[k]
     desk.select(Ref("joint", "whiskers"))
     assert not side.isVisible()
