@@ -120,22 +120,23 @@ def fastened(figure: Figure, tree: Tree, i: int, gravities: Array, bump: float) 
     way = np.array(it.off) / np.linalg.norm(it.off)
     ends = np.stack([np.array(it.at_mm) / 1e3, np.array(it.at_mm) / 1e3 + way])
     face, tip = place_points(tree, placed, link, ends)
-    asking = _Asking(grip, centre / mass - face, tip - face, max(it.spread_mm / 2e3, 1e-4))
-    best, force = np.full(n, -1.0), np.zeros((3, n))
-    for push in (*np.eye(3), *-np.eye(3), *SIDEWAYS):
-        way = np.repeat(push[:, None], n, axis=1)
-        for _ in range(
-            STEPS
-        ):  # what is asked is convex in the bump: its steepest way is never worse than the one before
-            here = mass * (pulls + bump * way)
-            used, steep = asking.used(here)
-            better = used > best
-            best, force = np.where(better, used, best), np.where(better, here, force)
-            size = np.sqrt(dot(steep, steep))
-            way = np.where(size > 1e-12, steep / np.maximum(size, 1e-12), way)
+    starts = np.array((*np.eye(3), *-np.eye(3), *SIDEWAYS))
+    every = (1, len(starts))  # each place from each start: (3, s n)
+    asking = _Asking(
+        grip, np.tile(centre / mass - face, every), np.tile(tip - face, every), max(it.spread_mm / 2e3, 1e-4)
+    )
+    pulls, way = np.tile(pulls, every), np.repeat(starts.T, n, axis=1)
+    best, force = np.full(n * len(starts), -1.0), np.zeros_like(way)
+    for _ in range(STEPS):  # what is asked is convex in the bump: its steepest way is never worse than the one before
+        here = mass * (pulls + bump * way)
+        used, steep = asking.used(here)
+        better = used > best
+        best, force = np.where(better, used, best), np.where(better, here, force)
+        size = np.sqrt(dot(steep, steep))
+        way = np.where(size > 1e-12, steep / np.maximum(size, 1e-12), way)
     k = int(best.argmax())
     pull, shear, tilt = (float(each[k]) for each in asking.parts(force)[:3])
-    used_most, posture, away = float(best[k]), k // (n // len(gravities)), float(np.linalg.norm(asking.arm[:, k]))
+    used_most, posture, away = float(best[k]), k % n // (n // len(gravities)), float(np.linalg.norm(asking.arm[:, k]))
     bound = float(tree.body_bound[rows].sum())
     by = _outgrown_by(tree, rows, mass, used_most)
     return FastenedFound(i, grip, pull, shear, tilt, used_most, mass, bound, away, by, posture)

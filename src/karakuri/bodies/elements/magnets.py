@@ -60,14 +60,20 @@ class Attraction:
         return 0.0, math.inf
 
 
+@lru_cache(maxsize=8)
+def _spectrum(thick: float) -> tuple[Array, Array]:
+    """q (k,) and what stands before e^(−q gap ÷ R) (k,), of discs so many radii thick."""
+    from scipy.special import j1  # costs a third of a second: only where there are magnets
+
+    q = np.arange(1e-6, 4000.0, 0.05)
+    return q, j1(q) ** 2 / q * np.expm1(-q * thick) ** 2
+
+
 def pull_of_pair(diameter: float, thick: float, br: float, gaps: Array) -> Array:
     """What two equal discs, magnetised along their axes and facing each other, pull with at gaps (k,) m: N. Diameter and thickness m,
     remanence T. π µ0 M² R² ∫ J1²(q) ÷ q (1 − e^(−q t ÷ R))² e^(−q gap ÷ R) dq (Vokoun et al., J. Magn. Magn. Mater. 321, 2009, from memory)."""
-    from scipy.special import j1  # costs a third of a second: only where there are magnets
-
     r = diameter / 2
-    q = np.arange(1e-6, 4000.0, 0.05)
-    weight = j1(q) ** 2 / q * np.expm1(-q * thick / r) ** 2
+    q, weight = _spectrum(thick / r)
 
     def whole(gap: float) -> float:
         n = int(np.searchsorted(q, 40.0 * r / max(gap, 1e-9))) + 2  # beyond that nothing is left
@@ -86,9 +92,10 @@ def _table(diameter: float, thick: float, br: float, steel: bool, gap: float) ->
     return away, pulls, stored
 
 
+@lru_cache(maxsize=256)
 def pull_when_shut(diameter: float, thick: float, br: float, steel: bool, gap: float) -> float:
     """What one pair, or one disc on thick `steel`, holds with where it sits, N; sizes and gap m, remanence T."""
-    return float(_table(diameter, thick, br, steel, max(gap, 2e-5))[1][0])
+    return float(pull_of_pair(diameter, thick, br, np.array([max(gap, 2e-5) * (2.0 if steel else 1.0)]))[0])
 
 
 def law_of(element: model.Magnets) -> Law:
