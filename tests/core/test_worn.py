@@ -22,7 +22,8 @@ from karakuri.model.joint import Joint
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.worn import WAYS, Wearer, Worn
 from karakuri.model.worn_edits import add_bends, guess_again
-from karakuri.sizing.worn import best_pitch, endurance_s, held_share, ways
+from karakuri.sizing.wearer import endurance_s, held_share
+from karakuri.sizing.worn import best_pitch, ways
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -243,4 +244,6 @@ def test_a_head_is_turned_as_its_joints_may_stand():
     swung = mask(grams=900.0, at=(0.0, 0.0, 100.0))
     swung = Figure(**(dict(swung) | {"joints": (nods,), "parts": (part("m", "nod", 900.0, (0.0, 0.0, 100.0), mass_origin="weighed", plus_minus_g=0.0),)}))  # fmt: skip
     drawn = mask(grams=900.0, at=(100 * math.sin(away), 0.0, 100 * math.cos(away)))
-    assert asked(of(swung), "turning").need == pytest.approx(asked(of(drawn), "turning").need, rel=0.03)
+    assert asked(of(swung), "turning").need == pytest.approx(
+        asked(of(drawn), "turning").need, rel=0.06
+    )  # a lump turned has its own share

@@ -18,7 +18,7 @@ from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.sizing.cord import RUBS, CordFound
 from karakuri.sizing.strung import in_pose
-from karakuri.sizing.worn import neck_of
+from karakuri.sizing.wearer import neck_of
 from karakuri.units import Quantity
 
 RATES_NMM_PER_DEG = (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)

@@ -13,7 +13,8 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.model.worn import WAYS
-from karakuri.sizing.worn import Asked, Stance, WayFound, best_pitch
+from karakuri.sizing.wearer import Asked
+from karakuri.sizing.worn import Stance, WayFound, best_pitch
 from karakuri.units import Kind, Quantity
 
 WEARER, LOOKS = Ref("wearer"), Ref("wearer", "face")

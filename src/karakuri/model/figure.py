@@ -141,20 +141,12 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "poses")  # fmt: skip
+"""Fields that hold things with an id of their own."""
+
+
 def _doubled(figure: Figure) -> Iterable[str]:
-    for field in (
-        "parts",
-        "joints",
-        "postures",
-        "materials",
-        "drives",
-        "ballast_sites",
-        "elements",
-        "rods",
-        "fastenings",
-        "pictures",
-        "poses",
-    ):
+    for field in KINDS:
         ids = [item.id for item in getattr(figure, field)]
         yield from (f"{field}: the id '{i}' is used twice" for i in sorted({i for i in ids if ids.count(i) > 1}))
     if any(joint.id == BASE for joint in figure.joints):
@@ -187,18 +179,17 @@ def _dangling(figure: Figure) -> Iterable[str]:
             if ident not in (joints - {BASE} if about else joints):
                 yield f"elements.{element.id}.{'joint' if about else 'ends'}: there is no joint '{ident}'"
     parts = {part.id for part in figure.parts}
-    for rod in figure.rods:
-        if rod.rides_on not in joints:
-            yield f"rods.{rod.id}.rides_on: there is no joint '{rod.rides_on}'"
-        for ident in rod.carries:
-            if ident not in joints - {BASE} | parts:
-                yield f"rods.{rod.id}.carries: there is no joint or part '{ident}'"
-    for held in figure.fastenings:
-        if held.rides_on not in joints:
-            yield f"fastenings.{held.id}.rides_on: there is no joint '{held.rides_on}'"
-        for ident in held.carries:
-            if ident not in joints - {BASE} | parts:
-                yield f"fastenings.{held.id}.carries: there is no joint or part '{ident}'"
+    carrying: tuple[tuple[str, tuple[Rod | Fastening, ...]], ...] = (
+        ("rods", figure.rods),
+        ("fastenings", figure.fastenings),
+    )
+    for kind, carriers in carrying:
+        for it in carriers:
+            if it.rides_on not in joints:
+                yield f"{kind}.{it.id}.rides_on: there is no joint '{it.rides_on}'"
+            for ident in it.carries:
+                if ident not in joints - {BASE} | parts:
+                    yield f"{kind}.{it.id}.carries: there is no joint or part '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from karakuri.model.figure import Figure
+from karakuri.model.figure import KINDS, Figure
 
 
 def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
@@ -13,23 +13,7 @@ def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
     if not stem[0].isalpha():
         stem = "n_" + stem
     stem = stem[:50]
-    used = {
-        item.id
-        for kind in (
-            "parts",
-            "joints",
-            "drives",
-            "ballast_sites",
-            "elements",
-            "rods",
-            "fastenings",
-            "pictures",
-            "postures",
-            "materials",
-            "poses",
-        )
-        for item in getattr(figure, kind)
-    } | {"base", "idle"}
+    used = {item.id for kind in KINDS for item in getattr(figure, kind)} | {"base", "idle"}
     used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}
     used |= taken or set()
     candidate, n = stem, 2

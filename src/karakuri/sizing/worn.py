@@ -22,6 +22,7 @@ from karakuri.mechanics.statics import centre_of_mass
 from karakuri.model.figure import Figure
 from karakuri.model.stand import Posture, stance
 from karakuri.model.worn import WAYS, WayKind, Worn
+from karakuri.sizing.wearer import Asked, ears_of, endurance_s, from_ears, held_share
 
 BENT_S, LEVEL_S, BENT_DEG = 60.0, 1200.0, 5.0
 """How long a posture is taken to last where nobody said: bent more than so far, or not. Common practice, no source."""
@@ -35,36 +36,6 @@ AHEAD, BEHIND, LEFT, RIGHT = 0, 1, 2, 3
 WEIGHS, EARS = "what it weighs", "where your ears are in it"
 PEAK = 10 / math.sqrt(3)
 """Largest acceleration of a minimum-jerk move, of its way ÷ its time squared (Flash and Hogan 1985)."""
-
-
-@dataclass(frozen=True)
-class Asked:
-    """One thing asked: `need` against `can`, of one kind; `offs` by how much each guess could raise or lower the need, `can_off` what is borne."""
-
-    name: str
-    need: float
-    can: float
-    offs: tuple[tuple[str, float], ...] = ()
-    can_off: float = 0.0
-    posture: int = 0
-
-    @property
-    def reserve(self) -> float:
-        return self.can / self.need if self.need > 1e-12 else math.inf
-
-    @property
-    def interval(self) -> tuple[float, float]:
-        """Low and high of the reserve, with every guess at its bound."""
-        off = sum(by for _, by in self.offs)
-        low = max(0.0, self.can - self.can_off) / max(self.need + off, 1e-12)
-        return low, ((self.can + self.can_off) / (self.need - off) if self.need > off + 1e-12 else math.inf)
-
-    @property
-    def guess(self) -> str:
-        """What decides most of how far off it may be."""
-        most = max(self.offs, key=lambda each: each[1], default=("", 0.0))
-        worn = self.can_off / self.can if self.can > 0 else 0.0
-        return most[0] if self.need <= 0 or most[1] / self.need >= worn else "how strong people’s necks are"
 
 
 @dataclass(frozen=True)
@@ -119,23 +90,6 @@ class WayFound:
     @property
     def worst(self) -> Asked:
         return min(self.asked, key=lambda each: each.reserve)
-
-
-def endurance_s(share: float) -> float:
-    """How long a share of its strength can be held, s: Rohmert 1960, from memory; never less than a second, an hour or more as an hour."""
-    if share <= 0.1:
-        return 3600.0
-    minutes = -1.5 + 2.1 / share - 0.6 / share**2 + 0.1 / share**3
-    return min(3600.0, max(1.0, 60.0 * minutes))
-
-
-def held_share(seconds: float) -> float:
-    """The share of its strength that can be held for so long: the same curve read the other way, from 1 down to 0.1."""
-    low, high = 0.1, 1.0
-    for _ in range(60):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if endurance_s(middle) > seconds else (low, middle)
-    return low
 
 
 def ways(figure: Figure, tree: Tree, others: bool = True) -> tuple[WayFound, ...]:
@@ -249,9 +203,7 @@ class _Wearing:
     def _from_ears(self, behind: float, below: float, turned_by: float) -> Array:
         """A place of the wearer, m behind and below the ears with the head upright, where what it belongs to is turned nose-down, rad,
         against the figure's base."""
-        back, down = -behind, -below
-        c, s = math.cos(turned_by), math.sin(turned_by)
-        return np.asarray(self.ears + np.array([c * back + s * down, 0.0, -s * back + c * down]))
+        return from_ears(self.ears, behind, below, turned_by)
 
     def _along(self, faced: _Faced, k: int, point: Array) -> float:
         """Most of the figure's mass × how far it lies along side k of the room from a point, kg·m."""
@@ -323,9 +275,6 @@ class _Wearing:
         mass = self.segments["head_share"] * self.heavy
         up, out = self.places["neck_below_share"] * self.height, self.places["neck_behind_mm"] / 1e3
         return float(self.g * mass * (out * math.cos(head) + up * math.sin(head)))
-
-    def _strong(self, moment: float) -> float:
-        return float(self.strength["extension" if moment >= 0 else "flexion"][0])
 
     def _neck(
         self, i: int, moment: float, own: float, side: float, lasts: float, offs: tuple[tuple[str, float], ...] = ()
@@ -411,7 +360,7 @@ class _Wearing:
 
     def _inertia(self) -> float:
         """About the upright axis through the ears, kg·m², the largest of some poses from one end of every range to the other."""
-        count = 8
+        count = 64
         u = corners_first(len(self.tree.ids), count, 0)
         q = self.tree.low[:, None] + u * (self.tree.high - self.tree.low)[:, None]
         q[:, 0] = rest_pose(self.tree)
@@ -440,31 +389,6 @@ class _Wearing:
             ("what it turns on", 0.5 * rubs),
         )
         return Asked("turning", inertia * acceleration + rubs, strong, offs, spread)
-
-
-def ears_of(figure: Figure, tree: Tree) -> Array:
-    """The middle between the wearer's ear holes, (3,) m in the base's frame: as said, else the middle of all that weighs something, at rest."""
-    said = figure.base.worn.ears_mm
-    if said is not None:
-        return np.array(said) / 1e3
-    at = tree.body_at[tree.body_mass > 0]
-    return np.asarray((at.min(axis=0) + at.max(axis=0)) / 2) if len(at) else np.zeros(3)
-
-
-def neck_of(figure: Figure, tree: Tree) -> tuple[Array, Array] | None:
-    """The foot and the top of the wearer's neck, (3,) m in the base's frame, upright; None where nobody wears it."""
-    if figure.base.held != "worn":
-        return None
-    known, worn = people(), figure.base.worn
-    height = (worn.wearer.height_mm or known["guesses"]["height_mm"][0]) / 1e3
-    places, pitch = known["places"], math.radians(worn.pitch_deg)
-    c, s = math.cos(pitch), math.sin(pitch)
-
-    def there(behind: float, below: float) -> Array:
-        return np.asarray(ears_of(figure, tree) + np.array([-c * behind - s * below, 0.0, s * behind - c * below]))
-
-    foot = there(places["neck_behind_mm"] / 1e3, places["neck_below_share"] * height)
-    return foot, there(places["condyles_behind_mm"] / 1e3, places["condyles_below_mm"] / 1e3)
 
 
 def best_pitch(found: WayFound, pitch: float) -> float | None:

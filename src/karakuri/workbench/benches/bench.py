@@ -4,16 +4,22 @@ benches/NAME.py with a class NameBench, and its glyph in marks.py."""
 from __future__ import annotations
 
 import math
+from typing import TypeVar
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.checks.contract import Key
 from karakuri.model.edits import implausible, set_field, set_one_of
+from karakuri.sizing.cord import CordFound
+from karakuri.sizing.stroke import StrokeFound
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Item, Page, Write
 from karakuri.workbench.widgets.sheet import Sheet
+
+F = TypeVar("F", CordFound, StrokeFound)
 
 CAUTION = (
     "Advises, certifies nothing. Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. "
@@ -84,6 +90,14 @@ class Bench(Sheet):
 
     def head_room(self) -> float:
         return self.u(20)
+
+
+def found_of(desk: Desk, key: Key[tuple[F, ...]], ident: str) -> F | None:
+    """What the latest study found of an element; None where it judged none such."""
+    if desk.study is None:
+        return None
+    ids = [element.id for element in desk.study.figure.elements]
+    return next((each for each in desk.study.results[key] or () if ids[each.i] == ident), None)
 
 
 def mm(value: float) -> Quantity:

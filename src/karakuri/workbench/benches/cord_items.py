@@ -8,6 +8,7 @@ from karakuri.checks.contract import CORDS
 from karakuri.model.element import Cord
 from karakuri.sizing.cord import CordFound
 from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import found_of
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Item, Note, Sketch
@@ -23,10 +24,7 @@ MEASURE = (
 
 
 def cord_items(desk: Desk, cord: Cord) -> list[Item]:
-    found = None
-    if desk.study is not None:
-        ids = [element.id for element in desk.study.figure.elements]
-        found = next((each for each in desk.study.results[CORDS] or () if ids[each.i] == cord.id), None)
+    found = found_of(desk, CORDS, cord.id)
     items: list[Item] = []
     if found is not None and found.dead_at is None:
         items.append(Sketch("cord", 128, lambda kit, x, y, w, h: draw_cord(kit, desk, cord, found, x, y, w, h)))

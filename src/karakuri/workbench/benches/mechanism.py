@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.checks.contract import CORDS, STROKES
 from karakuri.model.element import Cord, Linear
 from karakuri.model.ref import item_of
+from karakuri.workbench.benches.bench import found_of
 from karakuri.workbench.benches.cord_items import draw_cord
 from karakuri.workbench.benches.stroke_items import draw_stroke
 from karakuri.workbench.desk import Desk
@@ -29,16 +30,13 @@ class MechanismChart(Sheet):
             signal.connect(self.update)
 
     def draw(self, kit: Kit) -> None:
-        u, it, study = kit.u, mechanism_in_hand(self.desk), self.desk.study
+        u, it = kit.u, mechanism_in_hand(self.desk)
         if it is None:
             return
         kit.line(0, 0.5, self.width(), 0.5, "rule")
         cord = isinstance(it, Cord)
         kit.text(0, u(15), "Opening and pull over its travel" if cord else "Push and pull over the range", 13, 600)
-        found = None
-        if study is not None and study.results.figure is self.desk.figure:
-            every = study.results[CORDS if cord else STROKES] or ()
-            found = next((each for each in every if self.desk.figure.elements[each.i].id == it.id), None)
+        found = found_of(self.desk, CORDS, it.id) if cord else found_of(self.desk, STROKES, it.id)
         if found is None or found.dead_at is not None:
             words = (
                 "Waits for one joint that it moves."

@@ -8,6 +8,7 @@ from karakuri.checks.contract import STROKES
 from karakuri.model.element import Linear
 from karakuri.sizing.stroke import StrokeFound
 from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import found_of
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Item, Note, Sketch
@@ -17,10 +18,7 @@ MEASURE = "Measure pin to pin all in and all out; its label says force and speed
 
 
 def stroke_items(desk: Desk, it: Linear) -> list[Item]:
-    found = None
-    if desk.study is not None:
-        ids = [element.id for element in desk.study.figure.elements]
-        found = next((each for each in desk.study.results[STROKES] or () if ids[each.i] == it.id), None)
+    found = found_of(desk, STROKES, it.id)
     items: list[Item] = []
     if found is not None:
         items.append(Sketch("stroke", 130, lambda kit, x, y, w, h: draw_stroke(kit, desk, found, x, y, w, h)))

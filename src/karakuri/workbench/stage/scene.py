@@ -15,7 +15,7 @@ from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_t
 from karakuri.model.figure import Figure
 from karakuri.sizing.rods import sag_in
 from karakuri.sizing.strung import in_pose, swept
-from karakuri.sizing.worn import ears_of
+from karakuri.sizing.wearer import ears_of
 from karakuri.workbench.desk import Desk
 
 SCALES = (1, 1.5, 2, 2.5, 3, 3.5, 4, 5, 6, 7, 8, 9, 10, 12, 15, 20, 25, 30, 40, 50, 75, 100)
