@@ -8,13 +8,14 @@ from hashlib import blake2b
 from typing import Any, cast
 
 import numpy as np
+from pydantic import BaseModel
 
 SIZE = 16
 _PLAIN = frozenset((int, float, bool, str))
 
 
 def digest(value: object) -> bytes:
-    """16 bytes for a value of numbers, texts, tuples, arrays and frozen dataclasses. Raises TypeError for anything else.
+    """16 bytes for a value of numbers, texts, tuples, arrays, frozen dataclasses and values of the model. Raises TypeError for anything else.
 
     A dataclass remembers its own, so that a part shared by many values is gone through once.
     """
@@ -41,6 +42,9 @@ def _walk(value: object, out: list[bytes]) -> None:
         out.append(f"{value!r};".encode())
     elif is_dataclass(value):
         out.append(_of_dataclass(value))
+    elif isinstance(value, BaseModel):
+        out.append(f"<{type(value).__name__}".encode())
+        _walk(tuple(getattr(value, name) for name in type(value).model_fields), out)
     else:
         raise TypeError(f"{type(value).__name__} has no digest")
 

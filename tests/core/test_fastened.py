@@ -42,7 +42,7 @@ def held(grams=300.0, at=(0.0, 0.0, -30.0), off=(0.0, 0.0, -1.0), kind=MagnetFac
 
 
 def of(figure, bump=G):
-    return fastened(figure, build_tree(figure), 0, LEVEL, bump)
+    return fastened(figure.fastenings[0], build_tree(figure), 0, LEVEL, bump)
 
 
 def test_a_weight_straight_under_its_face_is_held_by_pull_alone():

@@ -45,7 +45,7 @@ def mask(grams=2600.0, at=(60.0, 0.0, 0.0), postures=(UPRIGHT,), **worn) -> Figu
 
 
 def of(figure):
-    return ways(figure, build_tree(figure))[0]
+    return ways(figure.base, figure.postures, figure.assumptions.gravity_mps2, build_tree(figure))[0]
 
 
 def asked(found, name, posture=0):

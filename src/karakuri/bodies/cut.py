@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -83,6 +83,7 @@ def felt_by(tree: Tree, j: int) -> frozenset[int]:
     return frozenset(i for k in _felt(tree, j) for i in tree.carried(k))
 
 
+@lru_cache(maxsize=256)
 def cut(tree: Tree, j: int) -> Cut:
     """What joint j's drive feels: the joints that matter to it and their leaders, the masses it carries, SI as in the tree."""
     matter = matter_to(tree, j)
@@ -152,6 +153,20 @@ def massless(tree: Tree) -> Tree:
     """The tree as rods and strings alone, m as they are: for what does not depend on weight."""
     mass, com, inertia = (np.zeros_like(each) for each in (tree.mass, tree.com, tree.inertia))
     return replace(lumped(tree), mass=mass, com=com, inertia=inertia)
+
+
+def weighing(tree: Tree, rows: Sequence[int]) -> Tree:
+    """The tree in which the bodies of those rows alone weigh anything, kg and m as they are; all of it where something hangs in it, for where that
+    comes to rest depends on all of it."""
+    if tree.coupling.hangs:
+        return tree
+    counts = np.zeros(len(tree.body_mass))
+    counts[list(rows)] = 1.0
+    mass, com, inertia = (np.zeros_like(each) for each in (tree.mass, tree.com, tree.inertia))
+    return replace(
+        tree, mass=mass, com=com, inertia=inertia, loads=(), elements=(), unknown=(),
+        body_at=tree.body_at * counts[:, None], body_mass=tree.body_mass * counts, body_bound=tree.body_bound * counts,
+    )  # fmt: skip
 
 
 def lumped(tree: Tree) -> Tree:

@@ -8,7 +8,7 @@ A rule computes nothing that a room below could compute for it; it puts results 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Generic, TypeVar
 
@@ -111,7 +111,7 @@ class Results:
     figure: Figure
     tree: Tree
     gravities: Array
-    joints: tuple[JointResults, ...]
+    joints: Sequence[JointResults]
     found: Mapping[str, object]
     need_of: Callable[[Figure, str], Needed | None]
     watch: frozenset[Ref] = frozenset()

@@ -74,9 +74,14 @@ def _one(results: Results, each: tuple[Hanging, ...]) -> Finding:
 def worst(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> Hanging:
     """Of all postures, and places of what carries it, where a free joint fares worst: where it leaves its wanted range, else where least
     brings it back or keeps it shut."""
-    return min(
-        each, key=lambda h: (not _leaves(results, joint, h), reserves(results, joint, h)[0], h.away, -abs(h.moment))
-    )
+    ratio = _reserves_of(results, joint, each)[0]
+    order = range(len(each))
+    return each[
+        min(
+            order,
+            key=lambda k: (not _leaves(results, joint, each[k]), ratio[k], each[k].away, -abs(each[k].moment)),
+        )
+    ]
 
 
 def _held_shut(results: Results, joint: Joint, hung: Hanging) -> bool:
@@ -89,27 +94,31 @@ def reserves(results: Results, joint: Joint, hung: Hanging) -> tuple[float, floa
     """The share that what keeps it is of what takes it away, and low and high of that with every mass and force at its bounds. Against a
     stop: what presses it there and what pulls it off, a bump among it where something strung holds it shut; else what brings it back
     where it is drawn and what tips it over."""
-    shut = _held_shut(results, joint, hung)
-    if shut or hung.lies:
-        return _bounded(results, hung.pressed, hung.jolt if shut else 0.0)
-    return _bounded(results, hung.shares, 0.0)
+    ratio, low, high = _reserves_of(results, joint, (hung,))[:, 0].tolist()
+    return ratio, low, high
 
 
-def _bounded(results: Results, shares: Array, more: float) -> tuple[float, float, float]:
-    """Of N·m or N·m/rad a source, those above 0 ÷ those below and `more`: as they are, low and high."""
-    off = np.abs(shares) * results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12)
+def _reserves_of(results: Results, joint: Joint, each: tuple[Hanging, ...]) -> Array:
+    """The same of n at once, (3, n): of N·m or N·m/rad a source those above 0 ÷ those below and a jolt, as they are, low and high."""
+    shut = [_held_shut(results, joint, hung) for hung in each]
+    some = [hung.pressed if held or hung.lies else hung.shares for hung, held in zip(each, shut, strict=True)]
+    shares = np.stack(some, axis=1)
+    more = np.array([hung.jolt if held else 0.0 for hung, held in zip(each, shut, strict=True)])
+    off = np.abs(shares) * (results.tree.amount_bounds / np.maximum(results.tree.amounts, 1e-12))[:, None]
     for_it, against = shares > 0, shares < 0
-    good, bad = float(shares[for_it].sum()), float(-shares[against].sum()) + more
-    good_off, bad_off = float(off[for_it].sum()), float(off[against].sum())
-    return (
-        _ratio(good, bad),
-        _ratio(max(good - good_off, 0.0), bad + bad_off),
-        _ratio(good + good_off, max(bad - bad_off, 0.0)),
+    good, bad = np.where(for_it, shares, 0.0).sum(axis=0), more - np.where(against, shares, 0.0).sum(axis=0)
+    good_off, bad_off = np.where(for_it, off, 0.0).sum(axis=0), np.where(against, off, 0.0).sum(axis=0)
+    return np.stack(
+        [
+            _ratio(good, bad),
+            _ratio(np.maximum(good - good_off, 0.0), bad + bad_off),
+            _ratio(good + good_off, np.maximum(bad - bad_off, 0.0)),
+        ]
     )
 
 
-def _ratio(good: float, bad: float) -> float:
-    return good / bad if bad > 1e-12 else math.inf
+def _ratio(good: Array, bad: Array) -> Array:
+    return np.where(bad > 1e-12, good / np.maximum(bad, 1e-12), np.inf)
 
 
 def _stays(results: Results, joint: Joint, hung: Hanging) -> bool:

@@ -52,27 +52,39 @@ def slopes_and_bends(tree: Tree, q: Array, gravity: Array, placed: Placed | None
     return gains.T @ slope, gains.T @ bend.transpose(2, 0, 1) @ gains
 
 
+@lru_cache(maxsize=64)
+def _pairs(tree: Tree, rows: tuple[int, ...]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """Of joints `rows` those pairs, by their places in it, of which the inner, a turning one, carries the outer, or is the same."""
+    found = [
+        (i, s)
+        for i, k in enumerate(rows)
+        for s, j in enumerate(rows[: i + 1])
+        if j in tree.chains[k] and not tree.slides[j]
+    ]
+    both = np.array(found, dtype=np.int64).reshape(-1, 2)
+    return both[:, 0], both[:, 1]
+
+
 def _of_weight(tree: Tree, placed: Placed, rows: tuple[int, ...], g: Array, slope: Array, bend: Array) -> None:
-    mass, first = carried_mass(tree), carried_moment(tree, placed)
-    for i, k in enumerate(rows):
-        axis = placed.axis[k]
-        if tree.slides[k]:
-            slope[i] -= mass[k] * dot(axis, g)
-        else:
-            arm = first[k] - mass[k] * placed.pivot[k]
-            pulled = cross(arm, g)
-            slope[i] -= dot(axis, pulled)
-        for s, j in enumerate(rows[: i + 1]):
-            if j not in tree.chains[k] or tree.slides[j]:
-                continue
-            inner = placed.axis[j]
-            if tree.slides[k]:
-                value = -mass[k] * dot(cross(inner, axis), g)
-            else:
-                value = -dot(cross(inner, axis), pulled) - dot(axis, cross(cross(inner, arm), g))
-            bend[i, s] += value
-            if s != i:
-                bend[s, i] += value
+    some = list(rows)
+    mass, first = carried_mass(tree)[some, None, None], carried_moment(tree, placed)[some]
+    slides = np.array(tree.slides)[some, None, None]
+    axis = placed.axis[some].transpose(1, 0, 2)  # component first: (3, joints, n)
+    arm = np.where(slides, mass * axis.transpose(1, 0, 2), first - mass * placed.pivot[some]).transpose(1, 0, 2)
+    pull = g[:, None, :]
+    weighed, slid = cross(arm, pull), slides[:, :, 0]
+    slope -= np.where(slid, dot(arm, pull), dot(axis, weighed))
+    outer, inner = _pairs(tree, rows)
+    if not len(outer):
+        return
+    turns_it = cross(axis[:, inner], arm[:, outer])
+    of_slide = -dot(turns_it, pull)
+    of_turn = -dot(cross(axis[:, inner], axis[:, outer]), weighed[:, outer]) - dot(
+        axis[:, outer], cross(turns_it, pull)
+    )
+    value = np.where(slid[outer], of_slide, of_turn)
+    bend[outer, inner] += value
+    bend[inner, outer] += np.where((outer == inner)[:, None], 0.0, value)
 
 
 def _of_way(tree: Tree, placed: Placed, rows: tuple[int, ...], load: Load, slope: Array, bend: Array) -> None:

@@ -19,7 +19,7 @@ from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.bends import slopes_and_bends
-from karakuri.mechanics.kinematics import dot, place
+from karakuri.mechanics.kinematics import Placed, dot, place
 from karakuri.mechanics.loads import load_energy
 
 ROUNDS, SEARCHED, STEP, NUDGE, CLOSE, NEAR = 300, 60, math.radians(15.0), 1e-3, 1e-4, math.radians(8.0)
@@ -38,6 +38,12 @@ class Equilibrium:
     residual: Array
     at_stop: NDArray[np.bool_]
 
+    def of(self, some: slice) -> Equilibrium:
+        """The same of some of the poses."""
+        return Equilibrium(
+            self.q[:, some], self.stable[some], self.converged[some], self.residual[some], self.at_stop[some]
+        )
+
     def reason(self, k: int = 0) -> str:
         """In words, of pose k."""
         if not self.converged[k]:
@@ -49,9 +55,10 @@ class Equilibrium:
         return "it stays only as long as nothing touches it"
 
 
-def energy(tree: Tree, q: Array, gravity: Array) -> Array:
-    """Of weight and of all loads, (n,) J, from the datum; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²."""
-    placed = place(tree, q)
+def energy(tree: Tree, q: Array, gravity: Array, placed: Placed | None = None) -> Array:
+    """Of weight and of all loads, (n,) J, from the datum; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²; `placed` where that is known
+    already."""
+    placed = placed or place(tree, q)
     g = gravity if gravity.ndim == 2 else gravity[:, None]
     out = load_energy(tree, placed, q)
     for k, mass in enumerate(tree.mass):
@@ -60,15 +67,20 @@ def energy(tree: Tree, q: Array, gravity: Array) -> Array:
     return np.asarray(out)
 
 
-def equilibrium(tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS) -> Equilibrium:
-    """From poses q (m, n), rad or m, let go of all that hangs; gravity (3,) or (3, n) m/s², base frame. q itself is left as it is."""
+def equilibrium(
+    tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS, pinned: NDArray[np.bool_] | None = None
+) -> Equilibrium:
+    """From poses q (m, n), rad or m, let go of all that hangs; gravity (3,) or (3, n) m/s², base frame. q itself is left as it is.
+    `pinned` (h, n): which of the h that hang are held in which pose, where they stand."""
     hangs = list(tree.coupling.hangs)
     n = q.shape[1]
     q = follow(tree.coupling, q.copy())
     if not hangs:
         yes = np.ones(n, dtype=bool)
         return Equilibrium(q, yes, yes, np.zeros(n), ~yes)
-    low, high = (end[:, None] for end in stopped(tree))
+    low, high = (np.repeat(end[:, None], n, axis=1) for end in stopped(tree))
+    if pinned is not None:
+        low, high = np.where(pinned, q[hangs], low), np.where(pinned, q[hangs], high)
     most = np.where(np.array(tree.slides)[hangs], 0.005, STEP)[:, None]
     q[hangs] = np.clip(q[hangs], low, high)
     follow(tree.coupling, q)
@@ -76,12 +88,13 @@ def equilibrium(tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS) -> E
     scale = 1e-9 + float(tree.mass.sum()) * float(np.linalg.norm(g, axis=0).max(initial=0.0)) * 0.01
     slope, bend = slopes_and_bends(tree, q, g)
     if pendulums(tree):
-        _let_swing(tree, q, slope, bend)
+        _let_swing(tree, q, slope, bend, low, high)
         slope, bend = slopes_and_bends(tree, q, g)
-    going = np.arange(n)
+    going, stored = np.arange(n), energy(tree, q, g)
     for _ in range(rounds):
         here, slopes, bends = q[:, going], slope[:, going], bend[going]
-        held = _held(here[hangs], slopes, low, high)
+        least, greatest = low[:, going], high[:, going]
+        held = _held(here[hangs], slopes, least, greatest)
         values, ways = _spectrum(bends, held)
         pulls = np.where(held, 0.0, slopes)
         flat = np.abs(pulls).max(axis=0) <= TIGHT * scale
@@ -96,21 +109,27 @@ def equilibrium(tree: Tree, q: Array, gravity: Array, rounds: int = ROUNDS) -> E
         step *= np.minimum(1.0, (most / np.maximum(np.abs(step), 1e-12)).min(axis=0))
         step = np.where(held, 0.0, step)
         going, here, step, pulled = going[left], here[:, left], step[:, left], np.abs(pulls[:, left]).max(axis=0)
+        least, greatest = least[:, left], greatest[:, left]
         bowl = (values[left, 0] > 0) & (np.abs(step).max(axis=0) < NEAR)
         gs, before = g[:, going], here[hangs].copy()
-        here[hangs] = np.clip(before + step, low, high)
-        new, bent = slopes_and_bends(tree, follow(tree.coupling, here), gs)
-        # in a bowl, its floor in sight, a step that makes less of the slope needs no look at the energy
-        now = np.abs(np.where(_held(here[hangs], new, low, high), 0.0, new)).max(axis=0)
-        bad = np.flatnonzero(~(bowl & (now <= 0.7 * pulled + TIGHT * scale)))
+        here[hangs] = np.clip(before + step, least, greatest)
+        at = place(tree, follow(tree.coupling, here))
+        new, bent = slopes_and_bends(tree, here, gs, at)
+        after = energy(tree, here, gs, at)
+        # no other steps are tried where it is lower and still downhill at this one's end, nor in a bowl, its floor in sight, where less slope is left
+        now = np.abs(np.where(_held(here[hangs], new, least, greatest), 0.0, new)).max(axis=0)
+        downhill = (np.einsum("hn,hn->n", new, step) <= 0) & (after < stored[going])
+        bad = np.flatnonzero(~np.where(bowl, now <= 0.7 * pulled + TIGHT * scale, downhill))
         if len(bad):
             back = here[:, bad]
             back[hangs] = before[:, bad]
             follow(tree.coupling, back)
-            _walk(tree, back, gs[:, bad], step[:, bad], low, high)
+            _walk(tree, back, gs[:, bad], step[:, bad], least[:, bad], greatest[:, bad])
             here[:, bad] = back
-            new[:, bad], bent[bad] = slopes_and_bends(tree, back, gs[:, bad])
-        q[:, going], slope[:, going], bend[going] = here, new, bent
+            at = place(tree, back)
+            new[:, bad], bent[bad] = slopes_and_bends(tree, back, gs[:, bad], at)
+            after[bad] = energy(tree, back, gs[:, bad], at)
+        q[:, going], slope[:, going], bend[going], stored[going] = here, new, bent, after
     held = _held(q[hangs], slope, low, high)
     for h in hangs:
         if _unwound(tree, h):
@@ -129,18 +148,17 @@ def pendulums(tree: Tree) -> bool:
     )
 
 
-def _let_swing(tree: Tree, q: Array, slope: Array, bend: Array) -> None:
-    """Pendulums in q (m, n) straight down to where each is lowest, for alone the energy is a sine of its angle; or to the stop on that way."""
-    low, high = stopped(tree)
+def _let_swing(tree: Tree, q: Array, slope: Array, bend: Array, low: Array, high: Array) -> None:
+    """Pendulums in q (m, n) straight down to where each is lowest, for alone the energy is a sine of its angle; or to the stop on that way;
+    between low and high (h, n) or (h, 1)."""
     for i, h in enumerate(tree.coupling.hangs):
         q[h] = np.clip(q[h] + np.arctan2(-slope[i], bend[:, i, i]), low[i], high[i])
-        if not np.isfinite(low[i]):
-            q[h] -= 2 * TURN * np.rint(q[h] / (2 * TURN))
+        q[h] -= np.where(np.isfinite(low[i]), 0.0, 2 * TURN * np.rint(q[h] / (2 * TURN)))
 
 
 def _held(at: Array, slope: Array, low: Array, high: Array) -> NDArray[np.bool_]:
-    """Which hanging coordinates (k, n) lean against an end."""
-    return np.asarray(((at <= low) & (slope > 0)) | ((at >= high) & (slope < 0)))
+    """Which hanging coordinates (k, n) lean against an end, or have nowhere to go."""
+    return np.asarray(((at <= low) & (slope > 0)) | ((at >= high) & (slope < 0)) | (low >= high))
 
 
 def _unwound(tree: Tree, h: int) -> bool:
@@ -164,7 +182,8 @@ def complete(tree: Tree, q: Array, gravity: Array) -> Array:
     if pendulums(tree):
         follow(tree.coupling, q)
         pull = np.broadcast_to(gravity if gravity.ndim == 2 else gravity[:, None], (3, q.shape[1]))
-        _let_swing(tree, q, *slopes_and_bends(tree, q, pull))
+        low, high = (end[:, None] for end in stopped(tree))
+        _let_swing(tree, q, *slopes_and_bends(tree, q, pull), low, high)
     else:
         q[:] = equilibrium(tree, q, gravity, SEARCHED).q
     return q

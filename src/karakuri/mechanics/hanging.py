@@ -14,7 +14,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.bends import slopes_and_bends
-from karakuri.mechanics.equilibrium import equilibrium
+from karakuri.mechanics.equilibrium import Equilibrium, equilibrium
 from karakuri.mechanics.kinematics import Placed, carried_mass, cross, dot, place, place_points
 from karakuri.mechanics.starts import corners_first
 from karakuri.mechanics.statics import carried_centre, inertia_about_axis
@@ -77,9 +77,22 @@ class Hanging:
         return math.sqrt(firm / self.inertia) / (2 * math.pi) if self.inertia > 1e-15 else 0.0
 
 
-def hangings(tree: Tree, j: int, gravities: Array, bump: float) -> tuple[Hanging, ...]:
-    """Joint j, free, in every posture, gravities (p, 3) m/s², and with the driven joints that carry it at rest and all over their ranges,
-    corners first; bump m/s²."""
+def hangings(tree: Tree, gravities: Array, bump: float) -> tuple[tuple[Hanging, ...], ...]:
+    """Each free joint, in every posture, gravities (p, 3) m/s², and with the driven joints that carry it at rest and all over their ranges,
+    corners first; bump m/s² whichever way is worst. Other free joints hang where they come to rest with it."""
+    joints = tree.coupling.free
+    drawn = [_drawn(tree, j) for j in joints]
+    p, out = len(gravities), []
+    each = [(np.tile(poses, (1, p)), np.repeat(gravities.T, poses.shape[1], axis=1)) for poses in drawn]
+    for j, (poses, gravity), (let_go, held) in zip(joints, each, _at_rest(tree, joints, each), strict=True):
+        n = poses.shape[1] // p
+        found = _let_go(tree, j, poses, gravity, bump, let_go, held)
+        out.append(tuple(replace(one, posture=k // n, away=k % n > 0) for k, one in enumerate(found)))
+    return tuple(out)
+
+
+def _drawn(tree: Tree, j: int) -> Array:
+    """Poses (m, n), rad or m, in which free joint j is looked at: at rest, and over the ranges of what carries it and what is strung to it."""
     carriers = [k for k in free_of(tree, tree.chains[j]) if k != j]
     pulled = [
         k for load in tree.loaded[j] for link in load.links if link >= 0 for k in free_of(tree, tree.chains[link])
@@ -88,22 +101,31 @@ def hangings(tree: Tree, j: int, gravities: Array, bump: float) -> tuple[Hanging
     poses = np.repeat(tree.rest[:, None], 1 + (POSES if moving else 0), axis=1)
     low, high = tree.low[moving, None], tree.high[moving, None]
     poses[moving, 1:] = low + corners_first(len(moving), poses.shape[1] - 1, POSES * 3 // 4) * (high - low)
-    p, n = len(gravities), poses.shape[1]
-    found = _let_go(tree, j, np.tile(poses, (1, p)), np.repeat(gravities.T, n, axis=1), bump)
-    return tuple(replace(each, posture=k // n, away=k % n > 0) for k, each in enumerate(found))
+    return poses
 
 
-def hanging(tree: Tree, j: int, gravity: Array, bump: float = 0.0, pose: Array | None = None) -> Hanging:
-    """Joint j, free, under gravity (3,) m/s² and a bump of so many m/s² whichever way is worst, with the driven joints as in pose (m,); other
-    free joints hang where they come to rest with it."""
-    return _let_go(tree, j, (tree.rest if pose is None else pose)[:, None], gravity[:, None], bump)[0]
+def _at_rest(tree: Tree, joints: tuple[int, ...], each: list[tuple[Array, Array]]) -> list[tuple[Equilibrium, Array]]:
+    """Of poses (m, n) and gravities (3, n) m/s² for each free joint: all let go, and the poses (m, n) in which that joint is held as drawn and
+    all else that is free is let go. In one search, for its cost is that of its calls, not of their columns."""
+    if not joints:
+        return []
+    free, widths = _all_free(tree), [poses.shape[1] for poses, _ in each]
+    q, g = (np.concatenate([pair[i] for pair in each], axis=1) for i in (0, 1))
+    pinned = np.zeros((len(joints), q.shape[1]), dtype=bool)
+    ends = np.cumsum(widths)
+    for i, (end, width) in enumerate(zip(ends.tolist(), widths, strict=True)):
+        pinned[i, end - width : end] = True
+    found = equilibrium(free, np.tile(q, (1, 2)), np.tile(g, (1, 2)), pinned=np.hstack([np.zeros_like(pinned), pinned]))
+    places = [slice(end - width, end) for end, width in zip(ends.tolist(), widths, strict=True)]
+    return [(found.of(place), found.q[:, place.start + q.shape[1] : place.stop + q.shape[1]]) for place in places]
 
 
-def _let_go(tree: Tree, j: int, drawn: Array, gravity: Array, bump: float) -> list[Hanging]:
-    """The same from each of n poses (m, n), rad or m, each under its own gravity (3, n) m/s²."""
+def _let_go(
+    tree: Tree, j: int, drawn: Array, gravity: Array, bump: float, let_go: Equilibrium, held: Array
+) -> list[Hanging]:
+    """Of each of n poses (m, n), rad or m, each under its own gravity (3, n) m/s²: where all comes to rest, and where the rest does with
+    joint j `held` (m, n)."""
     alone, turns = _alone(tree, j), not tree.slides[j]
-    let_go = equilibrium(_all_free(tree), drawn, gravity)
-    held = equilibrium(_others_free(tree, j), drawn, gravity).q
     slope, _ = slopes_and_bends(alone, held, gravity)
     _, shares = source_terms(tree, j, held, gravity)
     rests = let_go.q[j]

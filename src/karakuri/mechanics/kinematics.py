@@ -79,6 +79,16 @@ def place_points(tree: Tree, placed: Placed, link: int, points: Array) -> Array:
     return moved
 
 
+def place_bodies(tree: Tree, placed: Placed) -> Array:
+    """Where every body is, (k, 3, n) m."""
+    link = tree.body_link
+    if not len(tree.parent):
+        return np.repeat(tree.body_at[:, :, None], placed.com.shape[-1], axis=2)
+    moved = np.einsum("bijn,bj->bin", placed.rotation[link], tree.body_at - tree.pivot[link])
+    out: Array = np.where((link < 0)[:, None, None], tree.body_at[:, :, None], placed.pivot[link] + moved)
+    return out
+
+
 def carried_mass(tree: Tree) -> Array:
     """Mass (m,) kg that turns with each joint."""
     out = tree.mass[:-1].copy()

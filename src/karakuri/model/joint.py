@@ -134,11 +134,16 @@ class Joint(Value):
         return self.stops_mm if self.kind == "slide" else self.stops_deg
 
     @property
+    def rubs(self) -> bool:
+        """Whether anything is said of what it rubs with."""
+        return self.drag is not None or self.friction_Nm > 0
+
+    @property
     def stays_anywhere(self) -> bool:
         """Whether it rubs so that, left alone, it may stay wherever it was left: what rolls on balls does not."""
         if isinstance(self.drag, Bearing):
             return self.drag.bearing not in ROLLS
-        return self.drag is not None or self.friction_Nm > 0
+        return self.rubs
 
     @property
     def offset(self) -> float:

@@ -101,11 +101,10 @@ def pressing_N(figure: Figure, joint_id: str) -> float:
     )
 
 
-def fastened(figure: Figure, tree: Tree, i: int, gravities: Array, bump: float) -> FastenedFound | None:
-    """Fastening i under gravities (p, 3) m/s² and a bump of so many m/s² any way, with joints at the corners of their ranges. None where it
+def fastened(it: Fastened, tree: Tree, i: int, gravities: Array, bump: float) -> FastenedFound | None:
+    """Fastening number i under gravities (p, 3) m/s² and a bump of so many m/s² any way, with joints at the corners of their ranges. None where it
     holds nothing that weighs anything."""
-    it = figure.fastenings[i]
-    grip, rows = grip_of(it), _held_rows(tree, it.carries)
+    grip, rows = grip_of(it), held_rows(tree, it.carries)
     mass = float(tree.body_mass[rows].sum())
     if mass <= 0:
         return None
@@ -172,7 +171,7 @@ class _Asking:
         return used, steep
 
 
-def _held_rows(tree: Tree, carries: tuple[str, ...]) -> list[int]:
+def held_rows(tree: Tree, carries: tuple[str, ...]) -> list[int]:
     """Which bodies come off with it: parts named, and all that rides on joints named."""
     links = {j for ident in carries if ident in tree.ids for j in tree.carried(tree.index(ident))}
     parts = set(carries)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -11,6 +12,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import people
 from karakuri.model.figure import Figure
+from karakuri.model.worn import Worn
 
 
 @dataclass(frozen=True)
@@ -51,6 +53,7 @@ def endurance_s(share: float) -> float:
     return min(3600.0, max(1.0, 60.0 * minutes))
 
 
+@lru_cache(maxsize=256)
 def held_share(seconds: float) -> float:
     """The share of its strength that can be held for so long: the same curve read the other way, from 1 down to 0.1."""
     low, high = 0.1, 1.0
@@ -67,9 +70,9 @@ def from_ears(ears: Array, behind: float, below: float, turned: float) -> Array:
     return np.asarray(ears + np.array([-c * behind - s * below, 0.0, s * behind - c * below]))
 
 
-def ears_of(figure: Figure, tree: Tree) -> Array:
+def ears_of(worn: Worn, tree: Tree) -> Array:
     """The middle between the wearer's ear holes, (3,) m in the base's frame: as said, else the middle of all that weighs something, at rest."""
-    said = figure.base.worn.ears_mm
+    said = worn.ears_mm
     if said is not None:
         return np.array(said) / 1e3
     at = tree.body_at[tree.body_mass > 0]
@@ -82,7 +85,7 @@ def neck_of(figure: Figure, tree: Tree) -> tuple[Array, Array] | None:
         return None
     known, worn = people(), figure.base.worn
     height = (worn.wearer.height_mm or known["guesses"]["height_mm"][0]) / 1e3
-    places, ears = known["places"], ears_of(figure, tree)
+    places, ears = known["places"], ears_of(worn, tree)
 
     def there(behind: float, below: float) -> Array:
         return from_ears(ears, behind, below, math.radians(worn.pitch_deg))

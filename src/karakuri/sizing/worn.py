@@ -15,12 +15,11 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, posture_rotation
 from karakuri.catalogue import people
-from karakuri.mechanics.kinematics import place, place_points
+from karakuri.mechanics.kinematics import place, place_bodies
 from karakuri.mechanics.leans import most_along
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import centre_of_mass
-from karakuri.model.figure import Figure
-from karakuri.model.stand import Posture, stance
+from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.worn import WAYS, WayKind, Worn
 from karakuri.sizing.wearer import Asked, ears_of, endurance_s, from_ears, held_share
 
@@ -92,19 +91,20 @@ class WayFound:
         return min(self.asked, key=lambda each: each.reserve)
 
 
-def ways(figure: Figure, tree: Tree, others: bool = True) -> tuple[WayFound, ...]:
-    """What each way of carrying it asks of its wearer, the figure's own first, with `others` all four. Empty where nothing weighs anything."""
+def ways(base: Base, postures: tuple[Posture, ...], g: float, tree: Tree, others: bool = True) -> tuple[WayFound, ...]:
+    """What each way of carrying it asks of its wearer, the figure's own first, with `others` all four; g m/s². Empty where nothing weighs
+    anything."""
     if float(tree.mass.sum()) <= 0:
         return ()
-    own = figure.base.worn.by
+    own = base.worn.by
     kinds = (own, *(each for each in WAYS if others and each != own))
     upright = Posture(id="upright", name="upright")
-    stood = [[stance(figure.base, posture, by) for posture in (*figure.postures, upright)] for by in kinds]
-    faced = _faced(tree, [each for some in stood for each in some], figure.assumptions.gravity_mps2)
+    stood = [[stance(base, posture, by) for posture in (*postures, upright)] for by in kinds]
+    faced = _faced(tree, [each for some in stood for each in some])
     out = []
     for by, some in zip(kinds, stood, strict=True):
-        worn, faced_here, faced = _as_if(figure.base.worn, by), faced[: len(some)], faced[len(some) :]
-        out.append(_Wearing(figure, tree, worn).found(some, faced_here))
+        worn, faced_here, faced = _as_if(base.worn, by), faced[: len(some)], faced[len(some) :]
+        out.append(_Wearing(postures, g, tree, worn).found(some, faced_here))
     return tuple(out)
 
 
@@ -117,36 +117,31 @@ def _as_if(worn: Worn, by: WayKind) -> Worn:
 
 @dataclass(frozen=True, eq=False)
 class _Faced:
-    """The four sides of the room (3, 4) in the base's frame, ahead, behind, left, right: the most mass × way, kg·m, and the poses of it."""
+    """The four sides of the room (3, 4) in the base's frame, ahead, behind, left, right: the most mass × way, kg·m, and where every body (k, 3, 4)
+    then is, m."""
 
-    gravity: Array
     sides: Array
     values: Array
-    poses: Array
+    bodies: Array
 
 
-def _faced(tree: Tree, stood: list[Posture], g: float) -> list[_Faced]:
-    """How far its weight can lie each way of the room, while the base stands so, g m/s²; all of them sought at once."""
-    gravities, sides = [], []
-    for posture in stood:
-        room = posture_rotation(posture)
-        gravities.append(room.T @ np.array([0.0, 0.0, -g]))
-        sides.append(room.T @ np.array([[1.0, -1.0, 0.0, 0.0], [0.0, 0.0, 1.0, -1.0], [0.0, 0.0, 0.0, 0.0]]))
-    every = np.concatenate(sides, axis=1)
-    values, poses = most_along(tree, every)
-    return [
-        _Faced(gravity, sides[i], values[4 * i : 4 * i + 4], poses[:, 4 * i : 4 * i + 4])
-        for i, gravity in enumerate(gravities)
-    ]
+def _faced(tree: Tree, stood: list[Posture]) -> list[_Faced]:
+    """How far its weight can lie each way of the room, while the base stands so; all of them sought at once."""
+    level = np.array([[1.0, -1.0, 0.0, 0.0], [0.0, 0.0, 1.0, -1.0], [0.0, 0.0, 0.0, 0.0]])
+    sides = [posture_rotation(posture).T @ level for posture in stood]
+    values, poses = most_along(tree, np.concatenate(sides, axis=1))
+    bodies = place_bodies(tree, place(tree, poses))
+    four = [slice(4 * i, 4 * i + 4) for i in range(len(stood))]
+    return [_Faced(side, values[some], bodies[:, :, some]) for side, some in zip(sides, four, strict=True)]
 
 
 class _Wearing:
     """One way being worked out."""
 
-    def __init__(self, figure: Figure, tree: Tree, worn: Worn) -> None:
-        self.figure, self.tree, self.worn = figure, tree, worn
+    def __init__(self, postures: tuple[Posture, ...], g: float, tree: Tree, worn: Worn) -> None:
+        self.postures, self.tree, self.worn = postures, tree, worn
         self.known, self.by = people(), worn.by
-        self.g, self.total = figure.assumptions.gravity_mps2, float(tree.mass.sum())
+        self.g, self.total = g, float(tree.mass.sum())
         self.weight, self.bound = self.g * self.total, self.g * float(tree.body_bound.sum())
         self.guessed: list[str] = []
         guess: dict[str, Any] = self.known["guesses"]
@@ -154,7 +149,7 @@ class _Wearing:
         self.heavy = self._or(worn.wearer.mass_g, guess["mass_g"][0], "your weight") / 1e3
         self.heavy_off = 0.0 if worn.wearer.mass_g is not None else guess["mass_g"][1]
         self.height_off = 0.0 if worn.wearer.height_mm is not None else guess["height_mm"][1]
-        self.ears = ears_of(figure, tree)
+        self.ears = ears_of(worn, tree)
         self.ears_off = guess["ears_mm"] / 1e3 if worn.ears_mm is None else 0.0
         if worn.ears_mm is None:
             self.guessed.append(EARS)
@@ -174,7 +169,7 @@ class _Wearing:
     def found(self, stood: list[Posture], faced: list[_Faced]) -> WayFound:
         """From the base's postures and how its weight lies in each; the last of both is upright."""
         stances, asked = [], []
-        for i, posture in enumerate(self.figure.postures):
+        for i, posture in enumerate(self.postures):
             one, some = self._stance(i, posture, math.radians(stood[i].lean_deg), faced[i])
             stances.append(one)
             asked += some
@@ -211,16 +206,10 @@ class _Wearing:
 
     def _off(self, faced: _Faced, k: int, point: Array) -> float:
         """How far off its masses' bounds may put that, kg·m."""
-        return self._spread(faced.poses[:, k], faced.sides[:, k], point)
+        return self._spread(faced.bodies[:, :, k], faced.sides[:, k], point)
 
-    def _spread(self, pose: Array, way: Array, point: Array) -> float:
-        placed, out = place(self.tree, pose[:, None]), 0.0
-        for i, bound in enumerate(self.tree.body_bound):
-            if bound > 0:
-                link = int(self.tree.body_link[i])
-                at = place_points(self.tree, placed, link, self.tree.body_at[i : i + 1])[0, :, 0]
-                out += float(bound) * abs(float(way @ (at - point)))
-        return out
+    def _spread(self, bodies: Array, way: Array, point: Array) -> float:
+        return float(self.tree.body_bound @ np.abs((bodies - point) @ way))
 
     # ---- one posture
     def _stance(self, i: int, posture: Posture, lean: float, faced: _Faced) -> tuple[Stance, list[Asked]]:
@@ -329,7 +318,8 @@ class _Wearing:
         _, poses = most_along(self.tree, compass)
         away = np.linalg.norm(centre_of_mass(self.tree, poses) - point[:, None], axis=0)
         pose = poses[:, int(np.argmax(away))]
-        off = self.g * max(self._spread(pose, way, point) for way in np.eye(3))
+        bodies = place_bodies(self.tree, place(self.tree, pose[:, None]))[:, :, 0]
+        off = self.g * max(self._spread(bodies, way, point) for way in np.eye(3))
         guess = self.known["guesses"]["gimbal_mm"] / 1e3 if self.worn.gimbal_mm is None else 0.0
         return self.weight * float(away.max()), ((WEIGHS, off), ("where the gimbal is", self.weight * guess))
 

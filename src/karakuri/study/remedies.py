@@ -14,7 +14,7 @@ from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.model.ref import name_of
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, same_body, study
+from karakuri.study.study import Study, first_look, same_body, study
 
 MOST, PATIENCE_S, LOST = 4, 3.0, 0.05
 
@@ -44,7 +44,7 @@ def _offered(before: Study, finding: Finding, reuse: Reuse, rule: Rule, stop: Ca
             break
         if proposal.group in done:
             continue
-        remedy = _tried(before, finding, proposal, reuse, stop)
+        remedy = _tried(before, finding, rule, proposal, reuse, stop)
         if remedy is None:
             continue
         if proposal.group not in best or VERDICTS.index(remedy.verdict) > VERDICTS.index(best[proposal.group].verdict):
@@ -64,10 +64,10 @@ def _proposed(rule: Rule, finding: Finding, results: Results) -> Iterable[Propos
 
 
 def _tried(
-    before: Study, finding: Finding, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]
+    before: Study, finding: Finding, rule: Rule, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]
 ) -> Remedy | None:
     try:
-        if not _promising(before, finding, proposal, reuse, stop):
+        if not _promising(before, finding, rule, proposal, reuse, stop):
             return None
         after = _after(before, proposal.edit, reuse, stop)
     except EditRefused:
@@ -88,15 +88,21 @@ def _tried(
     return Remedy(proposal.edit, proposal.label, new.verdict, new.reserve, tuple(worse(before, after, finding.id)))
 
 
-def _promising(before: Study, finding: Finding, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]) -> bool:
-    """A first look without the score, where the finding is not about it: what cures nothing then needs no more."""
+def _promising(
+    before: Study, finding: Finding, rule: Rule, proposal: Proposal, reuse: Reuse, stop: Callable[[], bool]
+) -> bool:
+    """A first look by the finding's own rule, where it is not about the score: what cures nothing then needs no more."""
     if finding.rule in OF_THE_SCORE or finding.rule in OF_BOTH or finding.verdict == "holds":
         return True
     figure = apply(before.figure, proposal.edit)
     if same_body(figure, before.figure):
         return True
-    done = study(figure, reuse, quick=True, course=Course(stop))
-    new = done.finding(finding.id)
+    try:
+        new = first_look(figure, finding, rule, reuse, Course(stop))
+    except GivenUp:
+        raise
+    except Exception:  # noqa: BLE001 - the whole study says what went wrong
+        return True
     return new is None or new.verdict in ("holds", "tight")
 
 

@@ -2,29 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import TypeVar
 
 import numpy as np
 
 from karakuri.bodies.cut import loosened
+from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, build_tree, posture_gravity
 from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
-from karakuri.checks.contract import HANGS, LOADS, Needed, Results
-from karakuri.checks.unjudged import told
-from karakuri.course import ALONE, Course, GivenUp
+from karakuri.checks.contract import HANGS, JointResults, Needed, Results, Rule
+from karakuri.course import ALONE, Course
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.ref import Ref, item_of
 from karakuri.sizing.stroke import pushed_by_actuators
-from karakuri.study.analyses import ANALYSES, SCORE, Given
+from karakuri.study.analyses import ANALYSES, SCORE, TABLE
+from karakuri.study.given import Given, Late, guarded
 from karakuri.study.joints import joint_results, needed
 from karakuri.study.reuse import Reuse
 from karakuri.study.telling import telling
 
-T = TypeVar("T")
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
 MOVING = frozenset({"score", "poses", "pictures", "name", "currency", "format", "version"})
@@ -68,7 +67,9 @@ def study(
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, course)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    results = _results(figure, reuse, quick, watch, course, stale, first=quick and base is None, base=base)
+    given = _given(figure, reuse, quick, course, base, _without_score(stale) if quick else {})
+    joints = tuple(given.joints)
+    results = replace(_results_of(given, dict(given.found), watch), joints=joints)
     stand = (LATER if quick and base is not None else frozenset()) | (
         OF_THE_SCORE if stale is not None else frozenset()
     )
@@ -113,8 +114,9 @@ def _same(a: object, b: object) -> bool:
 def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
-    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course)
-    found = {**old.found, **_analysed(given, broken, of_score=True)}
+    known = {name: found for name, found in old.found.items() if not TABLE[name].of_score}
+    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course, TABLE, known, broken)
+    found = dict(given.found)
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
     anew = OF_THE_SCORE | OF_BOTH
     kept = [finding for finding in base.findings if finding.rule not in anew]
@@ -122,60 +124,73 @@ def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], cou
     return Study(figure, results, tuple(sorted(kept + again, key=Finding.sort_key)), base.settled)
 
 
-def _results(
-    figure: Figure,
-    reuse: Reuse,
-    quick: bool,
-    watch: frozenset[Ref],
-    course: Course,
-    stale: Study | None = None,
-    first: bool = False,
-    base: Study | None = None,
-) -> Results:
-    tree = build_tree(figure)
-    gravities = np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
-    broken: list[tuple[Ref, str]] = []
-    pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)}
-    driven = [joint for joint in figure.joints if joint.kind == "turn" and joint.role == "driven" and (joint.id not in pushed or figure.drive_of(joint.id))]  # fmt: skip
-    each = []
-    loose = loosened(tree, _swung(base, tree)) if quick else tree
-    for k, joint in enumerate(driven):
-        course.at(f"joint {k + 1} of {len(driven)}, {joint.name}", k / len(driven))
-        one = partial(joint_results, figure, loose, joint, gravities, reuse, quick)
-        each.append(guarded(broken, Ref("joint", joint.id), one))
-    joints = tuple(results for results in each if results is not None)
-
-    def need_of(edited: Figure, joint_id: str) -> Needed | None:
-        other = build_tree(edited)
-        if joint_id not in other.ids:
-            return None
-        pulls = np.array([posture_gravity(posture, edited.assumptions.gravity_mps2) for posture in edited.stances])
-        return needed(edited, other, joint_id, pulls, reuse)
-
-    given = Given(figure, tree, loose, gravities, joints, reuse, quick, course)
-    found = _analysed(given, broken, of_score=False)
-    if stale is not None:
-        found[LOADS.name] = stale.results.loads
-    elif not first:
-        found |= _analysed(given, broken, of_score=True)
-    return Results(figure, tree, gravities, joints, found, need_of, watch, tuple(broken))
+def first_look(figure: Figure, finding: Finding, rule: Rule, reuse: Reuse, course: Course) -> Finding | None:
+    """What a rule of the body tells of an edited figure where it told `finding`, quickly and nothing beside: only what the rule asks for is
+    worked out. None where it tells nothing there; GivenUp where `course` says stop. Raises what went wrong.
+    """
+    one = finding.subject.id if rule.each is not None else ""
+    given = _given(figure, reuse, True, course, None, _without_score(None), one)
+    results = _results_of(given, given.found, frozenset())
+    found = next((new for new in rule.find(results) if new.id == finding.id), None)
+    if given.broken:
+        raise ValueError(given.broken[0][1])
+    return found
 
 
-def _analysed(given: Given, broken: list[tuple[Ref, str]], of_score: bool) -> dict[str, object]:
-    """What the analyses of the body, or of the score, find, by their keys."""
+def _without_score(stale: Study | None) -> dict[str, object]:
+    """What was found of the score as it was, or nothing."""
     return {
-        analysis.key.name: guarded(broken, analysis.about, partial(analysis.run, given))
+        analysis.key.name: stale.results.found.get(analysis.key.name) if stale is not None else None
         for analysis in ANALYSES
-        if analysis.of_score == of_score
+        if analysis.of_score
     }
 
 
-def guarded(broken: list[tuple[Ref, str]], about: Ref, make: Callable[[], T]) -> T | None:
-    """What `make` gives; where it goes wrong, None, and what was said beside what it was about: the rest is judged without it."""
-    try:
-        return make()
-    except GivenUp:
-        raise
-    except Exception as trouble:  # noqa: BLE001 - one joint's fault must not take the other verdicts away
-        broken.append((about, told(trouble)))
-        return None
+def _given(
+    figure: Figure,
+    reuse: Reuse,
+    quick: bool,
+    course: Course,
+    base: Study | None,
+    known: Mapping[str, object],
+    one: str = "",
+) -> Given:
+    """What analyses of a figure are given; its joints, or `one` of them, are judged when one is first asked for."""
+    tree = build_tree(figure)
+    gravities = _gravities(figure)
+    broken: list[tuple[Ref, str]] = []
+    loose = loosened(tree, _swung(base, tree)) if quick else tree
+    pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)}
+    driven = [
+        joint
+        for joint in figure.joints
+        if one in ("", joint.id)
+        and joint.kind == "turn"
+        and joint.role == "driven"
+        and (joint.id not in pushed or figure.drive_of(joint.id))
+    ]
+
+    def judge_joints() -> tuple[JointResults, ...]:
+        each = []
+        for k, joint in enumerate(driven):
+            course.at(f"joint {k + 1} of {len(driven)}, {joint.name}", k / len(driven))
+            judge = partial(joint_results, figure, loose, joint, gravities, reuse, quick)
+            each.append(guarded(broken, Ref("joint", joint.id), judge))
+        return tuple(results for results in each if results is not None)
+
+    return Given(figure, tree, loose, gravities, Late(judge_joints), reuse, quick, course, TABLE, known, broken)
+
+
+def _gravities(figure: Figure) -> Array:
+    """Gravity in the base's frame in every stance, (p, 3) m/s²."""
+    return np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
+
+
+def _results_of(given: Given, found: Mapping[str, object], watch: frozenset[Ref]) -> Results:
+    """What the rules are given of what was found."""
+
+    def need_of(edited: Figure, joint_id: str) -> Needed | None:
+        other = build_tree(edited)
+        return needed(edited, other, joint_id, _gravities(edited), given.reuse) if joint_id in other.ids else None
+
+    return Results(given.figure, given.tree, given.gravities, given.joints, found, need_of, watch, tuple(given.broken))

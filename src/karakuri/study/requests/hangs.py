@@ -1,4 +1,4 @@
-"""What is asked about a joint that nothing drives."""
+"""What is asked about joints that nothing drives."""
 
 from __future__ import annotations
 
@@ -11,15 +11,14 @@ from karakuri.study.requests.contract import Request
 
 
 @dataclass(frozen=True, eq=False)
-class Hangs(Request[tuple[Hanging, ...]]):
-    """What free joint j does in each posture and all over what carries it; gravities (p, 3) m/s², bump m/s²."""
+class Hangs(Request[tuple[tuple[Hanging, ...], ...]]):
+    """What each free joint does in each posture and all over what carries it; gravities (p, 3) m/s², bump m/s²."""
 
     kind = "hangs"
     tree: Tree
-    j: int
     gravities: Array
     bump: float
 
-    def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Hanging, ...]:
+    def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[tuple[Hanging, ...], ...]:
         """It is the same, quick or not."""
-        return hangings(self.tree, self.j, self.gravities, self.bump)
+        return hangings(self.tree, self.gravities, self.bump)

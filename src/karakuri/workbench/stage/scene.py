@@ -62,7 +62,12 @@ class Scene:
         posture = next((p for p in self.figure.postures if p.id == desk.posture), self.figure.postures[0])
         head = posture.lean_deg if posture.head_deg is None else posture.head_deg
         tall = (base.worn.wearer.height_mm or people()["guesses"]["height_mm"][0]) / 1e3
-        return tall, np.radians(posture.lean_deg), np.radians(head), self.room @ ears_of(self.figure, self.tree)
+        return (
+            tall,
+            np.radians(posture.lean_deg),
+            np.radians(head),
+            self.room @ ears_of(self.figure.base.worn, self.tree),
+        )
 
     def sweep(self, i: int) -> np.ndarray | None:
         """Where element i lies (w, 3, count) m over the range of what it moves, in the base's frame; None where it moves nothing."""

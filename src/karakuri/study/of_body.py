@@ -1,0 +1,199 @@
+"""Analyses of a figure's body: what each finds of it, whatever moves."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+from karakuri.bodies.cut import cut, lumped, massless, nameless, weighing
+from karakuri.bodies.rim import rim
+from karakuri.checks.contract import DRAGS, JointResults
+from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.tipping import Tipping, footing
+from karakuri.mechanics.worst import drive_inertia
+from karakuri.model.drag import Bearing
+from karakuri.model.element import Cord, Linear
+from karakuri.model.joint import Joint
+from karakuri.power.supply import StallSum, stall_sum
+from karakuri.sizing.cord import CordFound
+from karakuri.sizing.drag import Dragging, Returning
+from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
+from karakuri.sizing.rods import RodFound
+from karakuri.sizing.shaking import Shaking, Told, train_of
+from karakuri.sizing.stroke import StrokeFound, driven_by
+from karakuri.sizing.strung import Strung
+from karakuri.sizing.worn import WayFound
+from karakuri.study.given import Given
+from karakuri.study.requests.borne import Bends, Holds, Wears
+from karakuri.study.requests.drag import Drags, Returns
+from karakuri.study.requests.hangs import Hangs
+from karakuri.study.requests.pulled import Pulled, Strokes
+from karakuri.study.requests.shaking import Shakes
+from karakuri.study.requests.standing import Standing
+from karakuri.study.requests.strung import Reaches
+
+SMALL = math.radians(10.0)
+RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
+"""Elements that are there to bring something back."""
+
+
+def standing(given: Given) -> Tipping | None:
+    """Tipping over the base's outline."""
+    if given.figure.base.held != "stands":
+        return None
+    tree = lumped(given.tree)
+    if not tree.coupling.hangs:  # what is strung inside it does not move its centre of mass
+        tree = replace(tree, loads=())
+    known = given.reuse.last("tipping", "", len(tree.ids))
+    found = given.reuse.of(Standing(tree, footing(given.figure.base), given.gravities), given.quick, known)
+    if found is not None:
+        given.reuse.remember("tipping", "", found.pose)
+    return found
+
+
+def hangs(given: Given) -> tuple[tuple[Hanging, ...], ...]:
+    """What each joint that nothing drives does in each posture."""
+    tree = nameless(given.tree)
+    known = given.figure.assumptions
+    bump = known.bump_g * known.gravity_mps2
+    return given.reuse.of(Hangs(tree, given.gravities, bump)) if tree.coupling.free else ()
+
+
+def elements(given: Given) -> tuple[Strung, ...]:
+    """Between which lengths each element works."""
+    tree = nameless(given.loose) if given.loose.coupling.hangs else massless(given.loose)
+    return tuple(given.reuse.of(Reaches(tree, i, given.gravities)) for i in range(len(tree.loads)))
+
+
+def drags(given: Given) -> tuple[Dragging, ...]:
+    """What each joint rubs with by itself, where something is said of it."""
+    found = (_drag(given, joint, _tilting(given, joint.id)) for joint in given.figure.joints)
+    return tuple(each for each in found if each is not None)
+
+
+def _drag(given: Given, joint: Joint, tilting: float = 0.0) -> Dragging | None:
+    if not joint.rubs:
+        return None
+    felt = cut(given.tree, given.tree.index(joint.id))
+    pressing = pressing_N(given.figure, joint.id)
+    found = given.reuse.of(Drags(felt.tree, felt.j, joint, given.gravities, tilting, pressing))
+    return None if found is None else replace(found, j=felt.rows[felt.j])
+
+
+def shakes(given: Given) -> dict[str, Shaking] | None:
+    """How each driven joint comes to rest; None in a quick study."""
+    return (
+        None if given.quick else {r.joint.id: found for r in given.joints if (found := _shakes(given, r)) is not None}
+    )
+
+
+def _shakes(given: Given, r: JointResults) -> Shaking | None:
+    """How a joint comes to rest after its wanted move, or, where none is wanted, after a small one at once."""
+    drive = given.figure.drive_of(r.joint.id)
+    if drive is None or r.can is None or r.missing:
+        return None
+    tree, known = given.tree, given.figure.assumptions
+    width = float(tree.high[r.index] - tree.low[r.index])
+    if r.placed is not None:
+        told = Told(r.placed.by, r.placed.time, r.placed.kind, r.placed.shape)
+        inertia = float(r.placed.pull.inertia.max())
+    else:
+        told = Told(min(SMALL, width), 1.0, "sudden", 0.0)
+        inertia = float(drive_inertia(tree, rest_pose(tree)[:, None], r.index)[0])
+    if told.by <= 0:
+        return None
+    train = train_of(drive, r.can, inertia, r.drag, known)
+    pulls = (r.hold.worst.lowest, r.hold.worst.highest)
+    thorough, out = not given.reuse.trying, rim(given.figure, tree, r.index)
+    visible = (math.radians(known.visible_deg), known.visible_mm / 1e3)
+    return given.reuse.of(Shakes(train, told, pulls, visible, out, width if thorough else 0.0, thorough))
+
+
+def returns(given: Given) -> tuple[Returning, ...]:
+    """What brings back each joint that rubs, has a spring and no drive."""
+    tree, out = given.tree, []
+    for j in tree.coupling.free:
+        joint = given.figure.joint(tree.ids[j])
+        springs = [load for load in tree.loaded[j] if given.figure.elements[tree.loads.index(load)].kind in RETURN]
+        if springs and joint.rubs:
+            felt = cut(tree, j)
+            found = given.reuse.of(Returns(felt.tree, felt.j, _wanted(joint), given.gravities))
+            out.append(found and replace(found, j=j))
+    return tuple(each for each in out if each is not None)
+
+
+def _wanted(joint: Joint) -> tuple[float, float]:
+    """Its wanted range, rad (m)."""
+    low, high = (end * joint.measure.si for end in joint.range)
+    return low, high
+
+
+def _tilting(given: Given, joint_id: str) -> float:
+    return next((r.hold.worst.moment for r in given.joints if r.joint.id == joint_id), 0.0)
+
+
+def rods(given: Given) -> tuple[RodFound, ...]:
+    """How each rod bends."""
+    bump, some = given.figure.assumptions.bump_g, enumerate(given.figure.rods)
+    return tuple(given.reuse.of(Bends(given.tree, rod, i, given.gravities, bump)) for i, rod in some)
+
+
+def cords(given: Given) -> tuple[CordFound, ...]:
+    """What each cord that is pulled does to the outermost joint that nothing drives and that it turns."""
+    tree, figure, out = given.tree, given.figure, []
+    for i, cord in enumerate(figure.elements):
+        if not isinstance(cord, Cord):
+            continue
+        turned = [j for j in tree.spanned(tree.loads[i]) if j in tree.coupling.free and not tree.slides[j]]
+        if turned:
+            joint, felt = figure.joint(tree.ids[turned[-1]]), cut(tree, turned[-1])
+            drag = _drag(given, joint)
+            assumed = drag is None
+            if assumed:  # a joint that rubs with nothing would always shut
+                drag = _drag(given, Joint(**(dict(joint) | {"drag": Bearing()})))
+            load = felt.sources.index(len(tree.bodies) + i) - len(felt.bodies)
+            wanted = _wanted(joint)
+            found = given.reuse.of(Pulled(felt.tree, load, cord, felt.j, wanted, drag, given.gravities, assumed))
+            if found is not None:
+                back = found.back and replace(found.back, j=turned[-1])
+                out.append(replace(found, i=i, j=turned[-1], back=back))
+    return tuple(out)
+
+
+def strokes(given: Given) -> tuple[StrokeFound, ...]:
+    """What each linear actuator pushes and pulls over the range of what it drives."""
+    tree, figure, out = given.loose, given.figure, []
+    for i, it in enumerate(figure.elements):
+        j = driven_by(tree, i) if isinstance(it, Linear) else None
+        if isinstance(it, Linear) and j is not None:
+            joint = figure.joint(tree.ids[j])
+            drag = next((each for each in given[DRAGS] or () if each.j == j), None)
+            rubs = drag.high if drag else 0.0
+            out.append(given.reuse.of(Strokes(nameless(tree), i, it, _wanted(joint), rubs, given.gravities)))
+    return tuple(each for each in out if each is not None)
+
+
+def fastenings(given: Given) -> tuple[FastenedFound, ...]:
+    """What holds something on, against its weight and a bump."""
+    figure, tree, known = given.figure, given.loose, given.figure.assumptions
+    bump = known.bump_g * known.gravity_mps2
+    found = (
+        given.reuse.of(Holds(weighing(tree, held_rows(tree, it.carries)), it, i, given.gravities, bump))
+        for i, it in enumerate(figure.fastenings)
+    )
+    return tuple(each for each in found if each is not None)
+
+
+def worn(given: Given) -> tuple[WayFound, ...]:
+    """What a worn figure asks of its wearer; beside its own way the other three, except while remedies are tried or a hand drags."""
+    figure, tree = given.figure, replace(nameless(given.tree), loads=())
+    if figure.base.held != "worn" or float(tree.mass.sum()) <= 0:
+        return ()
+    others = not (given.quick or given.reuse.trying)
+    return given.reuse.of(Wears(tree, figure.base, figure.postures, figure.assumptions.gravity_mps2, others))
+
+
+def stalls(given: Given) -> StallSum:
+    """All stall currents, A, against the supply."""
+    return stall_sum(given.figure)

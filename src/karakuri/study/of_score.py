@@ -1,0 +1,76 @@
+"""Analyses of a figure's score: what each finds of what moves."""
+
+from __future__ import annotations
+
+from karakuri.bodies.cut import carried_only
+from karakuri.checks.contract import SHAKES, STROKES, JointResults
+from karakuri.mechanics.starts import rest_pose
+from karakuri.model.figure import Figure
+from karakuri.motion.score_motion import score_motion
+from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
+from karakuri.sizing.ringing import Rung, rings
+from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.sizing.stroke import Pace, pace
+from karakuri.study.given import Given
+from karakuri.study.requests.page import pages_of
+
+AT_ONCE = 32
+
+
+def loads(given: Given) -> ScoreLoads | None:
+    """What the score asks of every drive, page by page. None where nothing moves."""
+    figure, tree, reuse = given.figure, given.tree, given.reuse
+    if not any(len(channel.moves) for channel in figure.score.channels):
+        return None
+    motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
+    joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
+    limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
+    bare = carried_only(tree)
+    whole = Page(bare, motion, joints, given.gravities, 0.0, motion.length)
+    requests = pages_of(whole, spans(motion.length)) if joints else []  # of what no servo drives only the way is known
+    found = []
+    for first in range(0, len(requests), AT_ONCE):
+        at, length = requests[first].page.begin, motion.length
+        given.course.at(f"the score, {at:.0f} of {length:.0f} s", at / length)
+        some = requests[first : first + AT_ONCE]
+        missing = [request for request in some if not reuse.has(request)]
+        made = page_loads([request.page for request in missing]) if missing else []
+        fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
+        found += [fresh.get(id(request)) or reuse.of(request) for request in some]
+    return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
+    """How the moves of each judged joint end; nothing in a quick study."""
+    figure, tree = given.figure, given.tree
+    if given.quick or not any(len(channel.moves) for channel in figure.score.channels):
+        return {}
+    motion, out = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks), {}
+    shaking = given[SHAKES] or {}
+    for r in given.joints:
+        channel, found = motion.source[r.index], shaking.get(r.joint.id)
+        if channel >= 0 and found is not None:
+            track, gain = motion.tracks[channel], float(motion.gain[r.index])
+            out[r.joint.id] = rings(track, r.index, gain, found, motion.length)
+    return out
+
+
+def paces(given: Given) -> tuple[Pace, ...]:
+    """How fast the score asks each linear actuator to go."""
+    figure, tree = given.figure, given.tree
+    if not any(len(channel.moves) for channel in figure.score.channels):
+        return ()
+    motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
+    found = ((each, motion.source[each.j]) for each in given[STROKES] or ())
+    return tuple(
+        pace(each, motion.tracks[c], float(motion.gain[each.j]), float(motion.offset[each.j]), motion.length)
+        for each, c in found
+        if c >= 0
+    )
+
+
+def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:
+    """A judged joint over the score."""
+    drive = figure.drive_of(r.joint.id)
+    reflected = drive.actuator.reflected_inertia_kgm2 if drive else 0.0
+    return ScoredJoint(r.index, channel, r.can, reflected, r.drag.value if r.drag else 0.0)
