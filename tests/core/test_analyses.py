@@ -141,8 +141,8 @@ def test_what_went_wrong_is_told_and_so_is_what_rests_on_it(monkeypatch):
         raise ArithmeticError("it went wrong")
 
     key = DRAGS.name
-    table = analyses.TABLE | {key: replace(analyses.TABLE[key], run=wrong)}
-    monkeypatch.setattr("karakuri.study.study.TABLE", table)
+    table = analyses.ANALYSES | {key: replace(analyses.ANALYSES[key], run=wrong)}
+    monkeypatch.setattr("karakuri.study.study.ANALYSES", table)
     done = study(neck())
     assert done.results[DRAGS] is None and done.results[STROKES] is None
     told = [f for f in done.findings if f.verdict == "not yet judged" and "could not be judged" in f.sentence.text]
@@ -152,5 +152,5 @@ def test_what_went_wrong_is_told_and_so_is_what_rests_on_it(monkeypatch):
 
 def test_every_analysis_is_asked_for_once_and_in_any_order():
     done = study(WALRUS)
-    assert set(done.results.found) == {analysis.key.name for analysis in analyses.ANALYSES}
+    assert set(done.results.found) == set(analyses.ANALYSES)
     assert done.results[WORN] and done.results[CORDS] and of_body.RETURN

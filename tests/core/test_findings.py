@@ -191,7 +191,7 @@ def test_growth_counts_on_parts_only():
     assert study(grown).results.of("tilt").hold.need == pytest.approx(1.25 * study(head()).results.of("tilt").hold.need)
 
 
-def test_joints_that_are_not_judged_say_so_by_name_and_still_weigh():
+def test_what_a_link_moves_is_told_by_name_and_still_weighs():
     figure = head()
     free = Joint(
         id="ear",
@@ -208,7 +208,12 @@ def test_joints_that_are_not_judged_say_so_by_name_and_still_weigh():
         (("parts",), (*figure.parts, part("lobe", "ear", 200.0, (50.0, 0.0, 150.0)))),
     )
     findings = study(figure)
-    assert "Ear" in findings.finding("unjudged.ear").sentence.text and findings.finding("hold.ear") is None
+    told = findings.finding("hold.ear")
+    assert "Ear follows" in told.sentence.text and told.verdict == "holds"
+    assert (
+        told.sentence.quantities[1].value == pytest.approx(findings.results.of("ear").hold.need)
+        and told.reserve is None
+    )
     assert findings.results.of("tilt").hold.mass == pytest.approx(0.7)
 
 

@@ -44,7 +44,7 @@ def breaking(monkeypatch, name, text="x"):
     def fault(*given):
         raise FloatingPointError(text)
 
-    table = tuple(replace(a, run=fault) if a.key.name == name else a for a in room.ANALYSES)
+    table = {key: replace(a, run=fault) if key == name else a for key, a in room.ANALYSES.items()}
     monkeypatch.setattr(room, "ANALYSES", table)
 
 

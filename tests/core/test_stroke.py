@@ -154,8 +154,8 @@ def test_a_slide_is_judged_where_an_actuator_pushes_it():
     done = study(figure)
     finding = done.finding("actuators.a")
     assert finding.reserve == pytest.approx(min(64.0 / (4.0 * G), 5.0 / (50.0 / 20.0)), rel=1e-3)
-    assert done.finding("unjudged.j") is None
-    assert study(Figure(**(dict(figure) | {"elements": ()}))).finding("unjudged.j") is not None
+    assert done.finding("slides.j") is None
+    assert study(Figure(**(dict(figure) | {"elements": ()}))).finding("slides.j") is not None
 
 
 def test_edits_and_the_file():

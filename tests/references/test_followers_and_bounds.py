@@ -68,9 +68,9 @@ def test_no_pose_that_followers_can_take_asks_more(seed):
     gravities = np.array([posture_gravity(p, 9.80665) for p in figure.postures])
     q = any_poses(tree, rng, 4000)
     for j in range(4):
-        if tree.coupling.leader[j] != j:
-            continue
-        found = worst_pose(tree, j, gravities)
+        found = worst_pose(
+            tree, j, gravities
+        )  # of a follower: what its own servo, or the link that moves it, must hold
         brute = max(
             float(np.abs(drive_torque_Nm(tree, j, hung(tree, q[:, :1000].copy(), g), g)).max()) for g in gravities
         )

@@ -42,6 +42,13 @@ class PulseMap:
         """The smaller of the pulses per angle of both halves, µs/rad: a step of pulse is never more angle than this makes it."""
         return min(abs((self.pulses[k + 1] - self.pulses[k]) / (self.angles[k + 1] - self.angles[k])) for k in (0, 1))
 
+    def seen_from(self, gain: float, offset: float) -> PulseMap:
+        """The same by another coordinate x, rad or m, of which its own angle is gain × x + offset; gain is not 0."""
+        low, middle, high = ((angle - offset) / gain for angle in self.angles)
+        if gain > 0:
+            return PulseMap((low, middle, high), self.pulses, self.calibrated)
+        return PulseMap((high, middle, low), (self.pulses[2], self.pulses[1], self.pulses[0]), self.calibrated)
+
 
 def pulse_map(joint: Joint, actuator: Actuator, calibration: Calibration | None) -> PulseMap:
     """What is measured, else the usual: 1000 … 1500 … 2000 µs, from 150° of travel on 500 … 2500 µs (common practice, no source),

@@ -22,8 +22,8 @@ TURN = math.pi
 class Coupling:
     """leader (m,): the joint each one's coordinate comes from, itself where it is free; gain, offset (m,): q = gain × q of the leader +
     offset, rad or m. hangs: those that nothing drives and nothing leads, and that come to rest where weight and springs leave them; free: these, and those that rub
-    besides. loads: for each joint, (joint, gain) of all whose load its drive carries: itself, and followers without a
-    drive of their own, by virtual work."""
+    besides. loads: for each joint, (joint, gain) of all whose load its drive, or the link that moves it, carries: itself, and what follows it, down
+    to the first with a drive of its own, by virtual work."""
 
     leader: tuple[int, ...]
     gain: Array
@@ -50,18 +50,19 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
     m = len(ids)
     leader, gain, offset = list(range(m)), np.ones(m), np.zeros(m)
     driven = {drive.joint for drive in figure.drives}
+    loads: list[list[tuple[int, float]]] = [[(k, 1.0)] for k in range(m)]
     for k, ident in enumerate(ids):
         here, joint = k, figure.joint(ident)
+        carried = ident in driven
         while joint.role == "follows" and joint.follows is not None:
             ahead = figure.joint(joint.follows.joint)
             offset[k] += gain[k] * joint.offset * joint.measure.si
             gain[k] *= joint.follows.ratio * joint.measure.si / ahead.measure.si
             here, joint = place[ahead.id], ahead
+            if not carried:
+                loads[here].append((k, float(gain[k])))
+            carried = carried or ahead.id in driven
         leader[k] = here
-    loads: list[list[tuple[int, float]]] = [[(k, 1.0)] for k in range(m)]
-    for k, ident in enumerate(ids):
-        if leader[k] != k and ident not in driven:
-            loads[leader[k]].append((k, float(gain[k])))
     free = tuple(k for k, ident in enumerate(ids) if figure.joint(ident).role == "free" and ident not in driven)
     hangs = tuple(k for k in free if not figure.joint(ids[k]).stays_anywhere)
     return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs, free)
@@ -73,3 +74,21 @@ def complete(tied: Coupling, q: Array) -> Array:
         if j != k:
             q[k] = tied.gain[k] * q[j] + tied.offset[k]
     return q
+
+
+def led(tied: Coupling, low: Array, high: Array) -> tuple[Array, Array]:
+    """The ends (m,), rad or m, of where every joint comes: a follower as far as its leader takes it."""
+    low, high = low.copy(), high.copy()
+    for k, j in enumerate(tied.leader):
+        if j != k:
+            low[k], high[k] = sorted((tied.gain[k] * end + tied.offset[k]) for end in (low[j], high[j]))
+    return low, high
+
+
+def put(tied: Coupling, q: Array, j: int, places: Array) -> Array:
+    """Poses q (m, n), rad or m, with joint j at places (n,), its leader where that takes it and all that follows with it; changed in place and
+    returned. A follower that its leader does not move stays."""
+    k = tied.leader[j]
+    if k == j or tied.gain[j] != 0.0:
+        q[k] = places if k == j else (places - tied.offset[j]) / tied.gain[j]
+    return complete(tied, q)

@@ -10,7 +10,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.bodies.coordinates import Coupling, complete, coupling, reach
+from karakuri.bodies.coordinates import Coupling, complete, coupling, led, reach
 from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
@@ -191,9 +191,7 @@ def build_tree(figure: Figure) -> Tree:
     slides = tuple(joint.kind == "slide" for joint in joints)
     low, high = (np.array([reach(joint)[i] for joint in joints]).reshape(m) for i in (0, 1))
     tied = coupling(figure, ids)
-    for k, j in enumerate(tied.leader):
-        if j != k:
-            low[k], high[k] = sorted((tied.gain[k] * end + tied.offset[k]) for end in (low[j], high[j]))
+    low, high = led(tied, low, high)
     bodies, unknown = _bodies(figure, place)
     mass, com, inertia = _lumped(figure, bodies, m)
     body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3

@@ -16,6 +16,7 @@ from karakuri.model.edits import ballast_edit
 from karakuri.model.figure import BallastSite
 from karakuri.model.finding import Proposal, Sentence
 from karakuri.model.part import Part
+from karakuri.sizing.followed import ranged
 from karakuri.units import Quantity
 
 
@@ -71,11 +72,9 @@ def _ballast_label(site: BallastSite, grams: float) -> Sentence:
     return Sentence(f"Ballast {{0}} at {site.name}", (Quantity(grams / 1e3, "mass"),))
 
 
-def range_edit(r: JointResults, low: float, high: float) -> Edit:
-    """Another wanted range, °."""
-    return Edit(
-        f"narrow {r.joint.name} to {low:g}° … {high:g}°", (Set(("joints", r.joint.id, "range_deg"), (low, high)),)
-    )
+def range_edit(r: JointResults, results: Results, low: float, high: float) -> Edit:
+    """Another wanted range, °; of a follower, that of what it follows."""
+    return ranged(results.figure, r.joint, low, high, f"narrow {r.joint.name} to {low:g}° … {high:g}°")
 
 
 def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Iterable[Proposal]:
@@ -88,7 +87,7 @@ def narrowed(r: JointResults, results: Results, allowed: tuple[float, ...]) -> I
     upper = at > middle
 
     def cut(by: float) -> Edit:
-        return range_edit(r, *((low, high - by) if upper else (low + by, high)))
+        return range_edit(r, results, *((low, high - by) if upper else (low + by, high)))
 
     def left_by_cut(by: float) -> float:
         return needed(results, r.joint.id, cut(by))

@@ -16,6 +16,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.slid import Along
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst
 from karakuri.model.figure import Figure
@@ -91,6 +92,8 @@ RINGS: Key[dict[str, tuple[Rung, ...]]] = Key("rings")
 """Of each joint by id, how its moves of the score end."""
 RODS: Key[tuple[RodFound, ...]] = Key("rods")
 CORDS: Key[tuple[CordFound, ...]] = Key("cords")
+SLIDES: Key[dict[str, Along]] = Key("slides")
+"""Of each slide by id that no linear actuator drives and that does not hang free, what holds it."""
 STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
 """What each linear actuator that drives something does."""
 PACES: Key[tuple[Pace, ...]] = Key("paces")

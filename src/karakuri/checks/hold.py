@@ -35,6 +35,8 @@ def _one(r: JointResults, results: Results) -> Finding:
             measure=Sentence(f"mass of {r.missing[0].name} unknown"),
             actions=actions,
         )
+    if r.can is None and r.joint.role == "follows":
+        return _led(r, results)
     if r.can is None:
         text = f"{name} has no servo yet; it must hold {{0}} at its worst pose."
         return Finding(
@@ -70,6 +72,20 @@ def _one(r: JointResults, results: Results) -> Finding:
         ),
         decides=_decides(r, results, verdict, low, high),
     )
+
+
+def _led(r: JointResults, results: Results) -> Finding:
+    """What a follower without a servo of its own asks of the link that moves it; its leader's servo is judged with that."""
+    leader = results.figure.joint(results.tree.ids[results.tree.coupling.leader[r.index]])
+    worst = r.hold.worst
+    at = float(worst.pose[r.index])
+    where, posture = angle_words(r.joint, at), posture_words(results, worst.posture)
+    text = f"{r.joint.name} follows {leader.name}, which is judged with its load; what joins them must bear {{1}} {where}{posture}, standing still."
+    return Finding(
+        finding_id("hold", r.joint.id), "hold", Ref("joint", r.joint.id), "holds",
+        Sentence(text, (angle(at), torque(r.hold.need, "up"))), measure=Sentence("its link bears {0}", (torque(r.hold.need, "up"),)),
+        derivations=(_need(r, results),),
+    )  # fmt: skip
 
 
 def _some(parts: tuple[Part, ...]) -> str:
@@ -196,9 +212,9 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
-    if finding.measure is not None and results.of(finding.subject.id).missing:
-        return
     r = results.of(finding.subject.id)
+    if r.missing or (r.can is None and r.joint.role == "follows"):
+        return
     if finding.verdict == "holds":
         yield from class_proposals(r, results, smaller=True)
         return

@@ -114,4 +114,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             label = Sentence(
                 "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
             )
-            yield Proposal(range_edit(r, float(low), float(high)), label, "range")
+            yield Proposal(range_edit(r, results, float(low), float(high)), label, "range")

@@ -98,7 +98,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             label = Sentence(
                 "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
             )
-            yield Proposal(range_edit(r, low, high), label, "range")
+            yield Proposal(range_edit(r, results, low, high), label, "range")
         return
     yield from class_proposals(r, results)
     middle = sum(r.joint.range_deg) / 2
@@ -109,4 +109,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             label = Sentence(
                 "Range {0} to {1}", (Quantity(math.radians(low), "angle"), Quantity(math.radians(high), "angle"))
             )
-            yield Proposal(range_edit(r, low, high), label, "range")
+            yield Proposal(range_edit(r, results, low, high), label, "range")

@@ -1,34 +1,19 @@
-"""Joints the rules do not judge yet, each by name: driven ones that slide, and those that follow another; and what could not be computed."""
+"""What could not be computed, each thing by name."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-from karakuri.checks.contract import STROKES, Results
+from karakuri.checks.contract import Results
 from karakuri.model.base import plain
 from karakuri.model.finding import Finding, Sentence, finding_id
 from karakuri.model.ref import FIGURE, Ref, name_of
 
 FAULT = Sentence("a fault in Karakuri")
-_WHY = {"slide": "it slides", "follows": "it follows another joint"}
 
 
 def find(results: Results) -> Iterable[Finding]:
     yield from (broken(results, "unjudged", about, reason) for about, reason in results.broken)
-    pushed = {results.tree.ids[each.j] for each in results[STROKES] or ()}
-    for joint in results.figure.joints:
-        why = joint.role if joint.role != "driven" else joint.kind
-        if why in _WHY and joint.id not in pushed:
-            yield Finding(
-                finding_id("unjudged", joint.id),
-                "unjudged",
-                Ref("joint", joint.id),
-                "not yet judged",
-                Sentence(
-                    f"{joint.name} is not judged yet: {_WHY[why]}; driven joints that turn are. What it carries is counted."
-                ),
-                measure=Sentence(_WHY[why]),
-            )
 
 
 def broken(results: Results, rule: str, about: Ref, reason: str) -> Finding:

@@ -10,12 +10,14 @@ import numpy as np
 
 from karakuri.actuators.pulses import PulseMap, pulse_map
 from karakuri.actuators.servo import capability
+from karakuri.bodies.coordinates import coupling
 from karakuri.bodies.inertia import Array
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
 from karakuri.motion.frames import RATE_HZ, FrameStream, followed
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
+from karakuri.sizing.followed import as_driven
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,7 +25,7 @@ class Output:
     """One output of the board: a joint's servo, or a light (joint None). `channel` is its place in the score or −1: it stays at park.
 
     limits and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
-    without load.
+    without load. Its place is gain × that of joint `leads`, which the channel moves, + offset rad: of what follows another joint, else 1 and 0.
     """
 
     number: int
@@ -34,6 +36,24 @@ class Output:
     limits: tuple[float, float]
     park: float
     fastest: float = math.inf
+    leads: str | None = None
+    gain: float = 1.0
+    offset: float = 0.0
+
+    def led(self, place: Array) -> Array:
+        """Its own places (n,), rad or share, for those of what leads it."""
+        return self.gain * place + self.offset
+
+    @property
+    def led_pulses(self) -> PulseMap | None:
+        """Its pulses by the place of what leads it; None for a light."""
+        return self.pulses.seen_from(self.gain, self.offset) if self.pulses is not None else None
+
+    @property
+    def led_limits(self) -> tuple[float, float]:
+        """Its limits by the place of what leads it."""
+        low, high = sorted((end - self.offset) / self.gain for end in self.limits)
+        return low, high
 
     @property
     def most_us(self) -> float:
@@ -48,23 +68,30 @@ class Output:
 
 
 def outputs(figure: Figure) -> tuple[Output, ...]:
-    """Every driven turning joint with a servo, then every light, by number. Numbers that nobody chose are the next free ones."""
+    """Every turning joint with a servo, also where it follows another, then every light, by number. Numbers that nobody chose are the next free ones."""
     taken = {drive.output for drive in figure.drives if drive.output is not None}
     free = iter(n for n in range(256) if n not in taken)
     place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
-    found = []
-    for joint in figure.joints:
+    ids = tuple(joint.id for joint in figure.joints)
+    tied, found = coupling(figure, ids), []
+    for k, joint in enumerate(figure.joints):
         drive = figure.drive_of(joint.id)
-        if drive is None or joint.kind != "turn" or joint.role != "driven":
+        if drive is None or joint.kind != "turn" or joint.role == "free":
             continue
-        c = place.get(joint.id, -1)
+        leader, gain, offset = figure.joints[tied.leader[k]], float(tied.gain[k]), float(tied.offset[k])
+        c = place.get(leader.id, -1)
         number = drive.output if drive.output is not None else next(free)
-        limits = (math.radians(joint.range_deg[0]), math.radians(joint.range_deg[1]))
-        park = math.radians(figure.score.channels[c].park) if c >= 0 else min(max(0.0, limits[0]), limits[1])
-        mapped = pulse_map(joint, drive.actuator, figure.calibration_of(drive.id))
+        low, high = (end * leader.measure.si for end in leader.range)
+        park = figure.score.channels[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
+        if gain == 0.0:  # it follows without moving
+            c, gain, offset, low, high, park = -1, 1.0, 0.0, offset, offset, offset
+        limits = sorted((gain * low + offset, gain * high + offset))
+        mapped = pulse_map(as_driven(figure, joint), drive.actuator, figure.calibration_of(drive.id))
         can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
         fastest = can.free_speed * mapped.least_us_per_rad
-        found.append(Output(number, joint.name, joint.id, c, mapped, limits, park, fastest))
+        found.append(
+            Output(number, joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset)
+        )  # fmt: skip
     for c, channel in enumerate(figure.score.channels):
         if channel.kind == "light":
             found.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
@@ -99,7 +126,7 @@ def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Arr
     for times, places, _ in stream:
         values = np.empty((len(found), len(times)))
         for i, output in enumerate(found):
-            place = places[output.channel] if output.channel >= 0 else np.full(len(times), output.park)
+            place = output.led(places[output.channel]) if output.channel >= 0 else np.full(len(times), output.park)
             values[i] = followed(output.value(place), output.most_us, last[i])
             last[i] = float(values[i, -1])
         yield values

@@ -8,6 +8,7 @@ from functools import partial
 
 import numpy as np
 
+from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -363,16 +364,17 @@ def _plain(tree: Tree, j: int, pose: Array, gravity: Array) -> Array:
 def drive_inertia(tree: Tree, q: Array, j: int) -> Array:
     """Inertia (n,), kg·m², that joint j's drive must speed up; q (m, n) rad or m, complete.
 
-    Where others follow it, by virtual work: the torque of moving all of them at once from rest without gravity.
+    Where others follow it, or it follows another with a drive of its own, by virtual work: the torque of moving all of them at once from rest
+    without gravity, for each rad/s² (m/s²) of joint j.
     """
-    tied = tree.coupling
-    followers = [k for k, leader in enumerate(tied.leader) if leader == j and k != j]
-    if not followers:
+    tied, first = tree.coupling, tree.coupling.leader[j]
+    together = [k for k, leader in enumerate(tied.leader) if leader == first]
+    own = float(tied.gain[j])
+    if len(together) == 1 or own == 0.0:
         return inertia_about_axis(tree, q, j)
     qdd = np.zeros_like(q)
-    qdd[j] = 1.0
-    for k in followers:
-        qdd[k] = tied.gain[k]
+    for k in together:
+        qdd[k] = tied.gain[k] / own
     torque = inverse_dynamics(tree, q, np.zeros_like(q), qdd, np.zeros(3))
     out: Array = sum((gain * torque[k] for k, gain in tied.loads[j]), np.zeros(q.shape[1]))
     return np.maximum(out, 0.0)
@@ -382,5 +384,5 @@ def moment_curve(tree: Tree, j: int, pose: Array, gravity: Array, count: int = 9
     """Angles (count,) rad over joint j's wanted range and its holding torque (count,) N·m there, the others as in pose (m,) rad."""
     angles = np.linspace(tree.low[j], tree.high[j], count)
     q = np.repeat(pose[:, None], count, axis=1)
-    q[j] = angles
+    put(tree.coupling, q, j, angles)
     return angles, drive_torque_Nm(tree, j, complete(tree, q, gravity), gravity)

@@ -38,6 +38,10 @@ KINDS: dict[str, str] = {
 """Each kind, and what it is called."""
 
 
+BODY_MM = 60.0
+"""So much longer than its stroke is a linear actuator, all in, from pin to pin: common practice, no source."""
+
+
 def _linear(way: dict[str, Any]) -> Linear:
     """One that stands half out where the figure is drawn, with the stroke that is sold for so long a body."""
     now = math.dist(*(anchor.at_mm for anchor in way["ends"]))
@@ -94,6 +98,23 @@ def fit_torsion(figure: Figure, joint_id: str, rate_Nm_per_deg: float) -> Edit:
         origin="typical",
     )
     return Edit(f"fit a spring to {joint.name}", (Add("elements", spring),))
+
+
+def fit_actuator(figure: Figure, joint_id: str, stroke_mm: float, force_N: float) -> Edit:
+    """A linear actuator along a slide, from what the slide rides on to its pivot, the slide's range in the middle of its stroke; mm, N."""
+    joint = figure.joint(joint_id)
+    name = f"linear actuator of {joint.name}"[:80]
+    low, high = joint.range_mm
+    short = round(stroke_mm + BODY_MM)
+    out = short + (stroke_mm - (high - low)) / 2 - low  # pin to pin where the slide is drawn
+    size = math.hypot(*joint.axis)
+    x, y, z = (round(p - out * a / size, 3) for p, a in zip(joint.at_mm, joint.axis, strict=True))
+    ends = (Anchor(rides_on=joint.rides_on, at_mm=(x, y, z)), Anchor(rides_on=joint_id, at_mm=joint.at_mm))
+    actuator = Linear(
+        id=new_id(figure, f"{joint_id}_actuator"), name=name, ends=ends, short_mm=short, stroke_mm=stroke_mm,
+        force_N=force_N, origin="typical",
+    )  # fmt: skip
+    return Edit(f"fit a linear actuator to {joint.name}", (Add("elements", actuator),))
 
 
 def set_element(element: Element, words: str, **fields: Any) -> Edit:

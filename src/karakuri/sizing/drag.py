@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import ESTIMATE_SHARE, bearing_share
@@ -91,8 +92,8 @@ def pressed(tree: Tree, j: int, gravities: Array, radius: float) -> tuple[float,
     """The force, N, and the moment across the axis, N·m, that press the bearing of joint j where force × radius, m, + moment is largest:
     over its own range, all else at rest, gravities (p, 3) m/s². Weight and loads; nothing that speeding up adds."""
     q = np.repeat(tree.rest[:, None], PLACES, axis=1)
-    if tree.coupling.leader[j] == j and j not in tree.coupling.hangs:
-        q[j] = np.linspace(float(tree.low[j]), float(tree.high[j]), PLACES)
+    if tree.coupling.leader[j] not in tree.coupling.hangs:
+        put(tree.coupling, q, j, np.linspace(float(tree.low[j]), float(tree.high[j]), PLACES))
     q, pulls = np.tile(q, (1, len(gravities))), np.repeat(gravities.T, PLACES, axis=1)
     complete(tree, q, pulls)
     force, moment = wrench_on(tree, j, q, pulls)

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.equilibrium import complete, pendulums
@@ -49,10 +50,10 @@ def _swept(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, floa
     places = np.linspace(*ends, TABLE)
     if not tree.coupling.hangs or pendulums(tree):  # a pendulum hangs the same way whichever way it came
         many = np.concatenate([q] * TABLE, axis=1)
-        many[j] = np.repeat(places, q.shape[1])
+        put(tree.coupling, many, j, np.repeat(places, q.shape[1]))
         return complete(tree, many, np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity)
     out, now = [], q.copy()
     for place in places.tolist():  # what hangs goes along from where it hung the moment before
-        now[j] = place
+        put(tree.coupling, now, j, np.full(now.shape[1], place))
         out.append(complete(tree, now, gravity).copy())
     return np.concatenate(out, axis=1)

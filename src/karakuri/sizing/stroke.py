@@ -16,6 +16,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.envelope import envelope, strung_alone
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
+from karakuri.mechanics.slid import along
 from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.mechanics.tied import is_tied
@@ -151,14 +152,16 @@ def stroke_found(tree: Tree, i: int, it: Linear, wanted: tuple[float, float], ru
 
 
 def _held(tree: Tree, j: int, places: Array, gravities: Array) -> tuple[Array, Array]:
-    """The most and the least joint j must be held with at its places (k,), N·m (N): exact where nothing is tied, else at the corners of all
-    else."""
+    """The most and the least joint j must be held with at its places (k,), N·m (N): exact where nothing is tied, else with all else at the
+    corners of its ranges and where the most and the least anywhere are."""
     bare = replace(tree, loads=())
     if not tree.slides[j] and not is_tied(bare, matter_to(tree, j)) and (strung_alone(tree, j) or not tree.loaded[j]):
         found = envelope(tree, j, places, gravities, tilting=False)
         return found.highest, found.lowest
     others = [k for k in range(len(tree.ids)) if k != j and tree.coupling.leader[k] == k and tree.low[k] < tree.high[k]]
-    q, pulls, count = over_all(tree, with_corners(tree, others, POSES), gravities, len(places))
+    worst = along(tree, j, gravities)
+    poses = np.column_stack([with_corners(tree, others, POSES), worst.pose, worst.low_pose])
+    q, pulls, count = over_all(tree, poses, gravities, len(places))
     q[j] = np.tile(places, count)
     torque = sum(gain * holding_torque_Nm(tree, q, pulls)[k] for k, gain in tree.coupling.loads[j])
     held = np.asarray(torque).reshape(count, len(places))

@@ -17,6 +17,7 @@ from karakuri.checks.contract import (
     RINGS,
     RODS,
     SHAKES,
+    SLIDES,
     STALLS,
     STANDING,
     STROKES,
@@ -29,7 +30,7 @@ from karakuri.study.given import Analysis
 
 SCORE, WEARER = Ref("score"), Ref("wearer")
 
-ANALYSES = (
+_EVERY = (
     Analysis(STANDING, FIGURE, of_body.standing),
     Analysis(HANGS, FIGURE, of_body.hangs),
     Analysis(STRUNG, FIGURE, of_body.elements),
@@ -38,6 +39,7 @@ ANALYSES = (
     Analysis(SHAKES, FIGURE, of_body.shakes),
     Analysis(RODS, FIGURE, of_body.rods),
     Analysis(CORDS, FIGURE, of_body.cords),
+    Analysis(SLIDES, FIGURE, of_body.slides),
     Analysis(STROKES, FIGURE, of_body.strokes),
     Analysis(FASTENED, FIGURE, of_body.fastenings),
     Analysis(WORN, WEARER, of_body.worn),
@@ -46,4 +48,5 @@ ANALYSES = (
     Analysis(RINGS, SCORE, of_score.ringing, of_score=True),
     Analysis(PACES, SCORE, of_score.paces, of_score=True),
 )
-TABLE = {analysis.key.name: analysis for analysis in ANALYSES}
+ANALYSES = {analysis.key.name: analysis for analysis in _EVERY}
+"""By the names of their keys."""

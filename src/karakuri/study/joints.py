@@ -6,6 +6,7 @@ import math
 from dataclasses import replace
 
 from karakuri.actuators.servo import capability
+from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -20,8 +21,10 @@ from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.sizing.drag import felt_drag
 from karakuri.sizing.fastened import pressing_N
+from karakuri.sizing.followed import as_driven
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
+from karakuri.sizing.stroke import pushed_by_actuators
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import asked_move, judge
 from karakuri.study.requests.joint import Bounds, MovePlaces, WorstPose
@@ -90,7 +93,7 @@ def _followed(figure: Figure, tree: Tree, j: int) -> tuple[Joint, ...]:
 
 def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: Reuse) -> Needed:
     """What decides a joint's hold in an edited figure, as a torque, N·m, that would have to be held for long; from a few starts. gravities (p, 3) m/s²."""
-    joint, j = figure.joint(joint_id), tree.index(joint_id)
+    joint, j = as_driven(figure, figure.joint(joint_id)), tree.index(joint_id)
     felt = cut(tree, j)
     everywhere = _in_whole(_worst(felt, joint.id, gravities, reuse, quick=True), felt)
     resting = rested(tree, j, joint)
@@ -107,15 +110,28 @@ def needed(figure: Figure, tree: Tree, joint_id: str, gravities: Array, reuse: R
 
 
 def rested(tree: Tree, j: int, joint: Joint) -> Tree | None:
-    """The tree with joint j only where it may rest, or None where that is all of its wanted range."""
+    """The tree with joint j only where it may rest, or None where that is all of its wanted range; what leads it stands accordingly."""
     if joint.rests_deg is None:
         return None
     low, high = (min(max(math.radians(end), float(tree.low[j])), float(tree.high[j])) for end in joint.rests_deg)
     if low <= tree.low[j] and high >= tree.high[j]:
         return None
-    lows, highs = tree.low.copy(), tree.high.copy()
-    lows[j], highs[j] = low, high
+    tied, lows, highs = tree.coupling, tree.low.copy(), tree.high.copy()
+    k = tied.leader[j]
+    lows[k], highs[k] = sorted((end - tied.offset[j]) / tied.gain[j] for end in (low, high)) if k != j else (low, high)
+    lows, highs = led(tied, lows, highs)
     return replace(tree, low=lows, high=highs)
+
+
+def judged_joints(figure: Figure, tree: Tree) -> tuple[Joint, ...]:
+    """Turning joints that are moved: driven ones, but those that a linear actuator drives, and followers, by a servo of their own or a link."""
+    pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)}
+    served = {drive.joint for drive in figure.drives}
+    return tuple(
+        as_driven(figure, joint)
+        for joint in figure.joints
+        if joint.kind == "turn" and joint.role != "free" and (joint.id not in pushed or joint.id in served)
+    )
 
 
 def _worst(felt: Cut, about: str, gravities: Array, reuse: Reuse, quick: bool) -> Worst:

@@ -9,6 +9,7 @@ from karakuri.bodies.cut import cut, lumped, massless, nameless, weighing
 from karakuri.bodies.rim import rim
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.slid import Along
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
@@ -21,14 +22,14 @@ from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, train_of
-from karakuri.sizing.stroke import StrokeFound, driven_by
+from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
 from karakuri.study.requests.borne import Bends, Holds, Wears
 from karakuri.study.requests.drag import Drags, Returns
 from karakuri.study.requests.hangs import Hangs
-from karakuri.study.requests.pulled import Pulled, Strokes
+from karakuri.study.requests.pulled import Pulled, Slides, Strokes
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
@@ -159,6 +160,20 @@ def cords(given: Given) -> tuple[CordFound, ...]:
                 back = found.back and replace(found.back, j=turned[-1])
                 out.append(replace(found, i=i, j=turned[-1], back=back))
     return tuple(out)
+
+
+def slides(given: Given) -> dict[str, Along]:
+    """What holds each slide that no linear actuator drives and that does not hang free."""
+    tree, out = given.loose, {}
+    pushed = pushed_by_actuators(given.figure, tree)
+    for j, ident in enumerate(tree.ids):
+        if tree.slides[j] and j not in pushed and j not in tree.coupling.free:
+            felt = cut(tree, j)
+            found = given.reuse.of(Slides(felt.tree, felt.j, given.gravities), given.quick)
+            rest = rest_pose(tree)
+            poses = (felt.pose(rest, found.pose), felt.pose(rest, found.low_pose))
+            out[ident] = replace(found, pose=poses[0], low_pose=poses[1])
+    return out
 
 
 def strokes(given: Given) -> tuple[StrokeFound, ...]:

@@ -24,7 +24,8 @@ def loads(given: Given) -> ScoreLoads | None:
         return None
     motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
     joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
-    limits = tuple((float(tree.low[joint.joint]), float(tree.high[joint.joint])) for joint in joints)
+    leads = [tree.coupling.leader[joint.joint] for joint in joints]  # a track goes as the leader does
+    limits = tuple((float(tree.low[k]), float(tree.high[k])) for k in leads)
     bare = carried_only(tree)
     whole = Page(bare, motion, joints, given.gravities, 0.0, motion.length)
     requests = pages_of(whole, spans(motion.length)) if joints else []  # of what no servo drives only the way is known

@@ -17,10 +17,9 @@ from karakuri.course import ALONE, Course
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.ref import Ref, item_of
-from karakuri.sizing.stroke import pushed_by_actuators
-from karakuri.study.analyses import ANALYSES, SCORE, TABLE
+from karakuri.study.analyses import ANALYSES, SCORE
 from karakuri.study.given import Given, Late, guarded
-from karakuri.study.joints import joint_results, needed
+from karakuri.study.joints import joint_results, judged_joints, needed
 from karakuri.study.reuse import Reuse
 from karakuri.study.telling import telling
 
@@ -114,8 +113,8 @@ def _same(a: object, b: object) -> bool:
 def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
-    known = {name: found for name, found in old.found.items() if not TABLE[name].of_score}
-    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course, TABLE, known, broken)
+    known = {name: found for name, found in old.found.items() if not ANALYSES[name].of_score}
+    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course, ANALYSES, known, broken)
     found = dict(given.found)
     results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
     anew = OF_THE_SCORE | OF_BOTH
@@ -140,8 +139,8 @@ def first_look(figure: Figure, finding: Finding, rule: Rule, reuse: Reuse, cours
 def _without_score(stale: Study | None) -> dict[str, object]:
     """What was found of the score as it was, or nothing."""
     return {
-        analysis.key.name: stale.results.found.get(analysis.key.name) if stale is not None else None
-        for analysis in ANALYSES
+        name: stale.results.found.get(name) if stale is not None else None
+        for name, analysis in ANALYSES.items()
         if analysis.of_score
     }
 
@@ -160,25 +159,17 @@ def _given(
     gravities = _gravities(figure)
     broken: list[tuple[Ref, str]] = []
     loose = loosened(tree, _swung(base, tree)) if quick else tree
-    pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)}
-    driven = [
-        joint
-        for joint in figure.joints
-        if one in ("", joint.id)
-        and joint.kind == "turn"
-        and joint.role == "driven"
-        and (joint.id not in pushed or figure.drive_of(joint.id))
-    ]
+    judged = [joint for joint in judged_joints(figure, tree) if one in ("", joint.id)]
 
     def judge_joints() -> tuple[JointResults, ...]:
         each = []
-        for k, joint in enumerate(driven):
-            course.at(f"joint {k + 1} of {len(driven)}, {joint.name}", k / len(driven))
+        for k, joint in enumerate(judged):
+            course.at(f"joint {k + 1} of {len(judged)}, {joint.name}", k / len(judged))
             judge = partial(joint_results, figure, loose, joint, gravities, reuse, quick)
             each.append(guarded(broken, Ref("joint", joint.id), judge))
         return tuple(results for results in each if results is not None)
 
-    return Given(figure, tree, loose, gravities, Late(judge_joints), reuse, quick, course, TABLE, known, broken)
+    return Given(figure, tree, loose, gravities, Late(judge_joints), reuse, quick, course, ANALYSES, known, broken)
 
 
 def _gravities(figure: Figure) -> Array:

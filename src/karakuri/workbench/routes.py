@@ -9,7 +9,7 @@ from karakuri.workbench.desk import Desk
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
     "drive": ("hold", "move", "shaft", "shakes", "supply"),
-    "balance": ("tipping", "hangs", "elements", "cords", "actuators", "rods", "drag", "fastened", "worn"),
+    "balance": ("tipping", "hangs", "elements", "cords", "actuators", "slides", "rods", "drag", "fastened", "worn"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
     "rehearse": (),

@@ -51,11 +51,8 @@ def tables(figure: Figure) -> Tables:
     for output in found:
         if output.number >= MOST_OUTPUTS:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
-        if (
-            output.pulses is not None
-            and max(abs(math.degrees(v)) for v in (*output.pulses.angles, *output.limits)) * 100 > MOST_PLACE
-        ):
-            faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(output.pulses.angles[0]):.0f} … {math.degrees(output.pulses.angles[2]):.0f}°"))  # fmt: skip
+        if output.pulses is not None and max(abs(math.degrees(v)) for v in _places(output)) * 100 > MOST_PLACE:
+            faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(_places(output)[0]):.0f} … {math.degrees(_places(output)[2]):.0f}°"))  # fmt: skip
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
     for channel in score.channels:
@@ -90,12 +87,17 @@ def _hundredths(channel: Channel) -> float:
 
 def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int, int]:
     channel = o.channel if o.channel >= 0 else 255
-    if o.pulses is None:
+    led = o.led_pulses
+    if led is None:
         return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000, 0)
-    a, b, c = (round(math.degrees(v) * 100) for v in o.pulses.angles)
-    x, y, z = (round(p * 10) for p in o.pulses.pulses)
-    low, high = (round(math.degrees(v) * 100) for v in o.limits)
+    a, b, c, low, high = (round(math.degrees(v) * 100) for v in _places(o))
+    x, y, z = (round(p * 10) for p in led.pulses)
     return (o.number, channel, 0, (a, b, c), (x, y, z), low, high, min(round(o.most_us * 10), 65535))
+
+
+def _places(o: Output) -> tuple[float, ...]:
+    """The places of what leads it, rad, that its row holds: of its pulses, then its limits."""
+    return (*(o.led_pulses.angles if o.led_pulses is not None else ()), *o.led_limits)
 
 
 def header(score: Tables) -> str:

@@ -1,4 +1,4 @@
-"""What is asked about what pulls a joint by hand or by a motor: cords and linear actuators."""
+"""What is asked about what pulls a joint by hand or by a motor: cords and linear actuators; and what a slide asks of that."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.slid import FROM, QUICKLY, Along, along
 from karakuri.model.element import Cord, Linear
 from karakuri.sizing.cord import CordFound, cord_found
 from karakuri.sizing.drag import Dragging
@@ -47,3 +48,17 @@ class Strokes(Request[StrokeFound | None]):
     def run(self, quick: bool, known: tuple[Array, ...]) -> StrokeFound | None:
         """It is the same, quick or not."""
         return stroke_found(self.tree, self.i, self.it, self.wanted, self.rubs, self.gravities)
+
+
+@dataclass(frozen=True, eq=False)
+class Slides(Request[Along]):
+    """What slide j must be held with, N; gravities (p, 3) m/s²."""
+
+    kind = "slide"
+    tree: Tree
+    j: int
+    gravities: Array
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Along:
+        """From a few starts, or from more."""
+        return along(self.tree, self.j, self.gravities, QUICKLY if quick else FROM)

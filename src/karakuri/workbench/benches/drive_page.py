@@ -8,6 +8,7 @@ from karakuri.model.drive import Actuator, Label, labels
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.finding import show_reserve
+from karakuri.sizing.followed import led_by
 from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_moves import move_items
@@ -61,7 +62,11 @@ def drive_page(desk: Desk, ident: str) -> Page:
         items += mount_items(desk, drive)
     items += drawer_items(desk, drive.actuator if drive is not None else None)
     move = desk.finding("move", ident)
-    items += [Head("hm", "Wanted move"), *move_items(joint, setter(desk, joint.id))]
+    items.append(Head("hm", "Wanted move"))
+    if joint.role == "follows":
+        items.append(Note("nm", f"It moves as {led_by(figure, joint)[0].name} does."))
+    else:
+        items += move_items(joint, setter(desk, joint.id))
     if move is not None:
         items += [
             Block("vm", move, figure.assumptions.wished_margin),

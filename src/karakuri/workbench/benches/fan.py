@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.actuators.pulses import pulse_map
 from karakuri.limits.travel import servo_ends
-from karakuri.model.edits import set_one_of
 from karakuri.model.joint import Joint
+from karakuri.sizing.followed import as_driven, ranged
 from karakuri.units import MINUS
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -44,7 +44,7 @@ class Fan(Sheet):
 
     def joint(self) -> Joint | None:
         ident = self.desk.joint_in_hand()
-        joint = self.desk.figure.joint(ident) if ident else None
+        joint = as_driven(self.desk.figure, self.desk.figure.joint(ident)) if ident else None
         return joint if joint is not None and joint.kind == "turn" else None
 
     def refresh(self) -> None:
@@ -216,12 +216,10 @@ class Fan(Sheet):
             return
         low, high = joint.range_deg
         new = min(degrees, high - 1) if self.edge == 0 else max(degrees, low + 1)
+        ends = (float(new), high) if self.edge == 0 else (low, float(new))
         if new != joint.range_deg[self.edge]:
             self.desk.edit(
-                lambda: set_one_of(
-                    self.desk.figure, "joints", joint.id, "range_deg", self.edge, float(new), "wanted range"
-                ),
-                dragging,
+                lambda: ranged(self.desk.figure, joint, ends[0], ends[1], f"wanted range of {joint.name}"), dragging
             )
 
     def keyPressEvent(self, event) -> None:

@@ -34,7 +34,7 @@ def role_items(desk: Desk, joint: Joint, put: Setter) -> list[Item]:
               lambda v: put(("follows", "ratio"), v, "ratio")),
         Write("offset", "and always ahead by", measure.quantity(joint.offset), measure.kind,
               lambda v: put(("follows", joint.named("offset")), measure.written(v), "offset")),
-        Note("nf", "Write −1 where it turns the other way. What it carries is then counted on that joint's servo."),
+        Note("nf", f"Write −1 where it turns the other way. It moves as {leader.name} does. With a servo of its own that servo is judged; without one, what it carries counts on that joint's."),
     ]  # fmt: skip
 
 

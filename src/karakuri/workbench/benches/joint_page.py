@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from karakuri.catalogue import support_name
 from karakuri.errors import Trouble
+from karakuri.model.edit import Edit
 from karakuri.model.edits import set_field, set_one_of
 from karakuri.model.joint import REGIONS, SUPPORT_KINDS, Joint
 from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, motion_of, remove_joint, set_motion
 from karakuri.model.sides import may_pair, set_twin, twin_of
 from karakuri.model.timings import TIMINGS
+from karakuri.sizing.followed import as_driven, led_by, ranged
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, mm, rename
 from karakuri.workbench.benches.drag_items import drag_items
@@ -17,6 +19,9 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import pivot
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Sketch, Write, WriteText
+
+TELLS = ("hold", "hangs", "slides")
+"""The rules whose verdict heads a joint's card: the first that says something of it."""
 
 
 def setter(desk: Desk, ident: str) -> Setter:
@@ -30,18 +35,26 @@ def place_items(desk: Desk, joint: Joint) -> list[Item]:
 
 
 def range_items(desk: Desk, joint: Joint) -> list[Item]:
-    """Both ends of the wanted range, by the names the builder gave them."""
-    field, measure = joint.named("range"), joint.measure
+    """Both ends of the wanted range, by the names the builder gave them; a follower's are those of what it follows."""
+    field, measure, led = joint.named("range"), joint.measure, as_driven(desk.figure, joint)
 
     def end(which: int):
-        return lambda value: desk.edit(
-            lambda: set_one_of(desk.figure, "joints", joint.id, field, which, measure.written(value), "wanted range")
-        )
+        def put(value: float) -> Edit:
+            if joint.role != "follows":
+                return set_one_of(desk.figure, "joints", joint.id, field, which, measure.written(value), "wanted range")
+            ends = list(as_driven(desk.figure, joint).range)
+            ends[which] = measure.written(value)
+            return ranged(desk.figure, joint, ends[0], ends[1], f"wanted range of {joint.name}")
 
-    return [
-        Write(f"r{i}", f"Wanted {joint.ends[i]}", measure.quantity(joint.range[i]), measure.kind, end(i))
-        for i in (0, 1)
+        return lambda value: desk.edit(lambda: put(value))
+
+    items: list[Item] = [
+        Write(f"r{i}", f"Wanted {joint.ends[i]}", measure.quantity(led.range[i]), measure.kind, end(i)) for i in (0, 1)
     ]
+    if joint.role == "follows":
+        leader = led_by(desk.figure, joint)[0].name
+        items.append(Note("nr0", f"As far as {leader} takes it: writing here changes the range of {leader}."))
+    return items
 
 
 def side_items(desk: Desk, joint: Joint) -> list[Item]:
@@ -93,8 +106,9 @@ def joint_page(desk: Desk, ident: str) -> Page:
     carriers = {"base": "the base"} | {j.id: j.name for j in figure.joints if j.id not in below}
     motion = motion_of(joint)
     items: list[Item] = []
-    if joint.role == "driven":
-        items.append(Block("v", desk.finding("hold", ident), figure.assumptions.wished_margin))
+    told = next((found for rule in TELLS if (found := desk.finding(rule, ident)) is not None), None)
+    if told is not None or joint.role == "driven":
+        items.append(Block("v", told, figure.assumptions.wished_margin))
     items += [
         WriteText("name", "Name", joint.name, lambda text: rename(desk, "joints", ident, text)),
         Pick("like", "Motion", MOTIONS[motion].words if motion else OWN_AXIS,
@@ -102,7 +116,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
         *place_items(desk, joint),
         *range_items(desk, joint),
         *role_items(desk, joint, put),
-        *move_items(joint, put),
+        *(move_items(joint, put) if joint.role != "follows" else ()),
         Pick("rides", "Rides on", carriers[joint.rides_on], tuple(carriers.items()), lambda key: put(("rides_on",), key, "what carries it")),
         WriteText("low", "Low end", joint.ends[0], lambda text: _end(desk, ident, 0, text)),
         WriteText("high", "High end", joint.ends[1], lambda text: _end(desk, ident, 1, text)),

@@ -13,6 +13,7 @@ from karakuri.limits.travel import servo_ends
 from karakuri.model.finding import show_reserve
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
+from karakuri.sizing.followed import as_driven
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive import joint_choice
 from karakuri.workbench.benches.fan import Fan, deg
@@ -58,7 +59,8 @@ class LimitsBench(Bench):
     def refresh(self) -> None:
         ident = self.desk.joint_in_hand()
         self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
-        joints = [joint for joint in self.desk.figure.joints if joint.kind == "turn"]
+        figure = self.desk.figure
+        joints = [as_driven(figure, joint) for joint in figure.joints if joint.kind == "turn"]
         self.ladders.show_rows([self._row(joint) for joint in joints], Ref("joint", ident))
         self._place()
         self.update()

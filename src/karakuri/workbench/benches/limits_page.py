@@ -9,6 +9,7 @@ from karakuri.model.edits import set_field
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import stop_where
+from karakuri.sizing.followed import as_driven
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION, degrees
 from karakuri.workbench.benches.joint_moves import rest_items
@@ -53,7 +54,7 @@ def limits_page(desk: Desk, ident: str) -> Page:
             Note("nt", travel.sentence.show(desk.units)),
             *(Calc(f"t{i}", d) for i, d in enumerate(travel.derivations)),
         ]
-    items += pulse_items(desk, joint)
+    items += pulse_items(desk, as_driven(figure, joint))
     items += [Head("hc", "Caution"), Note("nc", CAUTION, True)]
     return Page(joint.name, f"limits · {joint.ends[0]} to {joint.ends[1]}", tuple(items), ("limits", ident))
 

@@ -84,7 +84,7 @@ class RehearseBench(Bench):
 
     # ---- showing
     def refresh(self) -> None:
-        joints = [o.joint for o in self.desk.board.outputs() if o.joint is not None]
+        joints = [o.joint for o in self.desk.board.outputs() if o.joint is not None and o.joint == o.leads]
         if [rule.ident for rule in self.rules] != joints:
             for rule in self.rules:
                 rule.hide()

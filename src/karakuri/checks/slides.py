@@ -1,0 +1,67 @@
+"""A slide that no linear actuator drives yet, or that a link from another joint moves: what must hold it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from karakuri.catalogue import helpers
+from karakuri.checks.contract import SLIDES, Results, not_weighed, posture_words, wished
+from karakuri.mechanics.slid import Along
+from karakuri.model.element_edits import fit_actuator
+from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
+from karakuri.model.joint import Joint
+from karakuri.model.ref import Ref
+from karakuri.units import Quantity
+
+SPARE_MM = 2.0
+"""So much more than the range a stroke must be: common practice, no source."""
+
+
+def find(results: Results) -> Iterable[Finding]:
+    for ident, found in (results[SLIDES] or {}).items():
+        joint = results.figure.joint(ident)
+        missing = results.weightless((ident,))
+        if missing:
+            yield not_weighed(finding_id("slides", ident), "slides", Ref("joint", ident), joint.name, missing)
+        else:
+            yield _one(results, joint, found)
+
+
+def _one(results: Results, joint: Joint, found: Along) -> Finding:
+    ident, about = finding_id("slides", joint.id), Ref("joint", joint.id)
+    pose, posture = found.worst
+    place = Quantity(float(pose[results.tree.index(joint.id)]), "length")
+    force = Quantity(found.most, "force", rounding="up")
+    asks, where = (force, place), f"at {{1}}{posture_words(results, posture)}"
+    if joint.role == "follows":
+        tied = results.tree.coupling
+        leader = results.figure.joint(results.tree.ids[tied.leader[results.tree.index(joint.id)]])
+        text = f"{joint.name} follows {leader.name}, which is judged with its load; what joins them must push or pull {{0}} {where}, standing still."
+        return Finding(ident, "slides", about, "holds", Sentence(text, asks), measure=Sentence("its link bears {0}", (force,)))  # fmt: skip
+    drive = results.figure.drive_of(joint.id)
+    why = (
+        f"{joint.name} slides and its servo turns: what makes a way of the turn is not judged yet"
+        if drive is not None
+        else f"{joint.name} has nothing that drives it yet"
+    )
+    text = f"{why}; it must be held with {{0}} {where}."
+    return Finding(
+        ident, "slides", about, "not yet judged", Sentence(text, asks), measure=Sentence("asks {0}", (force,)),
+    )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """A linear actuator of a size that is sold, along it."""
+    found = (results[SLIDES] or {}).get(finding.subject.id)
+    joint = results.figure.joint(finding.subject.id)
+    if found is None or finding.verdict == "holds" or results.figure.drive_of(joint.id) is not None:
+        return
+    wide = joint.range_mm[1] - joint.range_mm[0]
+    strokes = [stroke for stroke in helpers()["strokes_mm"] if stroke >= wide + SPARE_MM]
+    rubs = results.drag_of(joint.id)
+    needs = (found.most + (rubs.high if rubs is not None else 0.0)) * wished(results)
+    forces = [force for force in helpers()["forces_N"] if force >= needs]
+    if strokes and forces:
+        size = (Quantity(strokes[0] / 1e3, "length"), Quantity(forces[0], "force"))
+        edit = fit_actuator(results.figure, joint.id, float(strokes[0]), float(forces[0]))
+        yield Proposal(edit, Sentence("Linear actuator, {0} of stroke, {1}", size), "actuator")
