@@ -1,5 +1,6 @@
 """A cord that is pulled: capstan, moving pulleys, travel and force by hand, and as laws."""
 
+import itertools
 import math
 
 import numpy as np
@@ -7,18 +8,23 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import CORDS
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.loads import way_of
 from karakuri.model.drag import Pulled
 from karakuri.model.edit import apply
 from karakuri.model.element import Anchor, Cord, Torsion
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
-from karakuri.model.stand import Posture
-from karakuri.sizing.cord import PULLEY_KEEPS, RUBS
+from karakuri.model.stand import Base, Posture
+from karakuri.model.worn import Worn
+from karakuri.sizing.cord import PULLEY_KEEPS, RUBS, nearest
+from karakuri.sizing.wearer import neck_of
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
-from tests.figures import Y, part
+from tests.figures import Y, part, random_figure
 
 G = 9.80665
 SMOOTH = Pulled(up_g=0.0, down_g=0.0)
@@ -149,3 +155,35 @@ def test_an_unknown_mass_on_what_it_opens_is_not_judged():
     figure = jaw()
     unknown = Figure(**(dict(figure) | {"parts": (*figure.parts, part("teeth", "j", None, (30.0, 0.0, 5.0)))}))
     assert study(unknown).finding("cords.c").verdict == "not yet judged"
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_no_pose_brings_a_cord_much_nearer_to_a_neck(seed):
+    """Against two thousand poses: within a centimetre, of the eleven at which it is told."""
+    figure, rng = random_figure(seed, 3), np.random.default_rng(seed)
+    somewhere = [
+        Anchor(rides_on=i, at_mm=tuple(float(v) for v in rng.uniform(-150, 150, 3))) for i in ("base", "j1", "j2")
+    ]
+    line = Cord(id="c", name="c", ends=(somewhere[0], somewhere[2]), over=(somewhere[1],))
+    tree = build_tree(Figure(**(dict(figure) | {"elements": (line,)})))
+    foot, top = rng.uniform(-0.2, 0.0, 3), rng.uniform(0.0, 0.2, 3)
+    q = tree.low[:, None] + rng.random((3, 2000)) * (tree.high - tree.low)[:, None]
+    points = way_of(tree, place(tree, q), tree.loads[0])
+    shares = np.linspace(0, 1, 60)
+    along = np.concatenate([a + shares[:, None, None] * (b - a) for a, b in itertools.pairwise(points)])
+    neck = foot + shares[:, None] * (top - foot)
+    least = min(float(np.linalg.norm(along - one[None, :, None], axis=1).min()) for one in neck)
+    assert nearest(tree, 0, foot, top) <= least + 0.01
+
+
+def test_a_cord_past_a_neck_is_told():
+    worn = Base(held="worn", worn=Worn(ears_mm=(0.0, 0.0, 0.0)))
+    figure = Figure(**(dict(jaw(opens=30.0)) | {"base": worn}))
+    foot, top = neck_of(figure, build_tree(figure))
+    side = {"ends": (Anchor(at_mm=(220.0, 0.0, -80.0)), Anchor(rides_on="j", at_mm=(180.0, 0.0, 0.0)))}
+    away = Figure(**(dict(figure) | {"elements": (Cord(**(dict(figure.elements[0]) | side)), figure.elements[1])}))
+    assert "neck" not in study(away).finding("cords.c").sentence.text
+    middle = tuple(1e3 * (foot + top) / 2)
+    beside = {"ends": (Anchor(at_mm=(middle[0] + 20.0, 0.0, middle[2])), Anchor(rides_on="j", at_mm=(180.0, 0.0, 0.0)))}
+    near = Figure(**(dict(figure) | {"elements": (Cord(**(dict(figure.elements[0]) | beside)), figure.elements[1])}))
+    assert "break-away" in study(near).finding("cords.c").sentence.text

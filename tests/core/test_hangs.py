@@ -8,11 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.checks.contract import HANGS
+from karakuri.errors import EditRefused
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.element import Anchor, Magnets, Torsion
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.joint import Joint
+from karakuri.model.joint_edits import make_gimbal
 from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -274,3 +276,30 @@ def test_what_tips_away_inside_its_wanted_range_says_so():
     """A spring a little too soft lets it lean to 25°, inside ±30°: it fails, and the sentence does not call it hanging."""
     told = study(head(60.0, 1.4 * G * 0.060 * math.sin(math.radians(25)) / math.radians(25))).finding("hangs.p")
     assert told.verdict == "fails" and "tips away from where it is drawn" in told.sentence.text
+
+
+def test_a_gimbal_is_two_pivots_through_one_point_and_both_are_judged():
+    """What the pivot carried hangs from the second; its own spring stays; each is judged as a pivot with that load alone, U″ = k − m g z."""
+    one = head(-20.0, spring=0.05)
+    edit, ident = make_gimbal(one, "p")
+    both = apply(one, edit)
+    assert both.joint(ident).at_mm == one.joint("p").at_mm and both.part("m").rides_on == ident
+    assert both.elements == one.elements and abs(np.dot(both.joint(ident).axis, one.joint("p").axis)) < 1e-9
+    done = study(both)
+    firm = {each[0].j: each[0].back - each[0].over for each in done.results[HANGS]}
+    weight = 1.4 * 9.80665 * 0.02
+    assert firm[0] == pytest.approx(weight + 0.05, rel=1e-6) and firm[1] == pytest.approx(weight, rel=1e-6)
+    assert {f.id: f.verdict for f in done.findings if f.rule == "hangs"} == {
+        "hangs.p": "holds",
+        f"hangs.{ident}": "holds",
+    }
+    with pytest.raises(EditRefused):
+        make_gimbal(apply(one, Edit("x", (Set(("joints", "p", "role"), "driven"),))), "p")
+
+
+@pytest.mark.parametrize("friction", [0.02, 0.1])
+def test_what_a_pivot_rubs_with_may_leave_it_off_by_so_much(friction):
+    """Drag ÷ U″: from there on its weight brings it back (equilibrium by hand)."""
+    done = study(head(-40.0, friction=friction))
+    told = next(d for d in done.finding("hangs.p").derivations if "leave it off" in d.title)
+    assert told.result.value == pytest.approx(friction / (1.4 * 9.80665 * 0.04), rel=1e-6)

@@ -247,3 +247,20 @@ def test_a_head_is_turned_as_its_joints_may_stand():
     assert asked(of(swung), "turning").need == pytest.approx(
         asked(of(drawn), "turning").need, rel=0.06
     )  # a lump turned has its own share
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_no_pose_turns_harder(seed):
+    """Of eight joints, more than have all their corners tried: against twenty thousand poses, by the parallel-axis theorem body by body."""
+    figure, rng = random_figure(seed, 8), np.random.default_rng(seed)
+    figure = Figure(**(dict(figure) | {"base": mask().base}))
+    tree = build_tree(figure)
+    q = tree.low[:, None] + rng.random((8, 20_000)) * (tree.high - tree.low)[:, None]
+    q[:, ::2] = np.where(rng.random((8, 10_000)) < 0.5, tree.low[:, None], tree.high[:, None])
+    placed, brute = place(tree, q), np.zeros(q.shape[1])
+    for link in range(9):
+        off = placed.com[link]
+        brute += tree.mass[link] * (off[0] ** 2 + off[1] ** 2)
+        turned = placed.rotation[link] if link < 8 else np.repeat(np.eye(3)[:, :, None], q.shape[1], axis=2)
+        brute += np.einsum("jn,jk,kn->n", turned[2], tree.inertia[link], turned[2])
+    assert of(figure).inertia >= brute.max() * (1 - 1e-3)

@@ -12,6 +12,7 @@ from scipy.linalg import expm
 
 from karakuri.actuators.position_loop import FRAME_S, Pulsed, Train, answer, exponential
 from karakuri.catalogue import servo_class
+from karakuri.checks.shakes import propose
 from karakuri.model.drive import Drive, Mount
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
@@ -21,7 +22,7 @@ from karakuri.sizing.give import give_of
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
-from tests.figures import Z, part
+from tests.figures import Y, Z, part
 
 RIGID = 1e5
 TRAINS = st.builds(
@@ -47,7 +48,9 @@ def test_a_stiff_train_answers_a_small_step_as_a_second_order_system(zeta, swing
     free = stall / (2 * zeta * omega * j)
     train = Train(stall, free, 0.5 * j, 0.5 * j, RIGID, 0.0, 0.0, 0.0, band)
     found = answer(train, told(3.0))
-    assert found.past / math.radians(3.0) == pytest.approx(math.exp(-math.pi * zeta / math.sqrt(1 - zeta**2)), abs=0.012)
+    assert found.past / math.radians(3.0) == pytest.approx(
+        math.exp(-math.pi * zeta / math.sqrt(1 - zeta**2)), abs=0.012
+    )
     assert train.damping == pytest.approx(zeta) and train.natural_Hz == pytest.approx(swings, rel=1e-3)
     peak = float(found.places.argmax()) * found.step
     assert peak == pytest.approx(math.pi / (omega * math.sqrt(1 - zeta**2)), abs=0.004)
@@ -175,6 +178,22 @@ def test_its_remedies_ease_stiffen_and_rub_and_say_what_they_gave():
     for remedy in found:
         after = study(apply(before.figure, remedy.edit)).finding("shakes.p")
         assert after is None or after.verdict != "fails"
+
+
+def test_a_pivot_nearer_to_what_it_carries_is_a_shorter_lever():
+    """Half the way leaves a quarter of m r² (parallel-axis theorem) and a swing the faster; across the axis only."""
+    figure = hollow("class_20")
+    nods = Joint(**(dict(figure.joints[0]) | {"axis": Y, "at_mm": (0.0, 30.0, -60.0)}))
+    lump = part("m", "p", 500.0, (0.0, 0.0, 90.0))
+    figure = Figure(**(dict(figure) | {"joints": (nods,), "parts": (lump,)}))
+    done = study(figure)
+    told = done.finding("shakes.p")
+    offered = [p for p in propose(told, done.results) if p.group == "lever"]
+    assert offered[0].edit.steps[0].value == (0.0, 30.0, 15.0)
+    after = study(apply(figure, offered[0].edit)).results.found["shakes"]["p"]
+    before = done.results.found["shakes"]["p"]
+    assert after.train.load == pytest.approx(before.train.load / 4, rel=0.02)
+    assert after.past < before.past and after.train.natural_Hz > 1.4 * before.train.natural_Hz
 
 
 def test_a_hand_that_drags_keeps_what_was_told():

@@ -2,13 +2,9 @@
 
 from __future__ import annotations
 
-import itertools
 import math
 from collections.abc import Iterable
 
-import numpy as np
-
-from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import CORDS, Results, angle, angle_words, not_weighed, posture_words, torque, wished
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.element import Cord, Torsion
@@ -17,8 +13,6 @@ from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.sizing.cord import RUBS, CordFound
-from karakuri.sizing.strung import in_pose
-from karakuri.sizing.wearer import neck_of
 from karakuri.units import Quantity
 
 RATES_NMM_PER_DEG = (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
@@ -61,7 +55,7 @@ def _one(results: Results, cord: Cord, found: CordFound) -> Finding:
     if not decides and found.assumed and verdict != "fails":
         decides = f"What {joint.name} rubs in is not said; a plain print on a 6 mm pin is assumed."
     sentence = _sentence(results, cord, joint, found, which, reserve)
-    near = near_neck(results, found.i)
+    near = near_neck(found)
     if near is not None:
         text = f"{sentence.text} It runs {{{len(sentence.quantities)}}} beside its wearer’s neck: give it a break-away that lets go at a light pull."
         sentence = Sentence(text, (*sentence.quantities, Quantity(near, "length", rounding="down")))
@@ -73,22 +67,11 @@ def _one(results: Results, cord: Cord, found: CordFound) -> Finding:
     )  # fmt: skip
 
 
-def near_neck(results: Results, i: int) -> float | None:
-    """How near a cord of a worn figure comes to its wearer's neck, m from its skin, at rest; None where that is far, or nobody wears it."""
-    neck = neck_of(results.figure, results.tree)
-    if neck is None:
+def near_neck(found: CordFound) -> float | None:
+    """How near a cord of a worn figure comes to its wearer's neck, m from its skin, however it moves; None where that is far, or nobody wears it."""
+    if found.near is None or found.near - NECK_M >= NEAR_NECK_M:
         return None
-    points = in_pose(results.tree, results.tree.rest)[i].points
-    foot, top = neck
-    away = min(_apart(a, b, foot, top) for a, b in itertools.pairwise(points)) - NECK_M
-    return max(away, 0.0) if away < NEAR_NECK_M else None
-
-
-def _apart(a: Array, b: Array, c: Array, d: Array) -> float:
-    """The least distance of two straight pieces, m: places along both, fine enough for a neck."""
-    shares = np.linspace(0.0, 1.0, 33)[:, None]
-    one, other = a + shares * (b - a), c + shares * (d - c)
-    return float(np.linalg.norm(one[:, None] - other[None], axis=2).min())
+    return max(found.near - NECK_M, 0.0)
 
 
 def _asked(found: CordFound) -> tuple[Quantity, Quantity]:

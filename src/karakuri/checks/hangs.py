@@ -237,6 +237,11 @@ def _derivations(results: Results, joint: Joint, hung: Hanging) -> Iterable[Deri
         if values:
             names = [results.tree.sources[i].name for i in some] + (["others"] if rest else [])
             yield _sum(title, names, values, kind)
+    drag, firm = results.drag_of(joint.id), hung.back - hung.over
+    if drag is not None and joint.kind == "turn" and firm > 1e-9:
+        parts = (Quantity(drag.value, "torque"), Quantity(firm, "twist"))
+        off = Quantity(min(drag.value / firm, math.pi), "angle", rounding="up")
+        yield Derivation("What it rubs with may leave it off by", "{0} ÷ {1}", parts, off)
     flips = grams_until_it_flips(results, joint, hung)
     if flips is not None:
         kg, height, g = flips

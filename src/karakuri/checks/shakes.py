@@ -11,6 +11,8 @@ import numpy as np
 from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import SHAKES, JointResults, Results, torque, wished
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.statics import carried_centre
 from karakuri.model.drive import Drive, Mount
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import fit_servo
@@ -27,6 +29,8 @@ SIZELESS = 0.1
 SLOWER, LONGEST_S = 1.15, 8.0
 DEAD_DEG = (0.6, 0.8, 1.0, 1.5, 2.0)
 DEAD_ZONES_DEG = (1.0, 1.5, 2.0, 3.0, 5.0)
+LEVER_MM = 10.0
+"""A pivot moved by less is not worth it: common practice, no source."""
 PADS = (0.02, 0.04, 0.07, 0.1, 0.15)
 """Shares of stall torque that a friction pad may rub with."""
 
@@ -186,6 +190,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     yield from _eased(results, r, found)
     yield from _stiffer(results, r, found, drive)
     yield from _inwards(results, r)
+    yield from _shorter(results, r)
     if found.hunts:
         for dead in DEAD_DEG:
             if dead > drive.actuator.dead_band_deg:
@@ -215,6 +220,21 @@ def _inwards(results: Results, r: JointResults) -> Iterable[Proposal]:
                 x, y, z = (round(float(a - (1 - share) * b), 1) for a, b in zip(part.at_mm, out, strict=True))
                 edit = Edit(f"{part.name} nearer to the axis", (Set(("parts", part.id, "at_mm"), (x, y, z)),))
                 yield Proposal(edit, Sentence(f"{part.name} {{0}} nearer to the axis", (Quantity(by / 1e3, "length"),)), f"inwards {part.id}")  # fmt: skip
+
+
+def _shorter(results: Results, r: JointResults) -> Iterable[Proposal]:
+    """The pivot nearer to what it carries, so that its lever is shorter: half and most of the way across the axis."""
+    tree, j, axis = results.tree, r.index, results.tree.axis[r.index]
+    off = carried_centre(tree, place(tree, np.zeros((len(tree.ids), 1))))[j, :, 0] - tree.pivot[j]
+    across = 1e3 * (off - axis * float(off @ axis))
+    far = float(np.linalg.norm(across))
+    for share in (0.5, 0.8):
+        if far * share >= LEVER_MM:
+            x, y, z = (round(a + share * float(b), 1) for a, b in zip(r.joint.at_mm, across, strict=True))
+            edit = Edit(
+                f"pivot of {r.joint.name} nearer to what it carries", (Set(("joints", r.joint.id, "at_mm"), (x, y, z)),)
+            )
+            yield Proposal(edit, Sentence("Pivot {0} nearer to what it carries", (Quantity(far * share / 1e3, "length"),)), "lever")  # fmt: skip
 
 
 def _own_loop(r: JointResults, drive: Drive) -> Iterable[Proposal]:

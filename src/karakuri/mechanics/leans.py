@@ -22,7 +22,7 @@ STARTS = 4
 def most_along(tree: Tree, ways: Array) -> tuple[Array, Array]:
     """The largest way · Σ m x (n,), kg·m, of ways (3, n) in the base's frame, and the poses (m, n) rad or m of it. What nothing drives may be
     anywhere it can reach: a chin, a hand or a bump moves it. Exact where nothing follows: each joint's best angle in turn, from a few starts."""
-    tree = _let_go(tree)
+    tree = loose_of(tree)
     n, m, total = ways.shape[1], len(tree.ids), float(tree.mass.sum())
     every = np.repeat(ways, STARTS, axis=1)
     q = tree.low[:, None] + corners_first(m, n * STARTS, 0) * (tree.high - tree.low)[:, None]
@@ -49,6 +49,6 @@ def most_along(tree: Tree, ways: Array) -> tuple[Array, Array]:
 
 
 @lru_cache(maxsize=16)
-def _let_go(tree: Tree) -> Tree:
+def loose_of(tree: Tree) -> Tree:
     """The tree with nothing that hangs and nothing strung: masses and ranges alone."""
     return replace(tree, loads=(), elements=(), coupling=replace(tree.coupling, hangs=()))

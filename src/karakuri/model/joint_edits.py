@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from typing import Literal
 
 from karakuri.errors import EditRefused
-from karakuri.model.edit import Edit, Remove, Set, Step
+from karakuri.model.edit import Add, Edit, Remove, Set, Step
+from karakuri.model.element import Torsion
 from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
@@ -120,6 +121,30 @@ def fresh_joint(figure: Figure, rides_on: str, motion: str = "nods") -> Joint:
         ends=MOTIONS[motion].ends,
         kind=MOTIONS[motion].kind,
     )
+
+
+def make_gimbal(figure: Figure, joint_id: str) -> tuple[Edit, str]:
+    """A second free pivot through the same point and across the first, which carries what the first carried; and its id. Raises EditRefused for
+    what does not turn freely."""
+    joint = figure.joint(joint_id)
+    if joint.role != "free" or joint.kind != "turn":
+        raise EditRefused(f"{joint.name} does not hang free: a gimbal is two pivots that nothing drives.")
+    usual = (MOTIONS[word] for word in ("nods", "leans", "shakes"))
+    motion = min(usual, key=lambda m: round(abs(sum(a * b for a, b in zip(joint.axis, m.axis, strict=True))), 6))
+    name = f"{joint.name}, across"[:80]
+    other = Joint(
+        id=new_id(figure, name), name=name, rides_on=joint_id, role="free", at_mm=joint.at_mm, axis=motion.axis, ends=motion.ends,
+        range_deg=joint.range_deg, stops_deg=joint.stops_deg, drag=joint.drag, friction_Nm=joint.friction_Nm, region=joint.region,
+    )  # fmt: skip
+    steps: list[Step] = [Add("joints", other)]
+    for kind in ("parts", "joints", "ballast_sites", "rods", "fastenings"):
+        riding = (item for item in getattr(figure, kind) if item.rides_on == joint_id)
+        steps += [Set((kind, item.id, "rides_on"), other.id) for item in riding]
+    between = (
+        element for element in figure.elements if not isinstance(element, Torsion)
+    )  # a spring about the first stays with it
+    steps += [step for element in between for step in rehung(element, joint_id, other.id)]
+    return Edit(f"a gimbal of {joint.name}", tuple(steps)), other.id
 
 
 def remove_joint(figure: Figure, joint_id: str) -> Edit:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import place
@@ -24,6 +25,8 @@ tables for fishing line and cable housings; vary by a half."""
 PULLEY_KEEPS = 0.92
 """Of its force a moving pulley keeps so much: common practice, no source."""
 PLACES, POSES = 65, 8
+SWEPT, AROUND, ALONG = 9, 32, 33
+"""Places of one joint, poses of all, and places along a piece of cord, at which its way past a neck is looked at."""
 DEAD_M = 5e-4
 """Below this arm, m, a cord pulls along what it should turn: common practice, no source."""
 
@@ -33,7 +36,7 @@ class CordFound:
     """Element i turns joint j from where it is drawn to the far end of its wanted range: angles (k,) rad, and there the hand's travel m and
     force N (k,), worst over postures and what carries it; arm (k,) m; wrap (k,) rad. `high`: the most force with what rubs at its highest. `own`:
     the angle, rad from where it is drawn, up to which it opens by itself, slack. `back` what brings it back, `drag` what it
-    rubs with, `assumed` where nobody said anything of it."""
+    rubs with, `assumed` where nobody said anything of it. `near` m: how near it comes to the axis of its wearer's neck, None where nobody wears it."""
 
     i: int
     j: int
@@ -47,6 +50,7 @@ class CordFound:
     back: Returning | None
     drag: Dragging | None
     assumed: bool
+    near: float | None = None
 
     @property
     def most_travel(self) -> float:
@@ -136,6 +140,28 @@ def cord_found(
     own = float(first.min())
     back = returning(tree, j, (drawn, end), gravities)
     return CordFound(i, j, angles, travel, force, arm, wrap, strongest, own, back, drag, assumed)
+
+
+def nearest(tree: Tree, i: int, foot: Array, top: Array) -> float:
+    """How near the way of load i comes to the straight line from foot to top (3,) m, base frame, over all that its anchors' joints can do: at
+    rest, at corners and places all over their ranges, and each by itself from end to end; m."""
+    load = tree.loads[i]
+    moving = free_of(tree, tuple({j for link in load.links if link >= 0 for j in tree.chains[link]}))
+    moving += [
+        h for h in tree.coupling.hangs if h not in moving
+    ]  # a hand or a bump takes those anywhere they can reach
+    alone = np.repeat(tree.rest[:, None], SWEPT * len(moving), axis=1)
+    for k, j in enumerate(moving):
+        alone[j, k * SWEPT : (k + 1) * SWEPT] = np.linspace(float(tree.low[j]), float(tree.high[j]), SWEPT)
+    q = complete(tree.coupling, np.concatenate([with_corners(tree, moving, AROUND), alone], axis=1))
+    points = way_of(tree, place(tree, q), load)
+    shares = np.linspace(0.0, 1.0, ALONG)[:, None, None, None]
+    every = points[:-1] + shares * (points[1:] - points[:-1])
+    line = top - foot
+    away = every - foot[:, None]
+    at = np.clip(np.einsum("swin,i->swn", away, line) / max(float(line @ line), 1e-12), 0.0, 1.0)
+    off = away - at[:, :, None] * line[:, None]
+    return float(np.sqrt(np.einsum("swin,swin->swn", off, off).min()))
 
 
 def _wrapped(points: Array) -> Array:

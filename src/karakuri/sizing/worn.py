@@ -12,13 +12,15 @@ from typing import Any
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, posture_rotation
 from karakuri.catalogue import people
 from karakuri.mechanics.kinematics import place, place_bodies
-from karakuri.mechanics.leans import most_along
+from karakuri.mechanics.leans import loose_of, most_along
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import centre_of_mass
+from karakuri.mechanics.tied import free_of, of_degree, tied_coordinate_ascent
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.worn import WAYS, WayKind, Worn
 from karakuri.sizing.wearer import Asked, ears_of, endurance_s, from_ears, held_share
@@ -33,6 +35,8 @@ AXES: dict[WayKind, tuple[str, ...]] = {
 }
 AHEAD, BEHIND, LEFT, RIGHT = 0, 1, 2, 3
 WEIGHS, EARS = "what it weighs", "where your ears are in it"
+TRIED, CLIMBED, SWEEPS = 64, 4, 3
+"""Poses from which the largest inertia is looked for, the best of them that are climbed on from, and how often."""
 PEAK = 10 / math.sqrt(3)
 """Largest acceleration of a minimum-jerk move, of its way ÷ its time squared (Flash and Hogan 1985)."""
 
@@ -349,23 +353,28 @@ class _Wearing:
         return self._from_ears(behind, below, math.radians(self.worn.pitch_deg))
 
     def _inertia(self) -> float:
-        """About the upright axis through the ears, kg·m², the largest of some poses from one end of every range to the other."""
-        count = 64
-        u = corners_first(len(self.tree.ids), count, 0)
-        q = self.tree.low[:, None] + u * (self.tree.high - self.tree.low)[:, None]
-        q[:, 0] = rest_pose(self.tree)
-        placed, tree, out = place(self.tree, q), self.tree, np.zeros(count)
+        """About the upright axis through the ears, kg·m², the largest over all that its joints can do: from many places of them on, each joint in
+        turn to its best, for in any one angle it is a sine and one of twice that."""
+        tree = loose_of(self.tree)
         axis = self._from_ears(0.0, -1.0, math.radians(self.worn.pitch_deg)) - self.ears
-        for k in range(len(tree.ids) + 1):
-            off = placed.com[k] - self.ears[:, None]
-            out += tree.mass[k] * (np.sum(off * off, axis=0) - (axis @ off) ** 2)
-            seen = (
-                np.einsum("ijn,i->jn", placed.rotation[k], axis)
-                if k < len(tree.ids)
-                else np.repeat(axis[:, None], count, axis=1)
-            )
-            out += np.einsum("in,ij,jn->n", seen, tree.inertia[k], seen)
-        return max(0.0, float(out.max()))
+
+        def about(q: Array) -> Array:
+            placed, out = place(tree, q), np.zeros(q.shape[1])
+            for k in range(len(tree.ids) + 1):
+                off = placed.com[k] - self.ears[:, None]
+                out += tree.mass[k] * (np.sum(off * off, axis=0) - (axis @ off) ** 2)
+                seen = np.einsum("ijn,i->jn", placed.rotation[k], axis) if k < len(tree.ids) else axis[:, None]
+                out += np.einsum("in,ij,jn->n", seen, tree.inertia[k], seen)
+            return out
+
+        free = free_of(tree, tuple(range(len(tree.ids))))
+        q = np.repeat(rest_pose(tree)[:, None], TRIED, axis=1)
+        low, high = tree.low[free, None], tree.high[free, None]
+        q[free, 1:] = low + corners_first(len(free), TRIED - 1, TRIED // 2) * (high - low)
+        follow(tree.coupling, q)
+        best = q[:, np.argsort(-about(q))[:CLIMBED]]
+        most = tied_coordinate_ascent(tree, about, free, best, of_degree(tree, about, 2), SWEEPS)
+        return max(0.0, float(most.max()))
 
     def _turning(self, inertia: float, acceleration: float) -> Asked:
         """What the neck gives to turn it, and again to stop it."""

@@ -17,13 +17,14 @@ from karakuri.model.drag import Bearing
 from karakuri.model.element import Cord, Linear
 from karakuri.model.joint import Joint
 from karakuri.power.supply import StallSum, stall_sum
-from karakuri.sizing.cord import CordFound
+from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
+from karakuri.sizing.wearer import neck_of
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
 from karakuri.study.requests.borne import Bends, Holds, Wears
@@ -143,6 +144,7 @@ def rods(given: Given) -> tuple[RodFound, ...]:
 def cords(given: Given) -> tuple[CordFound, ...]:
     """What each cord that is pulled does to the outermost joint that nothing drives and that it turns."""
     tree, figure, out = given.tree, given.figure, []
+    neck = neck_of(figure, tree)
     for i, cord in enumerate(figure.elements):
         if not isinstance(cord, Cord):
             continue
@@ -158,7 +160,8 @@ def cords(given: Given) -> tuple[CordFound, ...]:
             found = given.reuse.of(Pulled(felt.tree, load, cord, felt.j, wanted, drag, given.gravities, assumed))
             if found is not None:
                 back = found.back and replace(found.back, j=turned[-1])
-                out.append(replace(found, i=i, j=turned[-1], back=back))
+                near = nearest(tree, i, *neck) if neck is not None else None
+                out.append(replace(found, i=i, j=turned[-1], back=back, near=near))
     return tuple(out)
 
 

@@ -7,7 +7,7 @@ from karakuri.errors import Trouble
 from karakuri.model.edit import Edit
 from karakuri.model.edits import set_field, set_one_of
 from karakuri.model.joint import REGIONS, SUPPORT_KINDS, Joint
-from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, motion_of, remove_joint, set_motion
+from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, make_gimbal, motion_of, remove_joint, set_motion
 from karakuri.model.sides import may_pair, set_twin, twin_of
 from karakuri.model.timings import TIMINGS
 from karakuri.sizing.followed import as_driven, led_by, ranged
@@ -129,6 +129,11 @@ def joint_page(desk: Desk, ident: str) -> Page:
         Note("nd", "All places are in mm from one point of the standing figure, the datum: forward, to its left, up. One ruler, one corner."),
         Head("h2", "Actions"),
         Do("servo", "Its servo, on the Drive bench", lambda: desk.turn_to("drive")),
+        *(
+            [Do("gimbal", "Make it a gimbal: a second pivot across it", lambda: desk.edit(lambda: make_gimbal(desk.figure, ident)[0]))]
+            if joint.role == "free" and joint.kind == "turn"
+            else ()
+        ),
         Do("twin", "Twin, with all that rides on it", lambda: desk.wanted.emit("twin")),
         Do("remove", f"Remove {joint.name}", lambda: _remove(desk, ident)),
         Note("nr", "What it carries is then hung on what it rides on."),
