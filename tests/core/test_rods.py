@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.catalogue import stuff_of
 from karakuri.checks.contract import RODS
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
@@ -181,3 +182,47 @@ def test_what_carries_an_unknown_mass_is_not_judged():
 def test_a_load_at_its_highest_decides_by_any_of_the_ways_it_may_fail():
     found = study(carrying(grams=400.0)).results[RODS][0]
     assert found.more > 1 and math.isfinite(found.more)
+
+
+@given(
+    stuff=st.sampled_from(STUFFS),
+    other=st.sampled_from(STUFFS),
+    thick=st.floats(2, 20),
+    bore=st.floats(0, 0.9),
+    wall=st.floats(0.3, 5),
+)
+@settings(max_examples=60, deadline=None)
+def test_a_sleeve_bends_with_what_it_is_glued_to(stuff, other, thick, bore, wall):
+    """Against a sum over thin rings, strain the same at the same distance from the middle; of its own stuff it is a thicker rod."""
+    one = rod(stuff=stuff, thick_mm=thick, bore_mm=thick * bore, sleeve_mm=thick + 2 * wall, sleeve_stuff=other)
+    beam = beam_of(one)
+    edges = [np.linspace(a / 2e3, b / 2e3, 4001) for a, b in ((thick * bore, thick), (thick, thick + 2 * wall))]
+    stiff, mass, most = 0.0, 0.0, []
+    for radii, kind in zip(edges, (stuff, other), strict=True):
+        known, middle, wide = stuff_of(kind), (radii[1:] + radii[:-1]) / 2, np.diff(radii)
+        stiff += known["young_GPa"] * 1e9 * float((np.pi * middle**3 * wide).sum())
+        mass += known["density_kgm3"] * float((2 * np.pi * middle * wide).sum()) * one.length_mm / 1e3
+        most.append((known["bears_MPa"] * 1e6, known["young_GPa"] * 1e9 * float(radii[-1])))
+    assert beam.young * beam.second == pytest.approx(stiff, rel=1e-4) and beam.mass == pytest.approx(mass, rel=1e-4)
+    moment = min(bears * stiff / far for bears, far in most)  # at which the first of them is at what it bears
+    assert moment * beam.radius / beam.second == pytest.approx(beam.bears, rel=1e-4)
+    if stuff == other:
+        whole = beam_of(rod(stuff=stuff, thick_mm=thick + 2 * wall, bore_mm=thick * bore))
+        for name in ("area", "second", "radius", "mass", "bears", "euler"):
+            assert getattr(beam, name) == pytest.approx(getattr(whole, name), rel=1e-9), name
+
+
+def test_a_sleeve_of_another_stuff_is_offered_and_a_thinner_one_refused():
+    figure = Figure(
+        rods=(rod(stuff="glass fibre", thick_mm=4.0, tip_mm=(0.0, 300.0, 0.0), load_g=160.0),), postures=LEVEL
+    )
+    done, offered = study(figure), []
+    told = done.finding("rods.r")
+    assert told.verdict == "fails"
+    offered = remedies(done, told, Reuse())
+    sleeved = next(r for r in offered if "sleeve" in r.label.text)
+    after = apply(figure, sleeved.edit)
+    assert after.rods[0].sleeve_mm > 4.0 and study(after).finding("rods.r").verdict != "fails"
+    assert from_text(to_text(after), "x") == after
+    with pytest.raises(ValueError, match="thicker outside"):
+        rod(thick_mm=4.0, sleeve_mm=3.0)

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree
+from karakuri.checks.contract import PACES
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
@@ -185,3 +186,34 @@ def test_a_score_that_asks_too_much_speed_is_told():
     assert any(r.verdict == "holds" for r in offered)
     assert study(neck()).finding("actuators.a.score") is None
     assert not done.results.broken and done.finding("park.score") is not None
+
+
+@pytest.mark.parametrize("takes", [0.25, 0.5, 1.5, 4.0])
+def test_what_speeds_up_asks_for_force_and_a_slower_move_for_less(takes):
+    """A lift of 4 kg: m (g + a), a = 5.7735 × way ÷ time² at its largest (minimum jerk, Flash and Hogan 1985); standing it asks m g."""
+    slide = Joint(id="j", name="Lift", kind="slide", axis=Z, range_mm=(0.0, 80.0))
+    it = Linear(id="a", name="lift", ends=(Anchor(at_mm=(0.0, 0.0, -150.0)), Anchor(rides_on="j", at_mm=(0.0, 0.0, 0.0))),
+                short_mm=150.0, stroke_mm=100.0, force_N=64.0, speed_mmps=2000.0)  # fmt: skip
+    channel = Channel(id="n", name="Lift", joints=("j",), moves=moves_of([Row(1.0, takes, 70.0)]))
+    figure = Figure(
+        joints=(slide,), parts=(part("m", "j", 4000.0, (0.0, 0.0, 30.0), mass_origin="weighed"),), elements=(it,), score=Score(length_s=8.0, channels=(channel,))
+    )  # fmt: skip
+    done = study(figure)
+    asked = 4.0 * (G + 5.7735 * 0.07 / takes**2)
+    assert done.results[PACES][0].force == pytest.approx(asked, rel=0.01)
+    told = done.finding("actuators.a.force")
+    if asked > 1.03 * 4.0 * G:
+        assert told.reserve == pytest.approx(64.0 / asked, rel=0.01) and 1.0 <= told.at_s <= 1.0 + takes
+        if told.verdict != "holds":
+            assert any(r.verdict == "holds" for r in remedies(done, told, Reuse()))
+    else:
+        assert told is None
+
+
+def test_the_force_over_a_score_is_over_the_arm_it_has_then():
+    """A lever that hangs still at an angle: what holds it there ÷ its arm there, and nothing more."""
+    figure = neck(wide=(-10.0, 25.0), speed_mmps=300.0)
+    channel = Channel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 6.0, 25.0)]))
+    figure = Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
+    done, found = study(figure), of(figure)
+    assert done.results[PACES][0].force == pytest.approx(found.asked, rel=0.05)

@@ -13,6 +13,12 @@ def area_of(rod: Rod) -> float:
     return math.pi * ((rod.thick_mm / 1e3) ** 2 - (rod.bore_mm / 1e3) ** 2) / 4
 
 
+def sleeve_area_of(rod: Rod) -> float:
+    """Of its sleeve's section, m²; 0 without one."""
+    return math.pi * ((rod.outside_mm / 1e3) ** 2 - (rod.thick_mm / 1e3) ** 2) / 4
+
+
 def rod_mass_kg(rod: Rod) -> float:
-    """What all of it weighs, kg, typical of its stuff."""
-    return area_of(rod) * rod.length_mm / 1e3 * float(stuff_of(rod.stuff)["density_kgm3"])
+    """What all of it weighs, kg, typical of its stuff and its sleeve's."""
+    own, around = (float(stuff_of(stuff)["density_kgm3"]) for stuff in (rod.stuff, rod.sleeve_stuff))
+    return (area_of(rod) * own + sleeve_area_of(rod) * around) * rod.length_mm / 1e3

@@ -15,8 +15,11 @@ from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, find
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
-from karakuri.sizing.stroke import StrokeFound, flattened
+from karakuri.sizing.stroke import Pace, StrokeFound, flattened
 from karakuri.units import Kind, Quantity
+
+MORE = 1.02
+"""What the score asks is told where it is more than this times what is asked standing."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -55,10 +58,12 @@ def _one(results: Results, it: Linear, found: StrokeFound) -> Finding:
 
 
 def _paced(results: Results, it: Linear, found: StrokeFound) -> Iterable[Finding]:
-    """What the score asks of its speed."""
+    """What the score asks of its speed, and of its force where that is more than standing anywhere."""
     asked = next((each for each in results[PACES] or () if each.i == found.i), None)
     if asked is None or asked.speed <= 1e-9 or found.dead_at is not None:
         return
+    if asked.force > MORE * found.asked:
+        yield _forced(results, it, found, asked)
     reserve = found.speed / asked.speed
     does = "keeps up with the score" if reserve >= 1 else "cannot keep up with the score"
     text = f"{it.name} {does}: {{0}} are asked of it at {{1}}, it goes {{2}}."
@@ -74,6 +79,19 @@ def _paced(results: Results, it: Linear, found: StrokeFound) -> Iterable[Finding
         capacity=has,
         at_s=asked.at,
     )
+
+
+def _forced(results: Results, it: Linear, found: StrokeFound, asked: Pace) -> Finding:
+    """What the score asks of its force, with what speeds up."""
+    reserve = found.force / asked.force
+    does = "has the force for the score" if reserve >= 1 else "has not the force for the score"
+    text = f"{it.name} {does}: {{0}} are asked of it at {{1}}, where it speeds up or slows down, {{3}} standing; it has {{2}}."
+    most, has = Quantity(asked.force, "force", rounding="up"), Quantity(found.force, "force", rounding="down")
+    still = Quantity(found.asked, "force", rounding="up")
+    return Finding(
+        finding_id("actuators", it.id, "force"), "actuators", Ref("element", it.id), verdict_of(reserve, wished(results)),
+        Sentence(text, (most, Quantity(asked.force_at, "time"), has, still)), reserve=reserve, demand=most, capacity=has, at_s=asked.force_at,
+    )  # fmt: skip
 
 
 def _reserves(joint: Joint, found: StrokeFound) -> dict[str, float]:
@@ -151,8 +169,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     it, found = results.figure.elements[i], next(each for each in results[STROKES] or () if each.i == i)
     assert isinstance(it, Linear)
     reserves, wish = _reserves(results.figure.joint(results.tree.ids[found.j]), found), wished(results)
-    if finding.id == finding_id("actuators", it.id, "score"):
-        reserves = dict.fromkeys(reserves, math.inf) | {"speed": finding.reserve or 0.0}
+    for ending, which in (("score", "speed"), ("force", "force")):
+        if finding.id == finding_id("actuators", it.id, ending):
+            reserves = dict.fromkeys(reserves, math.inf) | {which: finding.reserve or 0.0}
     if reserves["dead"] > 0:
         yield from _other(it, found, reserves, wish)
     if reserves["force"] < wish:

@@ -18,7 +18,8 @@ from karakuri.units import Quantity
 COMMON_MM = (2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 32.0)
 """Thicknesses that are sold: common practice, no source."""
 SLEEVES_MM = (1.0, 1.5, 2.0, 3.0)
-"""Walls of tubes that slide over a rod, of the same stuff: common practice, no source."""
+SLEEVES: tuple[StuffKind, ...] = ("aluminium", "brass", "steel")
+"""Walls of tubes that slide over a rod, and of what they are: common practice, no source."""
 STIFFER: tuple[StuffKind, ...] = ("carbon", "steel")
 SOFT_RINGS_MM = 0.05
 
@@ -54,7 +55,7 @@ def _one(results: Results, rod: Rod, found: RodFound) -> Finding:
 
 
 def _sentence(results: Results, rod: Rod, found: RodFound, which: str, reserve: float) -> Sentence:
-    name, stuff = rod.name, stuff_of(rod.stuff)["name"]
+    name, stuff = rod.name, "the pair of them" if rod.sleeve_mm else stuff_of(rod.stuff)["name"]
     sways = Quantity(found.sways, "frequency")
     if which == "bends" and reserve < 1:
         does = "breaks" if rod.stuff in ("carbon", "glass fibre", "beech", "pine") else "bends for good"
@@ -81,12 +82,19 @@ def _derivations(results: Results, rod: Rod, found: RodFound) -> Iterable[Deriva
     length = Quantity(beam.length, "length")
     thick, bore = Quantity(rod.thick_mm / 1e3, "length"), Quantity(rod.bore_mm / 1e3, "length")
     yield Derivation("Moment at its foot", "{0} × {1} + {2} + {3} its own", (Quantity(bent.across, "force"), length, Quantity(bent.moment, "torque"), Quantity(bent.foot - bent.across * beam.length - bent.moment, "torque")), Quantity(bent.foot, "torque", rounding="up"))  # fmt: skip
-    if bent.foot > 1e-9 and rod.bore_mm == 0 and bent.pressed <= 1e-9:
+    if bent.foot > 1e-9 and rod.bore_mm == 0 and not rod.sleeve_mm and bent.pressed <= 1e-9:
         yield Derivation("Stress there, standing still", "10.186 × {0} ÷ ({1} × {1} × {1})", (Quantity(bent.foot, "torque"), thick), Quantity(bent.stress, "pressure", rounding="up"))  # fmt: skip
+    ring = "0.0491 × ({{{0}}} × {{{0}}} × {{{0}}} × {{{0}}} − {{{1}}} × {{{1}}} × {{{1}}} × {{{1}}})"
+    parts: tuple[Quantity, ...] = (Quantity(beam.young, "pressure"), thick, bore, length)
+    stiff = "{0} × " + ring.format(1, 2)
+    if rod.sleeve_mm:
+        around = float(stuff_of(rod.sleeve_stuff)["young_GPa"]) * 1e9
+        parts = (*parts, Quantity(around, "pressure"), Quantity(rod.sleeve_mm / 1e3, "length"))
+        stiff = f"({stiff} + {{4}} × {ring.format(5, 1)})"
     yield Derivation(
         "Buckles when pressed with",
-        "2.467 × {0} × 0.0491 × ({1} × {1} × {1} × {1} − {2} × {2} × {2} × {2}) ÷ ({3} × {3})",
-        (Quantity(beam.young, "pressure"), thick, bore, length),
+        f"2.467 × {stiff} ÷ ({{3}} × {{3}})",
+        parts,
         Quantity(beam.euler, "force", rounding="down"),
     )
     if rod.held != "firm" and rod.play_mm > 0:
@@ -107,9 +115,11 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield offer(
                 set_rod(rod, "thickness", thick_mm=thick), "{0} thick", "thicker", Quantity(thick / 1e3, "length")
             )
-    for wall in SLEEVES_MM:
-        outside = rod.thick_mm + 2 * wall
-        yield offer(set_rod(rod, "sleeve", thick_mm=outside), "A glued sleeve over all of it, {0} outside", "sleeve", Quantity(outside / 1e3, "length"))  # fmt: skip
+    for stuff in SLEEVES if not rod.sleeve_mm else (rod.sleeve_stuff,):
+        for wall in SLEEVES_MM:
+            outside = rod.outside_mm + 2 * wall
+            words = f"A glued sleeve of {stuff_of(stuff)['name']} over all of it, {{0}} outside"
+            yield offer(set_rod(rod, "sleeve", sleeve_mm=outside, sleeve_stuff=stuff), words, "sleeve", Quantity(outside / 1e3, "length"))  # fmt: skip
     for stuff in STIFFER:
         if stuff_of(stuff)["young_GPa"] > stuff_of(rod.stuff)["young_GPa"]:
             yield offer(set_rod(rod, "stuff", stuff=stuff), f"Of {stuff_of(stuff)['name']}", "stuff")

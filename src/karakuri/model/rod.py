@@ -34,6 +34,10 @@ class Rod(Value):
     stuff: StuffKind = "steel"
     thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(6.0, description="Outer diameter.")
     bore_mm: Annotated[Distance_mm, Label("Bore", "length", 1e-3)] = Field(0.0, description="Of a tube; 0: solid.")
+    sleeve_mm: Annotated[Distance_mm, Label("Sleeve outside", "length", 1e-3)] = Field(
+        0.0, description="Outer diameter of a tube glued over all of it; 0: none."
+    )
+    sleeve_stuff: StuffKind = "aluminium"
     held: HeldKind = "firm"
     depth_mm: Annotated[Size_mm, Label("Sits deep", "length", 1e-3)] = Field(
         30.0, description="In its socket; of two bearings, how far they are apart."
@@ -52,10 +56,19 @@ class Rod(Value):
         """Free length, foot to tip."""
         return math.dist(self.at_mm, self.tip_mm)
 
+    @property
+    def outside_mm(self) -> float:
+        """Its diameter, a sleeve among it."""
+        return max(self.thick_mm, self.sleeve_mm)
+
     @model_validator(mode="after")
     def _check(self) -> Self:
         if self.bore_mm >= self.thick_mm:
             raise ValueError(f"a tube {self.thick_mm:g} mm thick has a bore below that, not {self.bore_mm:g} mm")
+        if 0 < self.sleeve_mm <= self.thick_mm:
+            raise ValueError(
+                f"a sleeve over a rod {self.thick_mm:g} mm thick is thicker outside, not {self.sleeve_mm:g} mm"
+            )
         if self.length_mm < 0.01:
             raise ValueError("a rod has a length: its foot and its tip lie on one place")
         return self

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.rod import area_of, rod_mass_kg
+from karakuri.bodies.rod import area_of, rod_mass_kg, sleeve_area_of
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import stuff_of
 from karakuri.mechanics.equilibrium import complete
@@ -48,11 +48,21 @@ class Beam:
 
 
 def beam_of(rod: Rod) -> Beam:
-    """A rod's numbers in SI."""
-    stuff, length = stuff_of(rod.stuff), rod.length_mm / 1e3
-    outer, inner = rod.thick_mm / 1e3, rod.bore_mm / 1e3
+    """A rod's numbers in SI. A sleeve glued over it bends with it: areas count by stiffness (transformed section, any text on the strength of
+    materials), and what the pair bears is what keeps both straight: for bending the weaker of both, for pressing no more than either."""
+    stuff, sleeve, length = stuff_of(rod.stuff), stuff_of(rod.sleeve_stuff), rod.length_mm / 1e3
+    outer, inner, outside = rod.thick_mm / 1e3, rod.bore_mm / 1e3, rod.outside_mm / 1e3
+    young, bears = stuff["young_GPa"] * 1e9, stuff["bears_MPa"] * 1e6
     area, second = area_of(rod), math.pi * (outer**4 - inner**4) / 64
-    return Beam(length, area, second, outer / 2, stuff["young_GPa"] * 1e9, stuff["bears_MPa"] * 1e6, rod_mass_kg(rod))  # fmt: skip
+    if not rod.sleeve_mm:
+        return Beam(length, area, second, outer / 2, young, bears, rod_mass_kg(rod))
+    times = sleeve["young_GPa"] * 1e9 / young
+    around = sleeve["bears_MPa"] * 1e6 / times  # as a stress of the rod's own stuff at the same strain
+    both, weak = min(bears, around), max(outer / 2 / bears, outside / 2 / around)
+    return Beam(
+        length, area + times * sleeve_area_of(rod), second + times * math.pi * (outside**4 - outer**4) / 64,
+        weak * both, young, both, rod_mass_kg(rod),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,7 @@ from karakuri.model.element import Linear
 from karakuri.model.figure import Figure
 from karakuri.motion.track import Track
 from karakuri.sizing.drag import over_all
+from karakuri.sizing.page import BIN_S
 
 FRAME_S = 0.02
 PLACES, POSES, DEAD_M = 65, 16, 5e-4
@@ -107,20 +108,33 @@ class StrokeFound:
 
 @dataclass(frozen=True)
 class Pace:
-    """How fast the score asks actuator i to go at most, m/s, and when, s."""
+    """How fast the score asks actuator i to go at most, m/s, and when, s; and with what force, N, what speeds up and all else that moves with
+    it, and when."""
 
     i: int
     speed: float
     at: float
+    force: float = 0.0
+    force_at: float = 0.0
 
 
-def pace(found: StrokeFound, track: Track, gain: float, offset: float, length: float) -> Pace:
-    """Over a track of the joint it drives, gain × the track + offset rad (m), s of the score up to its length: frame by frame."""
+def pace(
+    found: StrokeFound, track: Track, gain: float, offset: float, length: float, effort: Array | None = None
+) -> Pace:
+    """Over a track of the joint it drives, gain × the track + offset rad (m), s of the score up to its length: frame by frame. effort (bins,)
+    N·m (N): the most the joint is asked in each BIN_S of it, over the least arm it has meanwhile."""
     times = np.arange(0.0, length + FRAME_S, FRAME_S)
     at = gain * track.at(times)[0] + offset
     speed = np.abs(np.diff(np.interp(at, found.places, found.length))) / FRAME_S
     k = int(speed.argmax()) if len(speed) else 0
-    return Pace(found.i, float(speed[k]) if len(speed) else 0.0, float(times[k]))
+    most, when = (float(speed[k]), float(times[k])) if len(speed) else (0.0, 0.0)
+    if effort is None or found.dead_at is not None:
+        return Pace(found.i, most, when)
+    edges = np.arange(len(effort) + 1) * BIN_S
+    arms = np.abs(np.interp(gain * track.at(np.minimum(edges, length))[0] + offset, found.places, found.arm))
+    force = effort / np.maximum(np.minimum(arms[:-1], arms[1:]), DEAD_M)
+    k = int(force.argmax())
+    return Pace(found.i, most, when, float(force[k]), float(edges[k]))
 
 
 def driven_by(tree: Tree, i: int) -> int | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from karakuri.bodies.cut import carried_only
-from karakuri.checks.contract import SHAKES, STROKES, JointResults
+from karakuri.checks.contract import LOADS, SHAKES, STROKES, JointResults
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.motion.score_motion import score_motion
@@ -24,6 +24,7 @@ def loads(given: Given) -> ScoreLoads | None:
         return None
     motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
     joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
+    joints += tuple(ScoredJoint(each.j, motion.source[each.j], None, 0.0, each.rubs) for each in given[STROKES] or ())
     leads = [tree.coupling.leader[joint.joint] for joint in joints]  # a track goes as the leader does
     limits = tuple((float(tree.low[k]), float(tree.high[k])) for k in leads)
     bare = carried_only(tree)
@@ -57,17 +58,18 @@ def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
 
 
 def paces(given: Given) -> tuple[Pace, ...]:
-    """How fast the score asks each linear actuator to go."""
+    """How fast the score asks each linear actuator to go, and with what force."""
     figure, tree = given.figure, given.tree
     if not any(len(channel.moves) for channel in figure.score.channels):
         return ()
     motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
-    found = ((each, motion.source[each.j]) for each in given[STROKES] or ())
-    return tuple(
-        pace(each, motion.tracks[c], float(motion.gain[each.j]), float(motion.offset[each.j]), motion.length)
-        for each, c in found
-        if c >= 0
-    )
+    loads, out = given[LOADS], []
+    for each in given[STROKES] or ():
+        c, load = motion.source[each.j], loads.of(each.j) if loads is not None else None
+        if c >= 0:
+            ratio = (float(motion.gain[each.j]), float(motion.offset[each.j]))
+            out.append(pace(each, motion.tracks[c], *ratio, motion.length, load.effort if load is not None else None))
+    return tuple(out)
 
 
 def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:

@@ -32,14 +32,17 @@ def rod_page(desk: Desk, ident: str) -> Page:
         words = "Bearings apart" if field == "depth_mm" and rod.held == "two bearings" else label.words
         return Write(field, words, quantity, label.kind, lambda v: put(field, round(v / label.si, 6), words.lower()))
 
+    stuffs = tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS)
     items: list[Item] = [Block("v", finding, desk.figure.assumptions.wished_margin)]
     if finding is not None:
         items.append(Note("nv", finding.sentence.show(desk.units)))
     items += [
         WriteText("name", "Name", rod.name, lambda text: rename(desk, "rods", ident, text)),
-        Pick("stuff", "Of", str(stuff_of(rod.stuff)["name"]), tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS), lambda key: put("stuff", key, "stuff")),
+        Pick("stuff", "Of", str(stuff_of(rod.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff")),
         number("thick_mm"),
         number("bore_mm"),
+        number("sleeve_mm"),
+        *(() if not rod.sleeve_mm else (Pick("sleeve", "Sleeve of", str(stuff_of(rod.sleeve_stuff)["name"]), stuffs, lambda key: put("sleeve_stuff", key, "stuff of its sleeve")),)),
         Pick("held", "Held", HELD[rod.held], tuple(HELD.items()), lambda key: put("held", key, "hold")),
         *((number("depth_mm"), number("play_mm")) if rod.held != "firm" else ()),
         Pick("turns", "Turns about itself", "yes" if rod.turns else "no", (("", "no"), ("yes", "yes")), lambda key: put("turns", bool(key), "turning")),

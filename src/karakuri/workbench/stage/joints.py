@@ -72,7 +72,7 @@ def draw_rods(kit: Kit, view: View) -> None:
         ends = [view.to_screen(scene.at(link, at)) for at in (rod.at_mm, rod.tip_mm)]
         x, y = view.axes @ scene.room @ sags
         tip = (ends[1][0] + view.k * x, ends[1][1] - view.k * y)
-        draw_rod(kit, ends[0], ends[1], tip, max(rod.thick_mm / 1e3 * view.k, 1.5), on)
+        draw_rod(kit, ends[0], ends[1], tip, max(rod.outside_mm / 1e3 * view.k, 1.5), on)
         for k, at in enumerate(ends):
             path = QPainterPath()
             path.addEllipse(QPointF(*at), view.u(7), view.u(7))
