@@ -19,7 +19,7 @@ from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.bends import slopes_and_bends
-from karakuri.mechanics.kinematics import Placed, dot, place
+from karakuri.mechanics.kinematics import Placed, each_column, place
 from karakuri.mechanics.loads import load_energy
 
 ROUNDS, SEARCHED, STEP, NUDGE, CLOSE, NEAR = 300, 60, math.radians(15.0), 1e-3, 1e-4, math.radians(8.0)
@@ -59,12 +59,8 @@ def energy(tree: Tree, q: Array, gravity: Array, placed: Placed | None = None) -
     """Of weight and of all loads, (n,) J, from the datum; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²; `placed` where that is known
     already."""
     placed = placed or place(tree, q)
-    g = gravity if gravity.ndim == 2 else gravity[:, None]
-    out = load_energy(tree, placed, q)
-    for k, mass in enumerate(tree.mass):
-        if mass > 0:
-            out = out - mass * dot(np.broadcast_to(g, placed.com[k].shape), placed.com[k])
-    return np.asarray(out)
+    weight = (tree.mass @ placed.com.reshape(len(tree.mass), -1)).reshape(3, -1) * each_column(gravity, q.shape[1])
+    return np.asarray(load_energy(tree, placed, q) - weight.sum(axis=0))
 
 
 def equilibrium(

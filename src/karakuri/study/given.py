@@ -71,10 +71,14 @@ class Found(Mapping[str, object]):
 
     def __getitem__(self, name: str) -> object:
         if name not in self._made:
-            analysis, before = self._given.table[name], len(self._given.broken)
-            self._made[name] = guarded(self._given.broken, analysis.about, partial(analysis.run, self._given))
-            if self._made[name] is None and len(self._given.broken) > before:
+            analysis, wrong = self._given.table[name], list[tuple[Ref, str]]()
+            self._made[name] = guarded(wrong, analysis.about, partial(analysis.run, self._given))
+            if wrong:
                 self.failed.add(name)
+            if wrong and analysis.about not in dict(
+                self._given.broken
+            ):  # what rests on what went wrong is not told of again
+                self._given.broken.append(wrong[0])
         return self._made[name]
 
     def __iter__(self) -> Iterator[str]:

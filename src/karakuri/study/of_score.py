@@ -60,7 +60,7 @@ def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
 def paces(given: Given) -> tuple[Pace, ...]:
     """How fast the score asks each linear actuator to go, and with what force."""
     figure, tree = given.figure, given.tree
-    if not any(len(channel.moves) for channel in figure.score.channels):
+    if not given[STROKES] or not any(len(channel.moves) for channel in figure.score.channels):
         return ()
     motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
     loads, out = given[LOADS], []
