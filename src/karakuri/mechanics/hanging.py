@@ -126,19 +126,21 @@ def _let_go(
     """Of each of n poses (m, n), rad or m, each under its own gravity (3, n) m/s²: where all comes to rest, and where the rest does with
     joint j `held` (m, n)."""
     alone, turns = _alone(tree, j), not tree.slides[j]
-    slope, _ = slopes_and_bends(alone, held, gravity)
-    _, shares = source_terms(tree, j, held, gravity)
+    at_held, at_rest = place(tree, held), place(tree, let_go.q)
+    slope, _ = slopes_and_bends(alone, held, gravity, at_held)
+    _, shares = source_terms(tree, j, held, gravity, at_held)
     rests = let_go.q[j]
     ends = np.minimum(np.abs(rests - tree.low[j]), np.abs(rests - tree.high[j])) < 1e-6
     at_stop = let_go.at_stop & ends
     way = np.where(np.abs(rests - tree.low[j]) < 1e-6, 1.0, -1.0)
     pressed = (
-        np.where(at_stop, way * source_terms(tree, j, let_go.q, gravity)[0], 0.0) if at_stop.any() else 0.0 * shares
+        np.where(at_stop, way * source_terms(tree, j, let_go.q, gravity, at_rest)[0], 0.0)
+        if at_stop.any()
+        else 0.0 * shares
     )
-    jolts = np.where(at_stop, bump * _lever(tree, j, let_go.q), 0.0)
-    placed = place(tree, held)
-    centres = carried_centre(tree, placed)[j] - placed.pivot[j]
-    at_rest = slopes_and_bends(alone, let_go.q, gravity)[1]
+    jolts = np.where(at_stop, bump * _lever(tree, j, at_rest), 0.0)
+    centres = carried_centre(tree, at_held)[j] - at_held.pivot[j]
+    firm = slopes_and_bends(alone, let_go.q, gravity, at_rest)[1]
     mass = float(carried_mass(tree)[j])
     inertia = inertia_about_axis(tree, let_go.q, j) if turns else np.full(drawn.shape[1], mass)
     return [
@@ -155,7 +157,7 @@ def _let_go(
             inertia=float(inertia[k]),
             centre=centres[:, k],
             mass=mass,
-            firm_at_rest=float(at_rest[k, 0, 0]),
+            firm_at_rest=float(firm[k, 0, 0]),
             pressed=pressed[:, k],
             jolt=float(jolts[k]),
         )
@@ -193,23 +195,22 @@ def rests(places: Array, holds: Array, stopped: bool) -> tuple[Rest, ...]:
     return (*found, Rest(float(places[-1]), True)) if stopped and holds[-1] < 0 else tuple(found)
 
 
-def _lever(tree: Tree, j: int, q: Array) -> Array:
-    """kg·m (kg), (n,): what an acceleration of what joint j carries turns it with at most, in poses q (m, n)."""
-    placed = place(tree, q)
+def _lever(tree: Tree, j: int, placed: Placed) -> Array:
+    """kg·m (kg), (n,): what an acceleration of what joint j carries turns it with at most."""
     mass = float(carried_mass(tree)[j])
     if tree.slides[j]:
-        return np.full(q.shape[1], mass)
+        return np.full(placed.com.shape[-1], mass)
     arm = cross(placed.axis[j], carried_centre(tree, placed)[j] - placed.pivot[j])
     return np.asarray(mass * np.sqrt(dot(arm, arm)))
 
 
-def source_terms(tree: Tree, j: int, q: Array, gravity: Array) -> tuple[Array, Array]:
+def source_terms(tree: Tree, j: int, q: Array, gravity: Array, at: Placed | None = None) -> tuple[Array, Array]:
     """What each source adds to the slope of the energy along joint j in poses q (m, n), (s, n) N·m (N), and to how firmly it comes back, (s, n)
-    N·m/rad (N/m): slopes and bends with that source alone, of all that moves with joint j; gravity (3, n) m/s²."""
+    N·m/rad (N/m): slopes and bends with that source alone, of all that moves with joint j; gravity (3, n) m/s²; `at` where all is, if known."""
     alone, n = _alone(tree, j), q.shape[1]
     amounts = tree.amounts
     slopes, bends = np.zeros((len(amounts), n)), np.zeros((len(amounts), n))
-    at = place(tree, q)
+    at = at or place(tree, q)
     bodies = len(tree.body_mass)
     plain = len(tree.coupling.loads[j]) == 1  # nothing follows it: all bodies at once
     if plain and bodies:

@@ -108,7 +108,7 @@ def ways(base: Base, postures: tuple[Posture, ...], g: float, tree: Tree, others
     out = []
     for by, some in zip(kinds, stood, strict=True):
         worn, faced_here, faced = _as_if(base.worn, by), faced[: len(some)], faced[len(some) :]
-        out.append(_Wearing(postures, g, tree, worn).found(some, faced_here))
+        out.append(_Wearing(postures, g, tree, worn, others).found(some, faced_here))
     return tuple(out)
 
 
@@ -142,8 +142,8 @@ def _faced(tree: Tree, stood: list[Posture]) -> list[_Faced]:
 class _Wearing:
     """One way being worked out."""
 
-    def __init__(self, postures: tuple[Posture, ...], g: float, tree: Tree, worn: Worn) -> None:
-        self.postures, self.tree, self.worn = postures, tree, worn
+    def __init__(self, postures: tuple[Posture, ...], g: float, tree: Tree, worn: Worn, settled: bool) -> None:
+        self.postures, self.tree, self.worn, self.settled = postures, tree, worn, settled
         self.known, self.by = people(), worn.by
         self.g, self.total = g, float(tree.mass.sum())
         self.weight, self.bound = self.g * self.total, self.g * float(tree.body_bound.sum())
@@ -354,7 +354,7 @@ class _Wearing:
 
     def _inertia(self) -> float:
         """About the upright axis through the ears, kg·m², the largest over all that its joints can do: from many places of them on, each joint in
-        turn to its best, for in any one angle it is a sine and one of twice that."""
+        turn to its best, for in any one angle it is a sine and one of twice that; while remedies are tried or a hand drags, of these places alone."""
         tree = loose_of(self.tree)
         axis = self._from_ears(0.0, -1.0, math.radians(self.worn.pitch_deg)) - self.ears
 
@@ -372,7 +372,10 @@ class _Wearing:
         low, high = tree.low[free, None], tree.high[free, None]
         q[free, 1:] = low + corners_first(len(free), TRIED - 1, TRIED // 2) * (high - low)
         follow(tree.coupling, q)
-        best = q[:, np.argsort(-about(q))[:CLIMBED]]
+        tried = about(q)
+        if not self.settled:
+            return max(0.0, float(tried.max()))
+        best = q[:, np.argsort(-tried)[:CLIMBED]]
         most = tied_coordinate_ascent(tree, about, free, best, of_degree(tree, about, 2), SWEEPS)
         return max(0.0, float(most.max()))
 
