@@ -6,7 +6,7 @@ BIN=.venv/bin
 export QT_QPA_PLATFORM=offscreen XDG_STATE_HOME=${TMPDIR:-/tmp}/karakuri-check-$$
 SMOKE=$XDG_STATE_HOME.smoke
 WORKERS=$(($(nproc) + 1))  # boards, kills and saves wait as much as they work
-trap 'rm -rf "$XDG_STATE_HOME" "$XDG_STATE_HOME.log" "$SMOKE"' EXIT
+trap 'kill $(jobs -p) 2>/dev/null || true; rm -rf "$XDG_STATE_HOME" "$XDG_STATE_HOME.log" "$SMOKE"' EXIT
 echo "== ruff";           $BIN/ruff check .; $BIN/ruff format --check .
 echo "== mypy"; $BIN/mypy
 echo "== import contracts"; $BIN/lint-imports
