@@ -278,6 +278,20 @@ def test_what_tips_away_inside_its_wanted_range_says_so():
     assert told.verdict == "fails" and "tips away from where it is drawn" in told.sentence.text
 
 
+@settings(max_examples=30, deadline=None)
+@given(st.floats(-40, 40).filter(lambda z: abs(z) > 2), st.floats(-8, 8), st.floats(0.02, 0.4), st.booleans())
+def test_what_stays_by_rubbing_is_never_said_to_fail(z_mm, x_mm, friction, stopped):
+    """Whether there are stops beyond or not: it stays put, which is tight where it would tip over without that, and is said so."""
+    figure = head(z_mm, x_mm=x_mm, friction=friction)
+    if stopped:
+        figure = apply(figure, Edit("x", (Set(("joints", "p", "stops_deg"), (-60.0, 70.0)),)))
+    told = study(figure).finding("hangs.p")
+    worst_pull = 1.4 * G * math.hypot(x_mm, z_mm) / 1e3
+    if friction > 1.05 * worst_pull:  # more than its weight can pull with anywhere
+        assert told.verdict != "fails" and "stays where it is put" in told.sentence.text
+        assert ("Without that it would tip over" in told.sentence.text) == (z_mm > 0)
+
+
 def test_a_gimbal_is_two_pivots_through_one_point_and_both_are_judged():
     """What the pivot carried hangs from the second; its own spring stays; each is judged as a pivot with that load alone, U″ = k − m g z."""
     one = head(-20.0, spring=0.05)

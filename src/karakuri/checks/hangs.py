@@ -151,7 +151,7 @@ def _verdict(results: Results, joint: Joint, hung: Hanging, reserve: float) -> V
         return "tight"
     if _leaves(results, joint, hung):
         return "fails"
-    if _stays(results, joint, hung) and reserve < 1 and not hung.at_stop:
+    if _stays(results, joint, hung) and reserve < 1 and not (hung.lies or _held_shut(results, joint, hung)):
         return "tight"
     verdict = verdict_of(reserve, wished(results))
     return "tight" if verdict == "holds" and _walks(results, hung) else verdict
@@ -174,7 +174,8 @@ def _sentence(results: Results, joint: Joint, hung: Hanging) -> Sentence:
         does = "tips over on its own" if hung.over > hung.back else "does not stay in its wanted range"
         text = f"{joint.name} {does}{where}: let go, it comes to rest {at}; {{1}} would hold it where it is drawn."
     elif _stays(results, joint, hung):
-        text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it."
+        tips = " Without that it would tip over." if hung.over > hung.back and not hung.lies else ""
+        text = f"{joint.name} stays where it is put{where}: it rubs more than the {{1}} that pull at it.{tips}"
     elif _held_shut(results, joint, hung):
         return _shut_words(results, joint, hung, where)
     elif not hung.lies and hung.reserve < 1:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from karakuri.catalogue import lead_ml
 from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import ballast_edit
+from karakuri.sizing.followed import led_by
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
 from karakuri.workbench.benches.drag_items import drag_items
 from karakuri.workbench.benches.element_page import add_items
 from karakuri.workbench.benches.fastening_page import add_fastening_items
 from karakuri.workbench.benches.figure_page import add_site
-from karakuri.workbench.benches.joint_page import setter
+from karakuri.workbench.benches.joint_page import setter, told_of
 from karakuri.workbench.benches.rod_page import add_rod_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Write
@@ -24,7 +25,7 @@ def balance_page(desk: Desk, ident: str) -> Page:
     title, subtitle = figure.name, "the whole figure"
     if ident:
         joint = figure.joint(ident)
-        finding = desk.finding("hold", ident) or desk.finding("hangs", ident)
+        finding = told_of(desk, ident)
         title, subtitle = (
             joint.name,
             f"joint · {_what(desk, ident)}",
@@ -83,14 +84,19 @@ def balance_page(desk: Desk, ident: str) -> Page:
 
 
 def _what(desk: Desk, ident: str) -> str:
-    if desk.figure.joint(ident).role == "free":
+    joint = desk.figure.joint(ident)
+    if joint.role == "free":
         return "nothing drives it"
+    if joint.role == "follows":
+        return f"follows {led_by(desk.figure, joint)[0].name}"
+    if joint.kind == "slide":
+        return "slides"
     return "no servo yet" if desk.figure.drive_of(ident) is None else "at its worst pose and posture"
 
 
 def _hanging(desk: Desk, ident: str) -> list[Item]:
-    """Of a joint that nothing drives, the sentence under its block."""
-    finding = desk.finding("hangs", ident)
+    """Of a joint that no servo holds, the sentence under its block."""
+    finding = desk.finding("hangs", ident) or desk.finding("slides", ident)
     return [Note("nh", finding.sentence.show(desk.units))] if finding is not None else []
 
 

@@ -6,6 +6,7 @@ from karakuri.catalogue import support_name
 from karakuri.errors import Trouble
 from karakuri.model.edit import Edit
 from karakuri.model.edits import set_field, set_one_of
+from karakuri.model.finding import Finding
 from karakuri.model.joint import REGIONS, SUPPORT_KINDS, Joint
 from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, make_gimbal, motion_of, remove_joint, set_motion
 from karakuri.model.sides import may_pair, set_twin, twin_of
@@ -21,7 +22,11 @@ from karakuri.workbench.marks import pivot
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Sketch, Write, WriteText
 
 TELLS = ("hold", "hangs", "slides")
-"""The rules whose verdict heads a joint's card: the first that says something of it."""
+
+
+def told_of(desk: Desk, ident: str) -> Finding | None:
+    """What heads a joint's card: the first of those rules that says something of it."""
+    return next((found for rule in TELLS if (found := desk.finding(rule, ident)) is not None), None)
 
 
 def setter(desk: Desk, ident: str) -> Setter:
@@ -106,7 +111,7 @@ def joint_page(desk: Desk, ident: str) -> Page:
     carriers = {"base": "the base"} | {j.id: j.name for j in figure.joints if j.id not in below}
     motion = motion_of(joint)
     items: list[Item] = []
-    told = next((found for rule in TELLS if (found := desk.finding(rule, ident)) is not None), None)
+    told = told_of(desk, ident)
     if told is not None or joint.role == "driven":
         items.append(Block("v", told, figure.assumptions.wished_margin))
     items += [

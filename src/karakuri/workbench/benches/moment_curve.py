@@ -234,7 +234,9 @@ class MomentCurve(Sheet):
         for rest in rests(angles, -pull, r.joint.stops is not None):
             x, y = fx(rest.at), fy(0.0)
             kit.circle(x, y, u(4.5), "moss" if rest.stays else "card", "moss" if rest.stays else "verm", 1.8)
-            words = ("hangs " if rest.stays else "tips from ") + self.desk.show(Quantity(abs(rest.at), "angle"))
+            words = ("hangs " if rest.stays else "tips from ") + self.desk.show(
+                Quantity(abs(round(rest.at, 4)), "angle")
+            )
             half = kit.width(words, 12, 600) / 2
             x = min(max(x, self.gx[0] + half), self.gx[1] - half)
             if x - half > taken:
