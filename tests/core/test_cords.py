@@ -136,6 +136,14 @@ def test_verdicts_too_little_too_hard_dead_unknown_breaks_and_does_not_shut():
     assert told(opens=85.0, below=-35.0).verdict == "fails" and "dead" in told(opens=85.0, below=-35.0).sentence.text
 
 
+def test_what_it_rubs_with_is_pulled_against_over_the_arm():
+    """Half the difference of two pulls on a lever is what it rubs with; of the force it is that ÷ arm, at its nominal value."""
+    smooth, rough = of(jaw()), of(jaw(drag=Pulled(up_g=400.0, down_g=200.0, lever_mm=50.0)))
+    more = (400.0 - 200.0) / 2e3 * G * 0.05 / smooth.arm
+    moving = smooth.force > 1e-9
+    assert (rough.force - smooth.force)[moving] == pytest.approx(more[moving], rel=1e-3)
+
+
 def test_where_nobody_said_what_it_rubs_in_a_plain_print_is_assumed():
     told = study(jaw(drag=None)).finding("cords.c")
     assert "plain print" in told.decides.text and of(jaw(drag=None)).most_force > of(jaw()).most_force

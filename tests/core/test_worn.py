@@ -264,3 +264,7 @@ def test_no_pose_turns_harder(seed):
         turned = placed.rotation[link] if link < 8 else np.repeat(np.eye(3)[:, :, None], q.shape[1], axis=2)
         brute += np.einsum("jn,jk,kn->n", turned[2], tree.inertia[link], turned[2])
     assert of(figure).inertia >= brute.max() * (1 - 1e-3)
+
+
+def test_which_way_its_weight_tips_a_head():
+    assert of(mask(at=(60.0, 0.0, 0.0))).tips == 1 and of(mask(at=(-90.0, 0.0, 0.0))).tips == -1

@@ -6,8 +6,11 @@ import numpy as np
 import pytest
 from PyQt6.QtCore import QPointF, Qt
 
+from karakuri.demo import walrus_path
 from karakuri.model.edit import Add, Edit, Remove, Set
+from karakuri.model.edits import set_field
 from karakuri.model.joint import Joint
+from karakuri.model.joint_edits import set_role
 from karakuri.model.part import Part
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score import Row, Section
@@ -15,6 +18,7 @@ from karakuri.model.score_edits import remove_channel, remove_move
 from karakuri.session.session import Session
 from karakuri.workbench.stage.turning import grasp
 from karakuri.workbench.transport import PACES
+from karakuri.workbench.widgets.poserule import PoseRule
 from tests.figures import head, scored
 from tests.ui.hand import Hand, painted
 
@@ -55,6 +59,38 @@ def test_what_stands_on_the_base_does_not_turn(open_window):
     drawing = window.benches["figure"].side
     part = next(p for p in window.desk.figure.parts if p.rides_on == "base")
     assert grasp(drawing._prepare().scene, window.desk, Ref("part", part.id), (10, 10), drawing.view) is None
+
+
+def test_whatever_is_taken_hold_of_while_posing_turns_or_does_not(open_window):
+    """A press on the outline of a wearer, on what is strung or held on, once ended the program."""
+    window = open_window(Session.from_template(walrus_path()))
+    desk, drawing = window.desk, window.benches["figure"].side
+    scene = drawing._prepare().scene
+    refs = [Ref("wearer"), FIGURE]
+    for kind, items in (
+        ("element", desk.figure.elements),
+        ("fastening", desk.figure.fastenings),
+        ("joint", desk.figure.joints),
+        ("drive", desk.figure.drives),
+    ):
+        refs += [Ref(kind, item.id) for item in items] + [Ref(kind, "gone")]
+    held = [grasp(scene, desk, ref, (30.0, 40.0), drawing.view) for ref in refs]
+    assert held[:2] == [None, None] and sum(each is not None for each in held) >= len(desk.figure.joints)
+
+
+def test_a_follower_in_hand_takes_its_leader_along(owl, qtbot):
+    desk = owl.desk
+    assert desk.edit(lambda: set_role(desk.figure, "eye_right_pan", "follows"))
+    assert desk.edit(lambda: set_field(desk.figure, "joints", "eye_right_pan", ("follows", "ratio"), -0.5, "ratio"))
+    desk.set_pose("eye_right_pan", 0.1)
+    tree, q = desk.pose_array()
+    assert desk.pose["eye_left_pan"] == pytest.approx(-0.2) and desk.place("eye_right_pan") == pytest.approx(0.1)
+    assert q[tree.index("eye_right_pan")] == pytest.approx(0.1) and q[tree.index("eye_left_pan")] == pytest.approx(-0.2)
+    owl.desk.turn_to("figure")
+    qtbot.wait(10)
+    rule = next(rule for rule in owl.findChildren(PoseRule) if rule.ident == "eye_right_pan" and rule.isVisible())
+    low, high = (end * math.pi / 180 for end in desk.figure.joint("eye_left_pan").range_deg)
+    assert rule.value() == pytest.approx(0.1) and rule.ends() == pytest.approx((-0.5 * high, -0.5 * low))
 
 
 def test_a_slide_is_drawn_out_along_its_axis(open_window, qtbot):

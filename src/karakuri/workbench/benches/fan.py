@@ -83,7 +83,7 @@ class Fan(Sheet):
         for i in (0, 1):
             wide = 3.4 if self.hasFocus() and self.edge == i else 1.8
             kit.line(*polar(cx, cy, joint.range_deg[i], r0), *polar(cx, cy, joint.range_deg[i], r1), ink, wide)
-        value = math.degrees(self.desk.pose.get(joint.id, 0.0))
+        value = math.degrees(self.desk.place(joint.id))
         kit.line(*polar(cx, cy, 0, r0 - 4), *polar(cx, cy, 0, r1 + 4), "ink2", 1, "dot")
         kit.circle(*polar(cx, cy, min(max(value, low), high), r1), u(4), "brass_f", "ink", 1.1)
         pivot(kit, cx, cy, u(7))

@@ -317,5 +317,5 @@ class MomentCurve(Sheet):
             return
         low, high = math.radians(r.joint.range_deg[0]), math.radians(r.joint.range_deg[1])
         by = math.radians(10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1)
-        now = 0.0 if step is None else self.desk.pose.get(r.joint.id, 0.0) + step * by
+        now = 0.0 if step is None else self.desk.place(r.joint.id) + step * by
         self.desk.set_pose(r.joint.id, min(max(now, low), high))

@@ -179,7 +179,7 @@ def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
     def add(text: str) -> None:
         if not text.strip():
             return
-        now = float(mapped.pulse(np.array([desk.pose.get(joint.id, 0.0)]))[0])
+        now = float(mapped.pulse(np.array([desk.place(joint.id)]))[0])
         desk.note(lambda: named_place(desk.figure, drive.id, _now(), _usual(joint, drive, desk), text, now))
 
     items.append(WriteText("rec name", "Name it here", "", add))

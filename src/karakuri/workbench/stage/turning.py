@@ -9,6 +9,7 @@ import numpy as np
 
 from karakuri.bodies.tree import wanted_range
 from karakuri.model.ref import Ref, item_of
+from karakuri.sizing.followed import as_driven
 
 FACING, LEAST_M, STEP_RAD, STEP_M = 0.5, 0.008, math.radians(1.0), 1e-3
 
@@ -41,15 +42,15 @@ class Turning:
 
 
 def grasp(scene, desk, found: Ref, at: tuple[float, float], view) -> Turning | None:
-    """What turns when the part or pivot found is dragged; None for what stands on the base."""
+    """What turns when the part or pivot found is dragged; None for what stands on the base, a wearer or what is strung."""
     figure, held = desk.figure, item_of(desk.figure, found)
-    ident = "base" if held is None else found.id if found.kind == "joint" else held.rides_on
+    ident = found.id if found.kind == "joint" else getattr(held, "rides_on", "base")
     if ident == "base" or ident not in scene.tree.ids:
         return None
     joint, j = figure.joint(ident), scene.tree.index(ident)
     axis = scene.room @ scene.placed.axis[j, :, 0]
     pivot = scene.room @ scene.placed.pivot[j, :, 0]
-    ends, began = wanted_range(joint), desk.pose.get(ident, 0.0)
+    ends, began = wanted_range(as_driven(figure, joint)), desk.place(ident)
     middle = view.to_screen(pivot)
     if joint.kind == "slide":
         right, up = view.axes @ axis

@@ -11,6 +11,7 @@ from karakuri.demo import DEMOS
 from karakuri.errors import BadQuantity
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
+from karakuri.sizing.followed import as_driven
 from karakuri.units import METRIC, Quantity, read_quantity, show
 from karakuri.workbench.routes import BENCHES
 from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, TAKE_OVER, doing
@@ -108,7 +109,7 @@ def _posed(desk, joint: Joint, text: str) -> str:
         value = read_quantity(text, joint.measure.kind, METRIC)
     except BadQuantity as trouble:
         return str(trouble)
-    low, high = wanted_range(joint)
+    low, high = wanted_range(as_driven(desk.figure, joint))
     desk.select(Ref("joint", joint.id))
     desk.set_pose(joint.id, min(max(value, low), high))
     if low <= value <= high:

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.bodies.tree import wanted_range
 from karakuri.model.measures import Measure
 from karakuri.model.ref import Ref
+from karakuri.sizing.followed import as_driven
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -31,11 +32,11 @@ class PoseRule(Sheet):
         return self.desk.figure.joint(self.ident).measure
 
     def ends(self) -> tuple[float, float]:
-        return wanted_range(self.desk.figure.joint(self.ident))
+        return wanted_range(as_driven(self.desk.figure, self.desk.figure.joint(self.ident)))
 
     def value(self) -> float:
         low, high = self.ends()
-        return min(max(self.desk.pose.get(self.ident, 0.0), low), high)
+        return min(max(self.desk.place(self.ident), low), high)
 
     def _speak(self) -> None:
         if any(joint.id == self.ident for joint in self.desk.figure.joints):
