@@ -69,7 +69,7 @@ def test_size_of_every_joint_over_the_score(capsys):
     rows = json.loads(out)["joints"]
     assert status == 0 and len(rows) == 8
     assert set(rows[0]) == {
-        "joint", "worst_hold_Nm", "worst_hold_at_s", "peak_Nm", "peak_at_s", "rms_Nm", "top_speed_deg_per_s", "top_speed_at_s", "reserves",
+        "joint", "moved_by", "worst_hold_Nm", "worst_hold_at_s", "peak_Nm", "peak_at_s", "rms_Nm", "top_speed_deg_per_s", "top_speed_at_s", "reserves",
     }  # fmt: skip
     assert set(rows[0]["reserves"]) == {"held", "passing", "rms", "speed"}
     assert "neck_tilt" in answer(capsys, "size", str(owl_path()))[1]

@@ -16,7 +16,7 @@ from karakuri.sizing.cord import RUBS, CordFound
 from karakuri.units import Quantity
 
 RATES_NMM_PER_DEG = (0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
-NECK_M, NEAR_NECK_M = 0.06, 0.05
+NECK_M, NEAR_NECK_M, TOUCHES_M = 0.06, 0.05, 1e-3
 """Half of a neck's thickness, from memory; a cord nearer to it than this wants a break-away: common practice, no source."""
 WOUND_DEG = 30.0
 """A return spring is set so that it is wound by so much where the joint is shut: common practice, no source."""
@@ -57,7 +57,8 @@ def _one(results: Results, cord: Cord, found: CordFound) -> Finding:
     sentence = _sentence(results, cord, joint, found, which, reserve)
     near = near_neck(found)
     if near is not None:
-        text = f"{sentence.text} It runs {{{len(sentence.quantities)}}} beside its wearer’s neck: give it a break-away that lets go at a light pull."
+        comes = "may touch" if near < TOUCHES_M else f"comes within {{{len(sentence.quantities)}}} of"
+        text = f"{sentence.text} As it moves it {comes} its wearer’s neck: give it a break-away that lets go at a light pull."
         sentence = Sentence(text, (*sentence.quantities, Quantity(near, "length", rounding="down")))
     return Finding(
         ident, "cords", about, verdict, sentence,

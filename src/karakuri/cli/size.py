@@ -28,12 +28,12 @@ def size_command(figure: Figure, args: argparse.Namespace) -> int:
     for row in rows:
         reserves = ", ".join(f"{k} {v:.2f}" for k, v in row["reserves"].items() if v is not None)
         print(f"{row['joint']:<20} hold {row['worst_hold_Nm']:.3f}  peak {row['peak_Nm']:.3f}  rms {row['rms_Nm']:.3f} N·m"
-              f"  {row['top_speed_deg_per_s']:.0f} °/s  {reserves or 'no servo'}")  # fmt: skip
+              f"  {row['top_speed_deg_per_s']:.0f} °/s  {reserves or row['moved_by']}")  # fmt: skip
     return 0
 
 
 def size_report(figure: Figure) -> list[dict[str, Any]]:
-    """Per driven turning joint: torques N·m, speed °/s, when s, and reserves (capacity ÷ demand, None where nothing is asked)."""
+    """Per turning joint that a servo or a link moves: torques N·m, speed °/s, when s, and reserves (capacity ÷ demand, None where nothing is asked)."""
     results = study(figure).results
     out: list[dict[str, Any]] = []
     for r in results.joints if results.loads is not None else ():
@@ -46,7 +46,7 @@ def size_report(figure: Figure) -> list[dict[str, Any]]:
             "rms": _ratio(can.continuous, load.rms), "speed": _finite(float(np.min(load.moves.reserve, initial=math.inf))),
         }  # fmt: skip
         out.append({
-            "joint": r.joint.id, "worst_hold_Nm": load.hold[0], "worst_hold_at_s": load.hold[1], "peak_Nm": load.peak[0],
+            "joint": r.joint.id, "moved_by": "its servo" if can is not None else "a link" if r.joint.role == "follows" else "no servo", "worst_hold_Nm": load.hold[0], "worst_hold_at_s": load.hold[1], "peak_Nm": load.peak[0],
             "peak_at_s": load.peak[1], "rms_Nm": load.rms, "top_speed_deg_per_s": math.degrees(load.top[0]),
             "top_speed_at_s": load.top[1], "reserves": reserves,
         })  # fmt: skip
