@@ -4,10 +4,15 @@ import numpy as np
 import pytest
 
 from karakuri.bodies.tree import build_tree
+from karakuri.catalogue import servo_class
+from karakuri.checks.assist import MOST, STEP, _between, _least
+from karakuri.checks.body_proposals import needed
+from karakuri.checks.convex import WorstHold
 from karakuri.errors import Trouble
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
-from karakuri.model.edit import Edit, Remove, Set, apply
+from karakuri.model.drive import Drive
+from karakuri.model.edit import Add, Edit, Remove, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.element import Anchor, Pad, Spring, Strut, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
@@ -112,3 +117,34 @@ def test_each_kind_is_added_moved_twinned_and_taken_away(kind):
 def test_what_cannot_be_is_refused(make):
     with pytest.raises((ValueError, Trouble)):
         make()
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_softest_assist_spring_by_the_envelope_is_that_of_a_search(seed):
+    """Against searching the whole edited figure at each rate, on random figures, with and without places where the joint may not rest."""
+    figure = random_figure(seed, 4)
+    joints = [
+        Joint(**(dict(j) | ({"rests_deg": (j.range_deg[0] / 3, j.range_deg[1] / 3)} if k % 2 else {})))
+        for k, j in enumerate(figure.joints)
+    ]
+    drives = tuple(Drive(id=f"d{j.id}", joint=j.id, actuator=servo_class("class_35")) for j in figure.joints)
+    done = study(Figure(**(dict(figure) | {"joints": tuple(joints), "drives": drives})))
+    compared = 0
+    for r in done.results.joints:
+        spring = _between(r, done.results)
+
+        def fitted(rate, spring=spring):
+            return Edit("s", (Add("elements", Spring(**(dict(spring) | {"rate_N_per_mm": round(rate / 1e3, 5)}))),))
+
+        hold = WorstHold(done.results, r.joint.id, fitted, STEP, MOST)
+        best = hold.at(hold.lowest())
+        for limit in (1.2 * best, 0.5 * (best + r.hold.need), 0.9 * best):
+            ours, theirs = _least(r, done.results, fitted, limit), hold.least(limit)
+            if limit < best:
+                assert ours is None and theirs is None
+            elif theirs is not None and best < 0.95 * r.hold.need:
+                compared += 1
+                close = abs(ours - theirs) <= 0.03 * theirs + 2 * STEP
+                assert close or needed(done.results, r.joint.id, fitted(theirs)) > 0.995 * limit, (r.joint.id, limit)
+                assert needed(done.results, r.joint.id, fitted(ours)) <= 1.002 * limit
+    assert compared >= 1 or seed not in (0, 1)

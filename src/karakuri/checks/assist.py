@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import JointResults, Results
 from karakuri.checks.convex import WorstHold
-from karakuri.model.edit import Add, Edit
+from karakuri.model.edit import Add, Edit, apply
 from karakuri.model.element import Anchor, Spring
 from karakuri.model.finding import Proposal, Sentence
 from karakuri.model.ids import new_id
+from karakuri.sizing.assisted import alone, softest
 from karakuri.units import Quantity
 
 ARM_MM, REACH_MM, STEP, MOST = 35.0, 45.0, 10.0, 3000.0
@@ -32,11 +34,22 @@ def assist(r: JointResults, results: Results, allowed: tuple[float, ...]) -> Ite
         made = Spring(**(dict(spring) | {"rate_N_per_mm": round(mN_per_mm / 1e3, 5)}))
         return Edit(f"fit an assist spring to {r.joint.name}", (Add("elements", made),))
 
-    hold = WorstHold(results, r.joint.id, fitted, STEP, MOST)
     for limit in allowed:
-        rate = hold.least(limit)
+        rate = _least(r, results, fitted, limit)
         if rate is not None:
             yield Proposal(fitted(rate), Sentence("Assist spring {0}", (Quantity(rate, "rate"),)), "assist spring")
+
+
+def _least(r: JointResults, results: Results, fitted: Callable[[float], Edit], limit: float) -> float | None:
+    """The softest such spring, mN/mm: by the joint's own envelope, or by searching where more is tied to it."""
+    tree, j = results.tree, r.index
+    if r.can is None or not alone(tree, j):
+        return WorstHold(results, r.joint.id, fitted, STEP, MOST).least(limit)
+    sprung = build_tree(apply(results.figure, fitted(1.0)))
+    rests = None if r.hold.resting is r.hold.worst or r.joint.rests_deg is None else r.joint.rests_deg
+    within = (math.radians(rests[0]), math.radians(rests[1])) if rests is not None else None
+    factor = min(1.0, r.can.continuous / r.can.intermittent) if within is not None else 1.0
+    return softest(tree, sprung, j, results.gravities, within, factor, np.arange(STEP, MOST + STEP / 2, STEP), limit)
 
 
 def _between(r: JointResults, results: Results) -> Spring:
