@@ -40,16 +40,34 @@ def slopes_and_bends(tree: Tree, q: Array, gravity: Array, placed: Placed | None
     slope, bend = np.zeros((r, n)), np.zeros((r, r, n))
     _of_weight(tree, placed, rows, gravity, slope, bend)
     for load in tree.loads:
-        if load.turns_joint:
-            if load.joint in rows:
-                i = rows.index(load.joint)
-                slope[i] += load.scale * load.law.force(q[load.joint])
-                bend[i, i] += load.scale * load.law.slope(q[load.joint])
-        elif any(k in rows for k in tree.spanned(load)):
-            _of_way(tree, placed, rows, load, slope, bend)
+        _of_load(tree, q, placed, rows, load, slope, bend)
+    return _led(gains, slope, bend)
+
+
+def load_slopes_and_bends(tree: Tree, q: Array, load: Load, placed: Placed) -> tuple[Array, Array]:
+    """The same of one load of the tree by itself."""
+    rows, gains = _moving(tree)
+    slope, bend = np.zeros((len(rows), q.shape[1])), np.zeros((len(rows), len(rows), q.shape[1]))
+    _of_load(tree, q, placed, rows, load, slope, bend)
+    return _led(gains, slope, bend)
+
+
+def _led(gains: Array, slope: Array, bend: Array) -> tuple[Array, Array]:
     if gains.shape[0] == gains.shape[1]:  # nothing follows what hangs: each is its own
         return slope, bend.transpose(2, 0, 1)
     return gains.T @ slope, gains.T @ bend.transpose(2, 0, 1) @ gains
+
+
+def _of_load(
+    tree: Tree, q: Array, placed: Placed, rows: tuple[int, ...], load: Load, slope: Array, bend: Array
+) -> None:
+    if load.turns_joint:
+        if load.joint in rows:
+            i = rows.index(load.joint)
+            slope[i] += load.scale * load.law.force(q[load.joint])
+            bend[i, i] += load.scale * load.law.slope(q[load.joint])
+    elif any(k in rows for k in tree.spanned(load)):
+        _of_way(tree, placed, rows, load, slope, bend)
 
 
 @lru_cache(maxsize=64)

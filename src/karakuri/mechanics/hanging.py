@@ -13,7 +13,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.bends import slopes_and_bends
+from karakuri.mechanics.bends import load_slopes_and_bends, slopes_and_bends
 from karakuri.mechanics.equilibrium import Equilibrium, equilibrium
 from karakuri.mechanics.kinematics import Placed, carried_mass, cross, dot, place, place_points
 from karakuri.mechanics.starts import corners_first
@@ -218,13 +218,13 @@ def source_terms(tree: Tree, j: int, q: Array, gravity: Array, at: Placed | None
     for i in range(len(amounts)):
         if i < bodies and (plain or not any(tree.rides[k, i] for k, _ in tree.coupling.loads[j])):
             continue
-        one, here = _only(alone, i), at
-        if i < bodies:
+        if i >= bodies:
+            slope, bend = load_slopes_and_bends(alone, q, tree.loads[i - bodies], at)
+        else:
             com = np.zeros_like(at.com)
             link = int(tree.body_link[i])
             com[link] = place_points(tree, at, link, tree.body_at[i : i + 1])[0]
-            here = replace(at, com=com)
-        slope, bend = slopes_and_bends(one, q, gravity, here)
+            slope, bend = slopes_and_bends(_only(alone, i), q, gravity, replace(at, com=com))
         slopes[i], bends[i] = slope[0], bend[:, 0, 0]
     return slopes, bends
 
@@ -250,11 +250,9 @@ def _of_bodies(tree: Tree, j: int, at: Placed, gravity: Array) -> tuple[Array, A
 
 
 def _only(tree: Tree, i: int) -> Tree:
-    """The tree with source i alone."""
-    bodies, m = len(tree.body_mass), len(tree.ids)
+    """The tree with body i alone."""
+    m = len(tree.ids)
     mass, com = np.zeros(m + 1), np.zeros((m + 1, 3))
-    if i >= bodies:
-        return replace(tree, mass=mass, com=com, loads=(tree.loads[i - bodies],))
     mass[tree.body_link[i]], com[tree.body_link[i]] = tree.body_mass[i], tree.body_at[i]
     return replace(tree, mass=mass, com=com, loads=())
 
