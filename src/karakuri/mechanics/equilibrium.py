@@ -24,7 +24,7 @@ from karakuri.mechanics.loads import load_energy
 
 ROUNDS, SEARCHED, STEP, NUDGE, CLOSE, NEAR = 300, 60, math.radians(15.0), 1e-3, 1e-4, math.radians(8.0)
 SHARES = np.array([1.0, 0.5, 0.2, 0.05, 0.005, 0.0005])
-TIGHT = 1e-9
+TIGHT, ON_END = 1e-9, 4
 
 
 @dataclass(frozen=True, eq=False)
@@ -102,13 +102,18 @@ def equilibrium(
         along = np.einsum("nij,in->nj", ways, pulls)
         step = -np.einsum("nij,nj->in", ways, along / np.maximum(np.abs(values), 1e-3 * scale))
         step = np.where(summit, NUDGE * ways[:, :, 0].T, step)
-        step *= np.minimum(1.0, (most / np.maximum(np.abs(step), 1e-12)).min(axis=0))
-        step = np.where(held, 0.0, step)
+        share = (most / np.maximum(np.abs(step), 1e-12)).min(axis=0)
+        step = np.where(held, 0.0, step * np.minimum(1.0, share))
         going, here, step, pulled = going[left], here[:, left], step[:, left], np.abs(pulls[:, left]).max(axis=0)
         least, greatest = least[:, left], greatest[:, left]
         bowl = (values[left, 0] > 0) & (np.abs(step).max(axis=0) < NEAR)
         gs, before = g[:, going], here[hangs].copy()
-        here[hangs] = np.clip(before + step, least, greatest)
+        far = np.flatnonzero((share[left] < 1.0) & ~bowl)
+        times = np.ones(len(going))
+        if len(far):
+            many = (here[:, far], gs[:, far], step[:, far], least[:, far], greatest[:, far])
+            times[far] = _so_far(tree, *many, stored[going[far]])
+        here[hangs] = np.clip(before + times * step, least, greatest)
         at = place(tree, follow(tree.coupling, here))
         new, bent = slopes_and_bends(tree, here, gs, at)
         after = energy(tree, here, gs, at)
@@ -193,6 +198,17 @@ def _spectrum(bend: Array, held: NDArray[np.bool_]) -> tuple[Array, Array]:
     some[:, index, index] = np.where(firm, 1e9, some[:, index, index])
     values, ways = np.linalg.eigh(some)
     return values, ways
+
+
+def _so_far(tree: Tree, q: Array, g: Array, step: Array, low: Array, high: Array, stored: Array) -> Array:
+    """How many of some steps (h, n) on end it goes down at each, (n,), at least one, from poses q (m, n) with energies (n,) J: it passes nothing that
+    single steps would not."""
+    hangs, n = list(tree.coupling.hangs), q.shape[1]
+    many = np.tile(q, (1, ON_END))
+    many[hangs] = np.concatenate([np.clip(q[hangs] + k * step, low, high) for k in range(1, ON_END + 1)], axis=1)
+    levels = energy(tree, follow(tree.coupling, many), np.tile(g, (1, ON_END))).reshape(ON_END, n)
+    falls = np.diff(np.concatenate([stored[None], levels]), axis=0) < 0
+    return np.asarray(np.maximum(np.logical_and.accumulate(falls, axis=0).sum(axis=0), 1.0))
 
 
 def _walk(tree: Tree, q: Array, g: Array, step: Array, low: Array, high: Array) -> None:
