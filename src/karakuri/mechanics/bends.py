@@ -45,7 +45,7 @@ def slopes_and_bends(tree: Tree, q: Array, gravity: Array, placed: Placed | None
 
 
 def load_slopes_and_bends(tree: Tree, q: Array, load: Load, placed: Placed) -> tuple[Array, Array]:
-    """The same of one load of the tree by itself."""
+    """The same of one load of the tree by itself: (h, n) N·m (N) and (n, h, h) for poses q (m, n) rad or m, where all is `placed`."""
     rows, gains = _moving(tree)
     slope, bend = np.zeros((len(rows), q.shape[1])), np.zeros((len(rows), len(rows), q.shape[1]))
     _of_load(tree, q, placed, rows, load, slope, bend)
