@@ -1,5 +1,6 @@
 """Followers with servos of their own, followers moved by links, and slides that nothing drives yet: judged as what moves them meets them."""
 
+import contextlib
 import math
 
 import numpy as np
@@ -11,6 +12,7 @@ from karakuri.actuators.pulses import PulseMap
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_class
+from karakuri.errors import FileTrouble
 from karakuri.exchange.outputs import board_stream, outputs, score_stream, score_tracks
 from karakuri.exchange.player.tables import tables
 from karakuri.mechanics.dynamics import inverse_dynamics
@@ -213,3 +215,33 @@ def test_an_actuator_along_a_slide_is_asked_all_that_any_pose_asks():
     )
     asked = study(figure).finding("actuators.l")
     assert asked.reserve == pytest.approx(20.0 / (0.5 * 9.80665), rel=1e-3)
+
+
+@pytest.mark.parametrize("ratio", [0.0, 1e-9, -1000.0, 1000.0])
+@pytest.mark.parametrize("kind", ["turn", "slide"])
+@pytest.mark.parametrize("served", [False, True])
+def test_no_ratio_ends_a_study(ratio, kind, served):
+    """A chain of such ratios took a follower farther than a file may say, which once ended the program."""
+    nod = Joint(id="n", name="Nod", axis=Y, move=Move(by=20.0, time_s=0.5))
+    ear = Joint(
+        id="e",
+        name="Ear",
+        kind=kind,
+        axis=X,
+        rides_on="n",
+        role="follows",
+        follows=Follow(joint="n", ratio=ratio, offset_deg=200.0),
+    )
+    plume = Joint(id="p", name="Plume", axis=Y, rides_on="e", role="follows", follows=Follow(joint="e", ratio=ratio))
+    joints = (nod, ear, plume)
+    parts = tuple(part(f"m{j.id}", j.id, 90.0, (20.0, 5.0, 60.0)) for j in joints)
+    drives = tuple(Drive(id=f"d{j.id}", joint=j.id, actuator=servo_class("class_4")) for j in joints) if served else ()
+    channel = Channel(id="c", name="c", joints=("n",), moves=moves_of([Row(0.2, 0.6, 20.0)]))
+    figure = Figure(joints=joints, parts=parts, drives=drives, score=Score(length_s=1.0, channels=(channel,)))
+    done = study(figure)
+    assert {f.subject.id for f in done.findings if f.subject.kind == "joint"} >= {"n", "e", "p"}
+    assert all(f.reserve is None or not math.isnan(f.reserve) for f in done.findings)
+    for values in board_stream(outputs(figure), score_stream(figure)):
+        assert np.isfinite(values).all()
+    with contextlib.suppress(FileTrouble):
+        tables(figure)

@@ -21,7 +21,8 @@ def led_by(figure: Figure, joint: Joint) -> tuple[Joint, float, float]:
 
 
 def as_driven(figure: Figure, joint: Joint) -> Joint:
-    """A follower goes, moves and rests as its leader does, times its ratio; any other joint is as it is written."""
+    """A follower goes, moves and rests as its leader does, times its ratio; any other joint is as it is written. Never raises: a ratio may take
+    it farther than a file may say, which the rules then tell."""
     if joint.role != "follows":
         return joint
     leader, ratio, offset = led_by(figure, joint)
@@ -35,11 +36,11 @@ def as_driven(figure: Figure, joint: Joint) -> Joint:
     )  # what a link moves is judged with what it follows
     by, asked = abs(ratio) * move.by if move is not None else 0.0, None
     if move is not None and by >= LEAST_MOVE:
-        asked = Move(by=by, time_s=move.time_s, profile=profile_of(leader, move)[0])
+        asked = Move.model_construct(by=by, time_s=move.time_s, profile=profile_of(leader, move)[0])
     rests = joint.rests_deg
     if rests is None and leader.rests_deg is not None and joint.kind == leader.kind == "turn":
         rests = here(leader.rests_deg)
-    return Joint(**(dict(joint) | {joint.named("range"): here(leader.range), "move": asked, "rests_deg": rests}))
+    return joint.model_copy(update={joint.named("range"): here(leader.range), "move": asked, "rests_deg": rests})
 
 
 def ranged(figure: Figure, joint: Joint, low: float, high: float, words: str) -> Edit:

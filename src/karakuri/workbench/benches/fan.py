@@ -27,6 +27,7 @@ def sector(cx: float, cy: float, a0: float, a1: float, r0: float, r1: float) -> 
     return Kit.path(points, True)
 
 
+MOST_DRAWN = 720.0
 Label = tuple[float, float, str, str, str]
 """Angle °, radius, words, words under them, colour."""
 
@@ -45,7 +46,12 @@ class Fan(Sheet):
     def joint(self) -> Joint | None:
         ident = self.desk.joint_in_hand()
         joint = as_driven(self.desk.figure, self.desk.figure.joint(ident)) if ident else None
-        return joint if joint is not None and joint.kind == "turn" else None
+        if joint is None or joint.kind != "turn":
+            return None
+        low, high = (
+            min(max(end, -MOST_DRAWN), MOST_DRAWN) for end in joint.range_deg
+        )  # a ratio may take a follower round and round
+        return joint.model_copy(update={"range_deg": (low, high)})
 
     def refresh(self) -> None:
         joint = self.joint()
