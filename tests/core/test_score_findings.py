@@ -16,14 +16,17 @@ from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.score import Row
+from karakuri.model.element import Anchor, Linear
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
+from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.score_edits import change_move
 from karakuri.sizing.response import response
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
 from karakuri.units import METRIC
-from tests.figures import head, scored
+from tests.figures import Y, head, part, scored
 
 
 def told(figure, rule):
@@ -208,3 +211,49 @@ def test_a_light_is_never_judged():
     owl = load(owl_path())
     dark = apply(owl, Edit("lamp", (Set(("score", "channels", "lamp", "park"), 50.0),)))
     assert not [f for f in study(dark).findings if f.move is not None and f.move.id == "lamp"]
+
+
+def ribbon_of(*ranges, target=25.0, **more):
+    """Joints that one ribbon moves together, with such ranges."""
+    joints = tuple(
+        Joint(id=f"j{i}", name=f"joint {i}", axis=Y, range_deg=ends, **more) for i, ends in enumerate(ranges)
+    )
+    parts = tuple(part(f"p{i}", f"j{i}", None if i else 50.0, (10.0, 0.0, 10.0)) for i in range(len(joints)))
+    channel = Channel(
+        id="c",
+        name="c",
+        joints=tuple(j.id for j in joints),
+        moves=moves_of([Row(0.5, 1.0, target), Row(2.0, 1.0, 0.0)]),
+    )
+    return Figure(joints=joints, parts=parts, score=Score(length_s=4.0, channels=(channel,)))
+
+
+@pytest.mark.parametrize("order", [1, -1])
+def test_of_tied_joints_the_narrower_range_speaks_whatever_is_known_of_them(order):
+    """Without a servo, without a mass, second or first: the player holds the ribbon at that edge."""
+    figure = ribbon_of(*[(-30.0, 30.0), (-20.0, 20.0)][::order])
+    told = [f for f in study(figure).findings if f.rule == "softlimits"]
+    narrow = figure.joints[1 if order == 1 else 0]
+    assert [(f.verdict, f.subject.id) for f in told] == [("fails", narrow.id)]
+    assert told[0].sentence.quantities[0].value == pytest.approx(math.radians(5.0), abs=1e-6)
+    assert [f.verdict for f in study(ribbon_of((-30.0, 30.0), (-26.0, 26.0))).findings if f.rule == "softlimits"] == [
+        "holds"
+    ]
+
+
+def test_a_slide_that_an_actuator_drives_keeps_its_soft_limits_too():
+    slide = Joint(id="s", name="Lift", kind="slide", axis=(0.0, 0.0, 1.0), range_mm=(0.0, 40.0))
+    ends = (Anchor(at_mm=(0.0, 0.0, -150.0)), Anchor(rides_on="s", at_mm=(0.0, 0.0, 0.0)))
+    it = Linear(id="a", name="lift", ends=ends, short_mm=140.0, stroke_mm=80.0)
+    channel = Channel(id="c", name="Lift", joints=("s",), moves=moves_of([Row(0.5, 2.0, 46.0)]))
+    figure = Figure(
+        joints=(slide,),
+        parts=(part("m", "s", 500.0, (0.0, 0.0, 10.0)),),
+        elements=(it,),
+        score=Score(length_s=4.0, channels=(channel,)),
+    )
+    done = study(figure)
+    told = done.finding("softlimits.c.0")
+    assert told.verdict == "fails" and told.sentence.quantities[0].value == pytest.approx(0.006, rel=1e-6)
+    offered = remedies(done, told, Reuse())
+    assert offered and offered[0].label.quantities[0].value == pytest.approx(0.04)

@@ -22,8 +22,8 @@ def findings_of_move(results: Results, channel_id: str, k: int) -> list[Finding]
         ]
         if np.isfinite(part.load.moves.reserve[k]):
             findings.append(toofast.about(part, k, results))
-        if part.load.beyond[k] > soft_limits.LEAST:
-            findings.append(soft_limits.about(part, k))
+        told = soft_limits.of_move(results, part.channel, k)
+        findings += [told] if told is not None else []
         for finding in findings:
             kept = found.get(finding.rule)
             if kept is None or finding.sort_key() < kept.sort_key():

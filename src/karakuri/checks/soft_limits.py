@@ -8,45 +8,69 @@ from collections.abc import Iterable
 import numpy as np
 
 from karakuri.checks.contract import Results
-from karakuri.checks.phrases import MOST_TOLD, Part, parts, when
+from karakuri.checks.phrases import MOST_TOLD, when
 from karakuri.model.edit import Edit
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
+from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
+from karakuri.model.score import Channel
 from karakuri.model.score_edits import change_move
+from karakuri.sizing.score_loads import JointLoad
 from karakuri.units import Quantity
 
-LEAST = math.radians(0.05)
+LEAST = {"turn": math.radians(0.05), "slide": 5e-5}
+"""By so much, rad or m, nothing is past a limit."""
 
 
 def find(results: Results) -> Iterable[Finding]:
-    seen: set[str] = set()
-    for part in parts(results):
-        if part.channel.id in seen:
+    loads = results.loads
+    if loads is None:
+        return
+    for c, channel in enumerate(loads.motion.channels):
+        moved = [load for load in loads.joints if load.joint.channel == c]
+        if not moved:
             continue
-        seen.add(part.channel.id)
-        beyond = part.load.beyond
-        out = [int(k) for k in np.argsort(-beyond) if beyond[k] > LEAST][:MOST_TOLD]
-        for k in out:
-            yield about(part, k)
+        beyond = np.stack([load.beyond for load in moved]).max(axis=0)
+        found = (of_move(results, channel, int(k)) for k in np.argsort(-beyond)[:MOST_TOLD])
+        out = [finding for finding in found if finding is not None]
+        yield from out
         if not out:
-            text = f"{part.results.joint.name} stays inside its soft limits all through the score."
+            joint = _leader(results, moved[0])
+            text = f"{joint.name} stays inside its soft limits all through the score."
             yield Finding(
-                finding_id("softlimits", part.channel.id), "softlimits", Ref("joint", part.results.joint.id), "holds", Sentence(text),
+                finding_id("softlimits", channel.id), "softlimits", Ref("joint", joint.id), "holds", Sentence(text),
                 measure=Sentence("inside the soft limits"),
             )  # fmt: skip
 
 
-def about(part: Part, k: int) -> Finding:
-    """Move k of a channel, which goes past its soft limits."""
-    by, at = float(part.load.beyond[k]), float(part.load.beyond_at[k])
-    joint, row = part.results.joint, part.channel.moves.row(k)
-    outside = row.target > joint.range_deg[1] or row.target < joint.range_deg[0]
+def of_move(results: Results, channel: Channel, k: int) -> Finding | None:
+    """What is told of move k of a channel, or None where it stays inside; of tied joints the one with the narrower range speaks."""
+    loads = results.loads
+    moved = [each for each in loads.joints if each.joint.channel >= 0] if loads is not None else []
+    mine = [each for each in moved if loads is not None and loads.motion.channels[each.joint.channel].id == channel.id]
+    if not mine:
+        return None
+    worst = max(mine, key=lambda each: float(each.beyond[k]))
+    joint, by = _leader(results, worst), float(worst.beyond[k])
+    return _about(channel, joint, k, by, float(worst.beyond_at[k])) if by > LEAST[joint.kind] else None
+
+
+def _leader(results: Results, load: JointLoad) -> Joint:
+    """The joint that the channel moves: a follower goes where that takes it."""
+    tree = results.tree
+    return results.figure.joint(tree.ids[tree.coupling.leader[load.joint.joint]])
+
+
+def _about(channel: Channel, joint: Joint, k: int, by: float, at: float) -> Finding:
+    """Move k of a channel, which goes past the soft limits of a joint by rad or m at a time, s."""
+    row = channel.moves.row(k)
+    outside = row.target > joint.range[1] or row.target < joint.range[0]
     why = "its target lies outside" if outside else "it departs before the move ahead of it has arrived, and runs over"
-    quantities = (Quantity(by, "angle", rounding="up"), when(at))
+    quantities = (Quantity(by, joint.measure.kind, rounding="up"), when(at))
     text = f"{joint.name} goes past its soft limits by {{0}} at {{1}}: {why}. The player holds it at the edge."
     return Finding(
-        finding_id("softlimits", part.channel.id, k), "softlimits", Ref("joint", joint.id), "fails", Sentence(text, quantities),
-        measure=Sentence("past its limits by {0}", quantities[:1]), move=Ref("move", part.channel.id, k), at_s=at,
+        finding_id("softlimits", channel.id, k), "softlimits", Ref("joint", joint.id), "fails", Sentence(text, quantities),
+        measure=Sentence("past its limits by {0}", quantities[:1]), move=Ref("move", channel.id, k), at_s=at,
     )  # fmt: skip
 
 
@@ -54,11 +78,11 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.move is None or results.loads is None:
         return
     channel, k = results.figure.score.channel(finding.move.id), finding.move.number
-    joint, row = results.of(finding.subject.id).joint, channel.moves.row(k)
-    low, high = joint.range_deg
+    joint, row = results.figure.joint(finding.subject.id), channel.moves.row(k)
+    low, high = joint.range
     clipped = min(max(row.target, low), high)
     if clipped != row.target:
-        yield _changed("Go to {0} instead", Quantity(math.radians(clipped), "angle"), change_move(channel, k, "shorten a move", target=clipped), "angle")  # fmt: skip
+        yield _changed("Go to {0} instead", joint.measure.quantity(clipped), change_move(channel, k, "shorten a move", target=clipped), "angle")  # fmt: skip
         return
     before = channel.moves.row(k - 1) if k else row
     arrived = round(before.departs + before.takes, 3)
@@ -71,12 +95,12 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             quicker = change_move(channel, k - 1, "shorten the move ahead", takes=sooner)
             yield _changed("Let the move ahead take {0}", Quantity(sooner, "time"), quicker, "ahead")
         return
-    by = math.degrees(LEAST)
+    by = joint.measure.written(LEAST[joint.kind])
     for _ in range(4):
         by *= 4
         less = row.target - by if row.target > (low + high) / 2 else row.target + by
         if low <= less <= high:
-            yield _changed("Go to {0} instead", Quantity(math.radians(round(less, 1)), "angle"), change_move(channel, k, "shorten a move", target=round(less, 1)), "angle")  # fmt: skip
+            yield _changed("Go to {0} instead", joint.measure.quantity(round(less, 1)), change_move(channel, k, "shorten a move", target=round(less, 1)), "angle")  # fmt: skip
 
 
 def _changed(text: str, quantity: Quantity, changed: tuple[Edit, int], group: str) -> Proposal:
