@@ -202,6 +202,13 @@ def test_a_slide_that_nothing_drives_says_what_must_hold_it_and_is_offered_an_ac
     assert actuator.verdict == "holds", actuator.sentence.text
     led = study(slid(role="follows", follows=Follow(joint="n", ratio=0.3)))
     assert led.finding("slides.s").verdict == "holds" and "follows Neck" in led.finding("slides.s").sentence.text
+    for figure in (
+        slid(),
+        slid(role="follows", follows=Follow(joint="n", ratio=0.3)),
+    ):  # what makes a way of its turn is not known
+        served = Figure(**(dict(figure) | {"drives": (Drive(id="d", joint="s", actuator=servo_class("class_4")),)}))
+        found = study(served).finding("slides.s")
+        assert found.verdict == "not yet judged" and "its servo turns" in found.sentence.text
 
 
 def test_an_actuator_along_a_slide_is_asked_all_that_any_pose_asks():

@@ -33,12 +33,12 @@ def _one(results: Results, joint: Joint, found: Along) -> Finding:
     place = Quantity(float(pose[results.tree.index(joint.id)]), "length")
     force = Quantity(found.most, "force", rounding="up")
     asks, where = (force, place), f"at {{1}}{posture_words(results, posture)}"
-    if joint.role == "follows":
+    drive = results.figure.drive_of(joint.id)
+    if joint.role == "follows" and drive is None:
         tied = results.tree.coupling
         leader = results.figure.joint(results.tree.ids[tied.leader[results.tree.index(joint.id)]])
         text = f"{joint.name} follows {leader.name}, which is judged with its load; what joins them must push or pull {{0}} {where}, standing still."
         return Finding(ident, "slides", about, "holds", Sentence(text, asks), measure=Sentence("its link bears {0}", (force,)))  # fmt: skip
-    drive = results.figure.drive_of(joint.id)
     why = (
         f"{joint.name} slides and its servo turns: what makes a way of the turn is not judged yet"
         if drive is not None
