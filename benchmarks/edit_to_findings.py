@@ -35,7 +35,7 @@ def _of(demo: str, smoke: bool) -> Iterator[str]:
     desk = window.desk
     items = [("parts", part) for part in desk.figure.parts] + [("joints", joint) for joint in desk.figure.joints]
     items += [("elements", each) for each in desk.figure.elements if hasattr(each, "ends")]
-    items = items[::6] if smoke else items
+    items = items[::12] if smoke else items
     dragging, settling, settled, shown, slow = [], [], [], [], []
     desk.hurried.connect(lambda: shown.append(time.perf_counter()))
     for turn in range(1 if smoke else 3):
