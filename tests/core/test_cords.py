@@ -195,3 +195,20 @@ def test_a_cord_past_a_neck_is_told():
     beside = {"ends": (Anchor(at_mm=(middle[0] + 20.0, 0.0, middle[2])), Anchor(rides_on="j", at_mm=(180.0, 0.0, 0.0)))}
     near = Figure(**(dict(figure) | {"elements": (Cord(**(dict(figure.elements[0]) | beside)), figure.elements[1])}))
     assert "break-away" in study(near).finding("cords.c").sentence.text
+
+
+def test_what_hangs_on_a_jaw_hangs_anew_as_it_opens():
+    """A tongue that hangs from a jaw pulls straight down at its own pivot: force × arm is as of its weight at that pivot."""
+    figure = jaw(grams=1.0)
+    tongue = Joint(id="t", name="Tongue", rides_on="j", role="free", axis=Y, at_mm=(40.0, 0.0, 0.0))
+    hung = Figure(
+        **(
+            dict(figure)
+            | {"joints": (*figure.joints, tongue), "parts": (*figure.parts, part("w", "t", 60.0, (40.0, 0.0, -30.0)))}
+        )
+    )
+    fixed = Figure(**(dict(figure) | {"parts": (*figure.parts, part("w", "j", 60.0, (40.0, 0.0, 0.0)))}))
+    ours, theirs = of(hung), of(fixed)
+    assert ours.force == pytest.approx(theirs.force, rel=1e-3, abs=1e-3) and ours.back.torque == pytest.approx(
+        theirs.back.torque, abs=1e-6
+    )

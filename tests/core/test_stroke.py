@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree
-from karakuri.checks.contract import PACES
+from karakuri.checks.contract import PACES, STROKES
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
@@ -18,7 +18,7 @@ from karakuri.model.edit import apply
 from karakuri.model.element import Anchor, Linear
 from karakuri.model.element_edits import add_element, set_anchor, set_element
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Joint, Move
+from karakuri.model.joint import Follow, Joint, Move
 from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.stand import Posture
 from karakuri.sizing.stroke import DEAD_M, stroke_found
@@ -217,3 +217,38 @@ def test_the_force_over_a_score_is_over_the_arm_it_has_then():
     figure = Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
     done, found = study(figure), of(figure)
     assert done.results[PACES][0].force == pytest.approx(found.asked, rel=0.05)
+
+
+def test_what_hangs_on_a_lever_hangs_anew_wherever_it_is_pushed():
+    """A bell that hangs from the lever pulls straight down at its own pivot, whichever way the lever stands: m g × how far out that is."""
+    lever = neck(wide=(-50.0, 60.0))
+    bell = Joint(id="b", name="Bell", rides_on="j", role="free", axis=Y, at_mm=(150.0, 0.0, 40.0))
+    figure = Figure(
+        **(
+            dict(lever)
+            | {
+                "joints": (*lever.joints, bell),
+                "parts": (part("m", "b", 3000.0, (150.0, 0.0, -60.0), mass_origin="weighed"),),
+            }
+        )
+    )
+    found = study(figure, None).results[STROKES][0]
+    out = 0.15 * np.cos(found.places) + 0.04 * np.sin(found.places)  # about +y what is ahead goes down
+    assert np.abs(found.highest) == pytest.approx(3.0 * G * out, rel=2e-3, abs=0.01)
+    assert np.abs(found.lowest) == pytest.approx(3.0 * G * out, rel=2e-3, abs=0.01)
+
+
+def test_an_actuator_on_a_follower_works_over_what_its_leader_takes_it():
+    """Half of ±40°, the other way: as an actuator on a joint that is wanted ±20°."""
+    lever = neck(wide=(-20.0, 20.0))
+    leader = Joint(id="n", name="Lead", axis=Y, range_deg=(-40.0, 40.0), at_mm=(0.0, 200.0, 0.0))
+    follows = Joint(
+        **(
+            dict(lever.joints[0])
+            | {"role": "follows", "follows": Follow(joint="n", ratio=-0.5), "range_deg": (-5.0, 80.0)}
+        )
+    )
+    figure = Figure(**(dict(lever) | {"joints": (leader, follows)}))
+    ours, theirs = (study(f).results[STROKES][0] for f in (figure, lever))
+    assert ours.places == pytest.approx(theirs.places, abs=1e-9) and ours.length == pytest.approx(theirs.length)
+    assert ours.asked == pytest.approx(theirs.asked, rel=1e-3)

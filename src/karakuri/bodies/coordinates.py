@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -31,6 +32,14 @@ class Coupling:
     loads: tuple[tuple[tuple[int, float], ...], ...]
     hangs: tuple[int, ...] = ()
     free: tuple[int, ...] = ()
+
+    def of_leader(self, j: int, place: Any) -> Any:
+        """Where joint j stands, rad or m, for a place of what leads it, itself where nothing does; a number or an array."""
+        return place if self.leader[j] == j else self.gain[j] * place + self.offset[j]
+
+    def to_leader(self, j: int, place: Any) -> Any:
+        """Where what leads joint j stands for a place of j, rad or m; its ratio is not 0."""
+        return place if self.leader[j] == j else (place - self.offset[j]) / self.gain[j]
 
 
 def reach(joint: Joint) -> tuple[float, float]:
@@ -72,7 +81,7 @@ def complete(tied: Coupling, q: Array) -> Array:
     """q (m, n), rad or m, with every follower where its leader puts it; changed in place and returned."""
     for k, j in enumerate(tied.leader):
         if j != k:
-            q[k] = tied.gain[k] * q[j] + tied.offset[k]
+            q[k] = tied.of_leader(k, q[j])
     return q
 
 
@@ -81,14 +90,13 @@ def led(tied: Coupling, low: Array, high: Array) -> tuple[Array, Array]:
     low, high = low.copy(), high.copy()
     for k, j in enumerate(tied.leader):
         if j != k:
-            low[k], high[k] = sorted((tied.gain[k] * end + tied.offset[k]) for end in (low[j], high[j]))
+            low[k], high[k] = sorted(tied.of_leader(k, end) for end in (low[j], high[j]))
     return low, high
 
 
 def put(tied: Coupling, q: Array, j: int, places: Array) -> Array:
     """Poses q (m, n), rad or m, with joint j at places (n,), its leader where that takes it and all that follows with it; changed in place and
     returned. A follower that its leader does not move stays."""
-    k = tied.leader[j]
-    if k == j or tied.gain[j] != 0.0:
-        q[k] = places if k == j else (places - tied.offset[j]) / tied.gain[j]
+    if tied.gain[j] != 0.0:
+        q[tied.leader[j]] = tied.to_leader(j, places)
     return complete(tied, q)

@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterable
 
 from karakuri.catalogue import helpers
-from karakuri.checks.contract import PACES, STROKES, Results, angle_words, not_weighed, wished
+from karakuri.checks.contract import PACES, STROKES, Results, angle_words, not_weighed, torque, wished
 from karakuri.model.edit import Add, Edit
 from karakuri.model.element import Anchor, Linear, Spring, Strut
 from karakuri.model.element_edits import set_anchor, set_element
@@ -88,9 +88,17 @@ def _forced(results: Results, it: Linear, found: StrokeFound, asked: Pace) -> Fi
     text = f"{it.name} {does}: {{0}} are asked of it at {{1}}, where it speeds up or slows down, {{3}} standing; it has {{2}}."
     most, has = Quantity(asked.force, "force", rounding="up"), Quantity(found.force, "force", rounding="down")
     still = Quantity(found.asked, "force", rounding="up")
+    turns = results.figure.joint(results.tree.ids[found.j]).kind == "turn"
+    over = (
+        (torque(asked.effort), Quantity(asked.arm, "length"))
+        if turns
+        else (Quantity(asked.effort, "force"), Quantity(asked.arm, "ratio"))
+    )
+    derivation = Derivation("Asked of it there", "{0} ÷ {1} arm, the least it has meanwhile", over, most)
     return Finding(
         finding_id("actuators", it.id, "force"), "actuators", Ref("element", it.id), verdict_of(reserve, wished(results)),
         Sentence(text, (most, Quantity(asked.force_at, "time"), has, still)), reserve=reserve, demand=most, capacity=has, at_s=asked.force_at,
+        derivations=(derivation,),
     )  # fmt: skip
 
 

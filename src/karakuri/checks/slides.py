@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+import numpy as np
+
 from karakuri.catalogue import helpers
 from karakuri.checks.contract import SLIDES, Results, not_weighed, posture_words, wished
+from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.slid import Along
 from karakuri.model.element_edits import fit_actuator
-from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
@@ -30,15 +33,18 @@ def find(results: Results) -> Iterable[Finding]:
 def _one(results: Results, joint: Joint, found: Along) -> Finding:
     ident, about = finding_id("slides", joint.id), Ref("joint", joint.id)
     pose, posture = found.worst
-    place = Quantity(float(pose[results.tree.index(joint.id)]), "length")
+    there = Quantity(float(pose[results.tree.index(joint.id)]), "length")
     force = Quantity(found.most, "force", rounding="up")
-    asks, where = (force, place), f"at {{1}}{posture_words(results, posture)}"
+    asks, where = (force, there), f"at {{1}}{posture_words(results, posture)}"
     drive = results.figure.drive_of(joint.id)
     if joint.role == "follows" and drive is None:
         tied = results.tree.coupling
         leader = results.figure.joint(results.tree.ids[tied.leader[results.tree.index(joint.id)]])
         text = f"{joint.name} follows {leader.name}, which is judged with its load; what joins them must push or pull {{0}} {where}, standing still."
-        return Finding(ident, "slides", about, "holds", Sentence(text, asks), measure=Sentence("its link bears {0}", (force,)))  # fmt: skip
+        return Finding(
+            ident, "slides", about, "holds", Sentence(text, asks), measure=Sentence("its link bears {0}", (force,)),
+            derivations=_derivations(results, joint, found),
+        )  # fmt: skip
     why = (
         f"{joint.name} slides and its servo turns: what makes a way of the turn is not judged yet"
         if drive is not None
@@ -47,7 +53,23 @@ def _one(results: Results, joint: Joint, found: Along) -> Finding:
     text = f"{why}; it must be held with {{0}} {where}."
     return Finding(
         ident, "slides", about, "not yet judged", Sentence(text, asks), measure=Sentence("asks {0}", (force,)),
+        derivations=_derivations(results, joint, found),
     )  # fmt: skip
+
+
+def _derivations(results: Results, joint: Joint, found: Along) -> tuple[Derivation, ...]:
+    """Of its own weight the part along it, and what follows it and is strung to it besides."""
+    tree, (pose, posture) = results.tree, found.worst
+    j, pull = tree.index(joint.id), results.gravities[posture]
+    mass, g = float(carried_mass(tree)[j]), float(np.linalg.norm(pull))
+    share = abs(float(place(tree, pose[:, None]).axis[j, :, 0] @ pull)) / g if g > 0 else 0.0
+    rest = found.most - mass * g * share
+    parts: tuple[Quantity, ...] = (Quantity(mass, "mass"), Quantity(g, "gravity"), Quantity(share, "ratio"))
+    text = "{0} carried × {1} × {2} of it along the slide"
+    if abs(rest) > 1e-3 * found.most:
+        text += (" + " if rest > 0 else " − ") + "{3} of what follows it or is strung to it"
+        parts = (*parts, Quantity(abs(rest), "force"))
+    return (Derivation("Must be held with", text, parts, Quantity(found.most, "force", rounding="up")),)
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

@@ -17,7 +17,7 @@ from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import holding_torque_Nm
 from karakuri.mechanics.tied import free_of
 from karakuri.model.element import Cord
-from karakuri.sizing.drag import Dragging, Returning, over_all, returning
+from karakuri.sizing.drag import Dragging, Returning, held_along, returning
 
 RUBS = {"pulley": 0.03, "eye": 0.2, "tube": 0.1}
 """Friction of a cord over what guides it, as a coefficient at the cord: a pulley on its pin, a plain eye, a lined tube. From memory of general
@@ -117,8 +117,7 @@ def cord_found(
     times, keeps = {"none": (1.0, 1.0), "jaw": (2.0, 0.5 / PULLEY_KEEPS), "hand": (0.5, 2.0 / PULLEY_KEEPS)}[
         cord.moving
     ]
-    q, pulls, count = over_all(tree, poses, gravities, PLACES)
-    q[j] = np.tile(angles, count)
+    q, pulls, count = held_along(tree, j, poses, gravities, angles)
     placed = place(tree, q)
     length = length_of(tree, placed, q, load).reshape(count, PLACES)
     arms = -way * np.asarray(np.gradient(length, angles, axis=1))

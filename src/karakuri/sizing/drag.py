@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -133,8 +133,7 @@ def returning(tree: Tree, j: int, wanted: tuple[float, float], gravities: Array)
         poses, gravities = tree.rest[:, None], gravities[:1]
     else:
         poses = with_corners(tree, [k for k in free_of(tree, tree.chains[j]) if k != j], POSES)
-    q, pulls, count = over_all(tree, poses, gravities, len(offs))
-    q[j] = drawn + np.tile(offs, count)
+    q, pulls, count = held_along(tree, j, poses, gravities, drawn + offs)
     back = np.tile(np.sign(offs), count) * holding_torque_Nm(tree, q, pulls)[j]
     k = int(back.argmin())
     return Returning(j, float(back[k]), float(q[j, k]), k // (len(offs) * poses.shape[1]))
@@ -146,3 +145,12 @@ def over_all(tree: Tree, poses: Array, gravities: Array, along: int) -> tuple[Ar
     p, n = len(gravities), poses.shape[1]
     single = complete(tree, np.tile(poses, (1, p)), np.repeat(gravities.T, n, axis=1))
     return np.repeat(single, along, axis=1), np.repeat(gravities.T, n * along, axis=1), p * n
+
+
+def held_along(tree: Tree, j: int, poses: Array, gravities: Array, places: Array) -> tuple[Array, Array, int]:
+    """The same with joint j held at places (k,) rad or m, one after the other, and all that hangs besides hung anew at each."""
+    tied = tree.coupling
+    tree = replace(tree, coupling=replace(tied, hangs=tuple(h for h in tied.hangs if h != tied.leader[j])))
+    q, pulls, count = over_all(tree, poses, gravities, len(places))
+    put(tied, q, j, np.tile(places, count))
+    return (complete(tree, q, pulls) if tree.coupling.hangs else q), pulls, count

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -23,7 +24,7 @@ from karakuri.mechanics.tied import is_tied
 from karakuri.model.element import Linear
 from karakuri.model.figure import Figure
 from karakuri.motion.track import Track
-from karakuri.sizing.drag import over_all
+from karakuri.sizing.drag import held_along
 from karakuri.sizing.page import BIN_S
 
 FRAME_S = 0.02
@@ -109,13 +110,15 @@ class StrokeFound:
 @dataclass(frozen=True)
 class Pace:
     """How fast the score asks actuator i to go at most, m/s, and when, s; and with what force, N, what speeds up and all else that moves with
-    it, and when."""
+    it, and when: `effort` N·m (N) over its arm, m (1), there."""
 
     i: int
     speed: float
     at: float
     force: float = 0.0
     force_at: float = 0.0
+    effort: float = 0.0
+    arm: float = 0.0
 
 
 def pace(
@@ -132,9 +135,9 @@ def pace(
         return Pace(found.i, most, when)
     edges = np.arange(len(effort) + 1) * BIN_S
     arms = np.abs(np.interp(gain * track.at(np.minimum(edges, length))[0] + offset, found.places, found.arm))
-    force = effort / np.maximum(np.minimum(arms[:-1], arms[1:]), DEAD_M)
-    k = int(force.argmax())
-    return Pace(found.i, most, when, float(force[k]), float(edges[k]))
+    least = np.maximum(np.minimum(arms[:-1], arms[1:]), DEAD_M)
+    k = int((effort / least).argmax())
+    return Pace(found.i, most, when, float(effort[k] / least[k]), float(edges[k]), float(effort[k]), float(least[k]))
 
 
 def driven_by(tree: Tree, i: int) -> int | None:
@@ -157,7 +160,7 @@ def stroke_found(tree: Tree, i: int, it: Linear, wanted: tuple[float, float], ru
         return None
     places = np.linspace(*wanted, PLACES)
     q = np.repeat(tree.rest[:, None], PLACES, axis=1)
-    q[j] = places
+    put(tree.coupling, q, j, places)
     length = length_of(tree, place(tree, q), q, tree.loads[i])
     arm = np.asarray(np.gradient(length, places))
     highest, lowest = _held(tree, j, places, gravities)
@@ -175,8 +178,7 @@ def _held(tree: Tree, j: int, places: Array, gravities: Array) -> tuple[Array, A
     others = [k for k in range(len(tree.ids)) if k != j and tree.coupling.leader[k] == k and tree.low[k] < tree.high[k]]
     worst = along(tree, j, gravities)
     poses = np.column_stack([with_corners(tree, others, POSES), worst.pose, worst.low_pose])
-    q, pulls, count = over_all(tree, poses, gravities, len(places))
-    q[j] = np.tile(places, count)
+    q, pulls, count = held_along(tree, j, poses, gravities, places)
     torque = sum(gain * holding_torque_Nm(tree, q, pulls)[k] for k, gain in tree.coupling.loads[j])
     held = np.asarray(torque).reshape(count, len(places))
     return held.max(axis=0), held.min(axis=0)

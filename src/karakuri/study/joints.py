@@ -118,7 +118,7 @@ def rested(tree: Tree, j: int, joint: Joint) -> Tree | None:
         return None
     tied, lows, highs = tree.coupling, tree.low.copy(), tree.high.copy()
     k = tied.leader[j]
-    lows[k], highs[k] = sorted((end - tied.offset[j]) / tied.gain[j] for end in (low, high)) if k != j else (low, high)
+    lows[k], highs[k] = sorted(tied.to_leader(j, end) for end in (low, high))
     lows, highs = led(tied, lows, highs)
     return replace(tree, low=lows, high=highs)
 

@@ -20,6 +20,7 @@ from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
+from karakuri.sizing.followed import as_driven
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
@@ -185,7 +186,7 @@ def strokes(given: Given) -> tuple[StrokeFound, ...]:
     for i, it in enumerate(figure.elements):
         j = driven_by(tree, i) if isinstance(it, Linear) else None
         if isinstance(it, Linear) and j is not None:
-            joint = figure.joint(tree.ids[j])
+            joint = as_driven(figure, figure.joint(tree.ids[j]))
             drag = next((each for each in given[DRAGS] or () if each.j == j), None)
             rubs = drag.high if drag else 0.0
             out.append(given.reuse.of(Strokes(nameless(tree), i, it, _wanted(joint), rubs, given.gravities)))

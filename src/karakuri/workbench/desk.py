@@ -368,20 +368,15 @@ class Desk(QObject):
 
     def set_pose(self, joint: str, value: float) -> None:
         """A joint at a place, rad or m; what follows another is brought there by that."""
-        leads, ratio, offset = self._led(joint)
-        if ratio:
-            self.pose[leads] = (value - offset) / ratio
+        tied, j = self.tree().coupling, self.tree().index(joint)
+        if tied.gain[j]:
+            self.pose[self.tree().ids[tied.leader[j]]] = float(tied.to_leader(j, value))
         self.posed.emit()
 
     def place(self, joint: str) -> float:
         """Where a joint stands in the view's pose, rad or m."""
-        leads, ratio, offset = self._led(joint)
-        return ratio * self.pose.get(leads, 0.0) + offset
-
-    def _led(self, joint: str) -> tuple[str, float, float]:
-        tied = self.tree().coupling
-        j = self.tree().ids.index(joint)
-        return self.tree().ids[tied.leader[j]], float(tied.gain[j]), float(tied.offset[j])
+        tied, j = self.tree().coupling, self.tree().index(joint)
+        return float(tied.of_leader(j, self.pose.get(self.tree().ids[tied.leader[j]], 0.0)))
 
     def set_whole_pose(self, pose: dict[str, float]) -> None:
         self.pose = dict(pose)
