@@ -31,25 +31,33 @@ class Linear:
     least: float = -math.inf
     most: float = math.inf
 
-    def _way(self, s: Array) -> Array:
-        """1 where it draws, −1 where it presses, 0 where it is slack."""
-        off = s - self.free
-        return np.where((off > 0) & self.draws, 1.0, 0.0) - np.where((off < 0) & self.presses, 1.0, 0.0)
+    def _off(self, s: Array) -> Array:
+        """How far s is beyond free where it draws, short of it (negative) where it presses; 0 where it is slack."""
+        off: Array = s - self.free
+        if not self.presses:
+            off = np.maximum(off, 0.0)
+        return off if self.draws else np.minimum(off, 0.0)
 
     def force(self, s: Array) -> Array:
         """N or N·m: Hooke's law beside its preload."""
-        off = np.abs(self._way(s)) * (s - self.free)
+        off = self._off(s)
+        if self.preload == 0.0:
+            return self.rate * off
         out: Array = self.rate * off + self.preload * np.clip(off / RAMP, -1.0, 1.0)
         return out
 
     def energy(self, s: Array) -> Array:
         """J: ½ rate × (s − free)² + preload × |s − free| where it acts."""
-        off = np.abs(self._way(s)) * (s - self.free)
+        off = self._off(s)
+        if self.preload == 0.0:
+            return np.asarray(0.5 * self.rate * off * off)
         return np.asarray(0.5 * self.rate * off * off + self.preload * risen(np.abs(off)))
 
     def slope(self, s: Array) -> Array:
         """N/m or N·m/rad."""
         off = s - self.free
+        if self.draws and self.presses and self.preload == 0.0:
+            return np.full_like(off, self.rate)
         acts = ((off >= 0) & self.draws) | ((off <= 0) & self.presses)
         return np.where(acts, self.rate + np.where(np.abs(off) < RAMP, self.preload / RAMP, 0.0), 0.0)
 
