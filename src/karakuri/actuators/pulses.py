@@ -1,27 +1,44 @@
-"""Angle of a joint and pulse of its servo: straight between three places, as calibrated or as the class usually has it."""
+"""Angle of a joint and pulse of its servo: straight between three places, as calibrated or as the class usually has it; through a linkage a curve
+of up to 16."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 import numpy as np
 
+from karakuri.actuators.through import KNOTS, middle_of, reach
 from karakuri.bodies.inertia import Array
-from karakuri.model.drive import Actuator
+from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages.contract import Linkage
+from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
 
 NARROW_US, WIDE_US, WIDE_FROM_DEG = (1000.0, 1500.0, 2000.0), (500.0, 1500.0, 2500.0), 150.0
+BESIDE, APART = math.radians(3.0), math.radians(0.1)
+"""A curve goes on beyond the wanted range by so much, rad; its ends lie at least so far from its middle."""
 
 
 @dataclass(frozen=True)
 class PulseMap:
-    """angles (3,) rad rising, pulses (3,) µs rising or falling: low end, middle, high end. `calibrated` or an estimate."""
+    """angles (k,) rad rising, pulses (k,) µs rising or falling, 3 to 16 of them from the low end to the high end; `middle` is the number of the
+    middle one. `calibrated` or an estimate. `turns` µs/rad, the least pulse for an angle of the servo itself, where that is not the joint's."""
 
-    angles: tuple[float, float, float]
-    pulses: tuple[float, float, float]
+    angles: tuple[float, ...]
+    pulses: tuple[float, ...]
     calibrated: bool
+    middle: int = 1
+    turns: float | None = None
+
+    @property
+    def three(self) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
+        """Low end, middle and high end: angles rad and pulses µs."""
+        (a, b, c), (x, y, z) = ((many[0], many[self.middle], many[-1]) for many in (self.angles, self.pulses))
+        return (a, b, c), (x, y, z)
 
     def pulse(self, angle: Array) -> Array:
         """Pulses (n,) µs for angles (n,) rad; beyond the ends the end's own."""
@@ -29,33 +46,79 @@ class PulseMap:
 
     def angle(self, pulse: Array) -> Array:
         """Angles (n,) rad for pulses (n,) µs; beyond the ends the end's own."""
-        order = slice(None) if self.pulses[0] < self.pulses[2] else slice(None, None, -1)
+        order = slice(None) if self.pulses[0] < self.pulses[-1] else slice(None, None, -1)
         return np.interp(pulse, self.pulses[order], self.angles[order])
 
     @property
     def us_per_rad(self) -> float:
         """Mean pulse per angle, µs/rad, of either sign."""
-        return (self.pulses[2] - self.pulses[0]) / (self.angles[2] - self.angles[0])
+        return (self.pulses[-1] - self.pulses[0]) / (self.angles[-1] - self.angles[0])
 
     @property
     def least_us_per_rad(self) -> float:
-        """The smaller of the pulses per angle of both halves, µs/rad: a step of pulse is never more angle than this makes it."""
-        return min(abs((self.pulses[k + 1] - self.pulses[k]) / (self.angles[k + 1] - self.angles[k])) for k in (0, 1))
+        """The least pulse for an angle of the servo, µs/rad, between two places: a step of pulse is never more of its angle than this makes it."""
+        if self.turns is not None:
+            return self.turns
+        return _least(self.angles, self.pulses)
 
     def seen_from(self, gain: float, offset: float) -> PulseMap:
         """The same by another coordinate x, rad or m, of which its own angle is gain × x + offset; gain is not 0."""
-        low, middle, high = ((angle - offset) / gain for angle in self.angles)
+        places = tuple((angle - offset) / gain for angle in self.angles)
         if gain > 0:
-            return PulseMap((low, middle, high), self.pulses, self.calibrated)
-        return PulseMap((high, middle, low), (self.pulses[2], self.pulses[1], self.pulses[0]), self.calibrated)
+            return replace(self, angles=places)
+        return replace(self, angles=places[::-1], pulses=self.pulses[::-1], middle=len(places) - 1 - self.middle)
 
 
-def pulse_map(joint: Joint, actuator: Actuator, calibration: Calibration | None) -> PulseMap:
+def _least(angles: Sequence[float], pulses: Sequence[float]) -> float:
+    steps = zip(pairwise(pulses), pairwise(angles), strict=True)
+    return min(abs((q - p) / (b - a)) for (p, q), (a, b) in steps)
+
+
+def pulse_map(joint: Joint, drive: Drive, calibration: Calibration | None) -> PulseMap:
     """What is measured, else the usual: 1000 … 1500 … 2000 µs, from 150° of travel on 500 … 2500 µs (common practice, no source),
-    spread over the servo's travel about the middle of the wanted range. Angles in rad, pulses in µs."""
+    spread over the servo's travel about the middle of what the wanted range asks of it. Angles in rad, pulses in µs."""
+    linkage, actuator = linkage_of(drive), drive.actuator
     if calibration is not None:
         low, middle, high = (math.radians(a) for a in calibration.angles_deg)
-        return PulseMap((low, middle, high), calibration.pulses_us, True)
+        ends = (low, middle, high)
+        if linkage is None:
+            return PulseMap(ends, calibration.pulses_us, True)
+        drives = linkage.inverse(np.array(ends)).drive
+        order = np.argsort(drives)
+        known = drives[order], np.array(calibration.pulses_us)[order]
+        if linkage.even:
+            return PulseMap(ends, calibration.pulses_us, True, turns=_least(*map(tuple, known)))
+        return _curve(linkage, *ends, known, True)
     pulses = WIDE_US if actuator.travel_deg >= WIDE_FROM_DEG else NARROW_US
-    centre, half = math.radians(sum(joint.range_deg) / 2), math.radians(actuator.travel_deg / 2)
-    return PulseMap((centre - half, centre, centre + half), pulses, False)
+    half = math.radians(actuator.travel_deg / 2)
+    if linkage is None:
+        centre = math.radians(sum(joint.range_deg) / 2)
+        return PulseMap((centre - half, centre, centre + half), pulses, False)
+    centre, _ = middle_of(joint, linkage)
+    low, middle, high = reach(joint, 2 * half, linkage)
+    told = np.array([centre - half, centre, centre + half]), np.array(pulses)
+    if linkage.even:
+        at = np.array([low, middle, high])
+        there = tuple(np.interp(linkage.inverse(at).drive, *told).tolist())
+        return PulseMap((low, middle, high), there, False, turns=_least(*map(tuple, told)))
+    wanted = tuple(math.radians(end) for end in joint.range_deg)
+    return _curve(linkage, max(low, wanted[0] - BESIDE), middle, min(high, wanted[1] + BESIDE), told, False)
+
+
+def _curve(
+    linkage: Linkage, low: float, middle: float, high: float, known: tuple[Array, Array], calibrated: bool
+) -> PulseMap:
+    """From low over middle to high, rad, as straight pieces; pulses from drive places rad and µs that are known."""
+    below = np.linspace(low, middle, KNOTS // 2) if middle - low > APART else np.array([middle - APART, middle])
+    above = np.linspace(middle, high, KNOTS // 2 + 1) if high - middle > APART else np.array([middle, middle + APART])
+    at = np.concatenate([below, above[1:]])
+    pulses = _apart(np.interp(linkage.inverse(at).drive, *known))
+    turns = _least(*(tuple(many.tolist()) for many in known))
+    return PulseMap(tuple(at.tolist()), tuple(pulses.tolist()), calibrated, len(below) - 1, turns)
+
+
+def _apart(pulses: Array) -> Array:
+    """Pulses (k,) µs that rise or fall all the way: where a linkage turns over they stay behind one another by a hair."""
+    way = 1.0 if pulses[-1] >= pulses[0] else -1.0
+    steps = np.maximum(way * np.diff(pulses), 1e-3)
+    return np.concatenate([pulses[:1], pulses[0] + way * np.cumsum(steps)])

@@ -129,6 +129,7 @@ def cut(tree: Tree, j: int) -> Cut:
             )
             for load in strung
         ),
+        linkages=tuple(tree.linkage(j) if k == j else None for k in rows) if tree.linkage(j) is not None else (),
     )
     pulls = tuple(len(tree.bodies) + i for i, load in enumerate(tree.loads) if any(load is s for s in strung))
     return Cut(tree, small, rows, place[j], bodies, (*bodies, *pulls))
@@ -146,8 +147,8 @@ def loosened(tree: Tree, between: Mapping[int, tuple[float, float]]) -> Tree:
 
 
 def nameless(tree: Tree) -> Tree:
-    """The tree without names, kg and m as they are."""
-    return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=())
+    """The tree without names and without what lies between joints and drives, kg and m as they are."""
+    return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=(), linkages=())
 
 
 def massless(tree: Tree) -> Tree:
@@ -186,4 +187,4 @@ def carried_only(tree: Tree) -> Tree:
     mass[-1], com[-1], inertia[-1] = 0.0, 0.0, 0.0
     low, high, hangs = np.full(len(tree.low), np.nan), np.full(len(tree.low), np.nan), list(tree.coupling.hangs)
     low[hangs], high[hangs] = tree.low[hangs], tree.high[hangs]
-    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=low, high=high)
+    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=low, high=high, linkages=tree.linkages)

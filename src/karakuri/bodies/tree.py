@@ -14,6 +14,8 @@ from karakuri.bodies.coordinates import Coupling, complete, coupling, led, reach
 from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
+from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.rod import rod_mass_kg
 from karakuri.model.element import Anchor, Torsion
 from karakuri.model.figure import Figure
@@ -60,7 +62,7 @@ class Tree:
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
     Of the bodies: body_at (k, 3) m, body_link (k,), body_mass, body_bound (k,) kg. `loads` are what pulls besides gravity. Computing takes
-    these; `bodies`, `elements` and `ids` are for names.
+    these; `bodies`, `elements` and `ids` are for names. `linkages` lie between joints and their drives, one for each joint, or none at all.
     """
 
     ids: tuple[str, ...]
@@ -82,6 +84,7 @@ class Tree:
     coupling: Coupling
     loads: tuple[Load, ...] = ()
     elements: tuple[Source, ...] = ()
+    linkages: tuple[Linkage | None, ...] = ()
 
     @cached_property
     def sources(self) -> tuple[Source, ...]:
@@ -157,6 +160,10 @@ class Tree:
                 out[j].append(load)
         return tuple(map(tuple, out))
 
+    def linkage(self, j: int) -> Linkage | None:
+        """What lies between joint j and its drive; None where its own shaft turns it."""
+        return self.linkages[j] if self.linkages else None
+
     def index(self, joint_id: str) -> int:
         """Place of a joint in the arrays. Raises ValueError."""
         return self.ids.index(joint_id)
@@ -219,7 +226,14 @@ def build_tree(figure: Figure) -> Tree:
         coupling=tied,
         loads=tuple(load_of(element, place) for element in figure.elements),
         elements=tuple(Source(Ref("element", e.id), e.name, origin_of(e)) for e in figure.elements),
+        linkages=_linkages(figure, ids),
     )
+
+
+def _linkages(figure: Figure, ids: tuple[str, ...]) -> tuple[Linkage | None, ...]:
+    """For each joint; nothing at all where every servo turns its joint itself."""
+    found = tuple(linkage_of(figure.drive_of(ident)) for ident in ids)
+    return found if any(found) else ()
 
 
 def wanted_range(joint: Joint) -> tuple[float, float]:

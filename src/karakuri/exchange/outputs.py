@@ -86,7 +86,7 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         if gain == 0.0:  # it follows without moving
             c, gain, offset, low, high, park = -1, 1.0, 0.0, offset, offset, offset
         limits = sorted((gain * low + offset, gain * high + offset))
-        mapped = pulse_map(as_driven(figure, joint), drive.actuator, figure.calibration_of(drive.id))
+        mapped = pulse_map(as_driven(figure, joint), drive, figure.calibration_of(drive.id))
         can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
         fastest = can.free_speed * mapped.least_us_per_rad
         found.append(

@@ -26,6 +26,7 @@ def from_text(text: str, where: str = "the text") -> Figure:
     """Parse → version → structure → cross-references. Raises FileTrouble with every fault and its path, twenty at most."""
     data = parsed(text, where)
     _known_version(data, where)
+    text = _as_now(data) or text
     try:
         return Figure.model_validate_json(text)
     except ValidationError as trouble:
@@ -85,6 +86,15 @@ def parsed(text: str, where: str) -> dict[str, Any]:
         fault = Fault("the whole", "an object { … }", type(data).__name__)
         raise FileTrouble(f"{where} is JSON but not a figure.", (fault,), _FIX)
     return data
+
+
+def _as_now(data: dict[str, Any]) -> str | None:
+    """A text of today for one as it was written before; None where nothing of it is written otherwise today."""
+    drives = data.get("drives")
+    before = [each for each in drives if isinstance(each, dict) and each.get("kind") == "direct"] if isinstance(drives, list) else []  # fmt: skip
+    for drive in before:  # it was the only kind there was
+        del drive["kind"]
+    return json.dumps(data) if before else None
 
 
 def _known_version(data: dict[str, Any], where: str) -> None:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
+from karakuri.actuators.through import reach
+from karakuri.bodies.linkages import linkage_of
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.drive import Actuator
+from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
 
@@ -42,10 +44,13 @@ def clear_range(joint: Joint, calibration: Calibration | None) -> tuple[float, f
     return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
 
 
-def servo_ends(joint: Joint, actuator: Actuator, calibration: Calibration | None = None) -> tuple[float, float]:
-    """Joint angles, rad, that a direct servo reaches: as calibrated, else with its middle set to the middle of the wanted range."""
+def servo_ends(joint: Joint, drive: Drive, calibration: Calibration | None = None) -> tuple[float, float]:
+    """Joint angles, rad, that a servo reaches: as calibrated, else with its middle set to the middle of what the wanted range asks of it."""
     if calibration is not None:
         return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
+    travel, linkage = math.radians(drive.actuator.travel_deg), linkage_of(drive)
+    if linkage is not None:
+        low, _, high = reach(joint, travel, linkage)
+        return low, high
     middle = math.radians(sum(joint.range_deg) / 2)
-    half = math.radians(actuator.travel_deg) / 2
-    return middle - half, middle + half
+    return middle - travel / 2, middle + travel / 2

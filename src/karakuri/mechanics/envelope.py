@@ -13,6 +13,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent
+from karakuri.mechanics.at_drive import gain_of
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import loads_on
 from karakuri.mechanics.starts import across_axis, spread_starts
@@ -93,12 +94,12 @@ class Peak:
 def peaks(
     tree: Tree, j: int, gravities: Array, starts: int, known: Array | None, tilting: bool
 ) -> tuple[Peak, Peak, Peak]:
-    """The most it must hold, the least (as −value), and the largest moment, N·m, over all angles of joint j: places all over its range, then
-    ever closer around the best of each kind. gravities (p, 3) m/s²; poses known (m, i) rad or m."""
+    """The most its drive must hold, the least (as −value), and the largest moment on its support, N·m, over all angles of joint j: places all over
+    its range, then ever closer around the best of each kind. gravities (p, 3) m/s²; poses known (m, i) rad or m."""
     low, high = float(tree.low[j]), float(tree.high[j])
     angles = np.union1d(np.linspace(low, high, PLACES), _spikes(tree, j, low, high)) if high > low else np.array([low])
     found = envelope(tree, j, angles, gravities, starts, known, tilting)
-    best = [_best(found, s) for s in range(3)]
+    best = [_best(tree, j, found, s) for s in range(3)]
     width = (high - low) / (PLACES - 1)
     for _ in range(ROUNDS if high > low else 0):
         around = np.linspace(-width, width, CLOSER)
@@ -107,13 +108,15 @@ def peaks(
         )
         there = np.stack([peak.pose for peak in best], axis=1)
         found = envelope(tree, j, near, gravities, 1, there, tilting)
-        best = [max(one, _best(found, s), key=lambda peak: peak.value) for s, one in enumerate(best)]
+        best = [max(one, _best(tree, j, found, s), key=lambda peak: peak.value) for s, one in enumerate(best)]
         width /= (CLOSER - 1) / 2
     return best[0], best[1], best[2]
 
 
-def _best(found: Envelope, s: int) -> Peak:
-    values = (found.highest, -found.lowest, found.moment)[s]
+def _best(tree: Tree, j: int, found: Envelope, s: int) -> Peak:
+    values, linkage = (found.highest, -found.lowest, found.moment)[s], tree.linkage(j)
+    if linkage is not None and s < 2:
+        values = values / gain_of(linkage, found.angles)
     k = int(values.argmax())
     return Peak(float(values[k]), found.poses[s][:, k].copy(), int(found.postures[s][k]))
 

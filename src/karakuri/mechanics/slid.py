@@ -12,7 +12,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import spread_starts
 from karakuri.mechanics.tied import free_of, of_degree, tied_coordinate_ascent
-from karakuri.mechanics.worst import drive_torque_Nm
+from karakuri.mechanics.worst import joint_torque_Nm
 
 FROM, QUICKLY = 12, 3
 """From so many poses it is climbed, and while a hand drags."""
@@ -51,7 +51,7 @@ def along(tree: Tree, j: int, gravities: Array, starts: int = FROM) -> Along:
 
     def held(many: Array) -> Array:
         again = many.shape[1] // len(ways)
-        return np.tile(ways, again) * drive_torque_Nm(tree, j, many, np.tile(pulls, (1, again)))
+        return np.tile(ways, again) * joint_torque_Nm(tree, j, many, np.tile(pulls, (1, again)))
 
     def hung(many: Array) -> Array:
         return complete(tree, many, np.tile(pulls, (1, many.shape[1] // len(ways))))

@@ -11,8 +11,10 @@ import numpy as np
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
+from karakuri.mechanics.at_drive import gain_of, lightened
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.envelope import largest_side_strung, peaks, strung_alone
 from karakuri.mechanics.equilibrium import complete
@@ -60,8 +62,12 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
-    if strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j)):
-        return _worst_strung(tree, j, gravities, starts, warm, tilting)
+    linkage = tree.linkage(j)
+    if linkage is not None and linkage.even:
+        return _at_even(worst_pose(replace(tree, linkages=()), j, gravities, starts, warm, plain, tilting), linkage)
+    alone = strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j))
+    if alone or (linkage is not None and not is_tied(tree, matter_to(tree, j))):
+        return _worst_along(tree, j, gravities, starts, warm, tilting)
     if is_tied(tree, matter_to(tree, j)):
         return _worst_tied(tree, j, gravities, starts, warm, tilting)
     p = len(gravities)
@@ -94,8 +100,14 @@ def worst_pose(
     )
 
 
-def _worst_strung(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
-    """The same where something is strung across joint j alone: along its envelope."""
+def _at_even(found: Worst, linkage: Linkage) -> Worst:
+    """What was found at the joint, N·m, as it is at a drive whose ratio is the same everywhere."""
+    gain = float(gain_of(linkage, np.zeros(1))[0])
+    return replace(found, hold=found.hold / gain, highest=found.highest / gain, lowest=found.lowest / gain)
+
+
+def _worst_along(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
+    """The same where something is strung across joint j alone, or its drive's hold of it changes with its angle: along its envelope."""
     known = [pose for pose in warm if pose.shape == (len(tree.ids),)]
     up, down, tilt = peaks(
         tree, j, gravities, 2 if starts < STARTS else 8, np.stack(known, axis=1) if known else None, tilting
@@ -148,7 +160,12 @@ def _climbed(
 
 
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
-    """What joint j's drive must hold, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete; gravity (3,) or
+    """What joint j's drive must hold, (n,) N·m at its own shaft, in the joint's sense; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²."""
+    return np.asarray(joint_torque_Nm(tree, j, q, gravity) / lightened(tree, j, q))
+
+
+def joint_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
+    """What must be held at joint j, (n,) N·m, with the load of what follows it by virtual work; q (m, n) rad or m, complete; gravity (3,) or
     (3, n) m/s²."""
     loads = tree.coupling.loads[j]
     if any(tree.slides[k] for k, _ in loads):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -24,20 +23,12 @@ from karakuri.model.base import (
     Voltage_V,
     Width_deg,
 )
+from karakuri.model.labels import Label, labels_of
 from karakuri.model.part import Origin
+from karakuri.model.transmission import Direct, Transmission
 
 Gears = Literal["metal", "plastic", "not stated"]
 Identified = Annotated[str, Field(max_length=60)]
-
-
-@dataclass(frozen=True)
-class Label:
-    """How a field of an actuator or an element is called and shown: kind of quantity, SI of one unit of the file, and the share an estimate may be off."""
-
-    words: str
-    kind: str
-    si: float = 1.0
-    share: float = 0.0
 
 
 class Actuator(Value):
@@ -83,16 +74,6 @@ def labels() -> dict[str, Label]:
     return labels_of(Actuator)
 
 
-def labels_of(kind: type[Value]) -> dict[str, Label]:
-    """The numbers of a kind of value by field, in the order of its card."""
-    found = {}
-    for name, field in kind.model_fields.items():
-        label = next((m for m in field.metadata if isinstance(m, Label)), None)
-        if label is not None:
-            found[name] = label
-    return found
-
-
 Stuff = Literal["metal", "plastic", "printed"]
 BracketStuff = Literal["metal", "wood", "printed", "foam"]
 
@@ -115,12 +96,12 @@ class OwnLoop(Value):
 
 
 class Drive(Value):
-    """A direct drive: the servo turns the joint itself. The servo is a body at the pivot on the joint's parent."""
+    """A servo and the joint it turns, itself or through a transmission. It is a body at the pivot on the joint's parent."""
 
     id: Identifier
     joint: Identifier
     actuator: Actuator
-    kind: Literal["direct"] = "direct"
+    transmission: Transmission = Field(default_factory=Direct)
     at_mm: Place | None = Field(None, description="Where its body sits; left out: at the pivot.")
     mount: Mount = Field(default_factory=Mount)
     loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")

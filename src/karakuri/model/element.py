@@ -23,7 +23,7 @@ from karakuri.model.base import (
     Torque_Nm,
     Value,
 )
-from karakuri.model.drive import Label
+from karakuri.model.labels import Label
 from karakuri.model.part import BASE, Origin
 
 Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]

@@ -8,8 +8,8 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from karakuri.model.base import Direction, Force_N, Form, Identifier, Name, Place, Size_mm
-from karakuri.model.drive import Label
 from karakuri.model.element import Count
+from karakuri.model.labels import Label
 from karakuri.model.part import BASE
 
 Grade = Literal["N35", "N38", "N42", "N45", "N48", "N52"]

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Self, get_args
 from pydantic import Field, model_validator
 
 from karakuri.model.base import Distance_mm, Identifier, Mass_g, Name, Place, Size_mm, Value
-from karakuri.model.drive import Label
+from karakuri.model.labels import Label
 from karakuri.model.part import BASE
 
 StuffKind = Literal["steel", "stainless", "aluminium", "brass", "carbon", "glass fibre", "acetal", "beech", "pine"]

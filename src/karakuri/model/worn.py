@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from karakuri.model.base import Place, Share, Size_mm, Value
-from karakuri.model.drive import Label
+from karakuri.model.labels import Label
 
 WayKind = Literal["head", "shoulders", "rods", "gimbal"]
 WAYS: dict[WayKind, str] = {

@@ -17,6 +17,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.at_drive import lightened
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import source_arms, source_arms_each
@@ -27,7 +28,7 @@ TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
 @dataclass(frozen=True, eq=False)
 class Hold:
-    """need, low, high, likely bounds: N·m, sizes without sign, over the wanted range; `rest` the same need where the joint may rest.
+    """At the drive's own shaft: need, low, high, likely bounds: N·m, sizes without sign, over the wanted range; `rest` the same need where the joint may rest.
 
     shares: (source, N·m it adds at the worst pose, its bound in N·m at the pose of `high`), largest bound first. `mass` kg is what the
     drive carries, `pulled` N·m what springs and their like add to the need; `arm` m is the rest of it ÷ (mass × g).
@@ -93,9 +94,9 @@ def extremes(
     tries = [complete(tree, _tries(tree, j, known, spread), g) for g in gravities[: len(gravities) if hangs else 1]]
     low, high, arms = 0.0, -math.inf, np.zeros(len(mass))
     if hangs:  # what hangs is elsewhere in each posture
-        every = np.stack([source_arms(tree, q, g, j) for q, g in zip(tries, gravities, strict=True)])
+        every = np.stack([_arms(tree, q, g, j) for q, g in zip(tries, gravities, strict=True)])
     else:
-        every = source_arms_each(tree, tries[0], gravities, j)
+        every = source_arms_each(tree, tries[0], gravities, j) / lightened(tree, j, tries[0])
         tries *= len(gravities)
     for g, each, q in zip(gravities, every, tries, strict=True):
         torque, off = mass @ each, bound @ np.abs(each)
@@ -121,7 +122,7 @@ def _climbed(
     """From one pose: masses to their bounds by the signs of their arms, the worst pose of that, and again until nothing grows."""
     best, arms, low = -math.inf, np.zeros(len(mass)), 0.0
     for _ in range(ROUNDS):
-        each = source_arms(tree, pose[:, None], g, j)[:, 0]
+        each = _arms(tree, pose[:, None], g, j)[:, 0]
         way = math.copysign(1.0, float(mass @ each) or 1.0)
         value = float(np.abs(mass @ each) + bound @ np.abs(each))
         low = max(low, float(np.abs(mass @ each) - bound @ np.abs(each)))
@@ -131,6 +132,11 @@ def _climbed(
         extreme = np.maximum(mass + bound * np.sign(way * each), 0.0)
         pose = search(weighed(tree, extreme), g[None, :], (pose,)).pose
     return best, arms, low
+
+
+def _arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
+    """What one of each source adds to what joint j's drive must hold at its own shaft, (sources, n) N·m/kg or N·m; q (m, n) rad or m."""
+    return np.asarray(source_arms(tree, q, gravity, j) / lightened(tree, j, q))
 
 
 def weighed(tree: Tree, amounts: Array) -> Tree:
@@ -172,10 +178,13 @@ def hold(
     pulled = float(adds[bodies:].sum())
     size = float(np.linalg.norm(g))
     rest, bounds = resting or worst, resting_extreme or extreme
+    linkage, loses, eases = tree.linkage(j), 1.0, 1.0
+    if linkage is not None:
+        loses, eases = (linkage.efficiency / end for end in linkage.efficiency_bounds)
     return Hold(
         need=need,
-        low=min(need, extreme.low),
-        high=max(need, extreme.high),
+        low=min(need, extreme.low) * eases,
+        high=max(need, extreme.high) * loses,
         likely=float(np.sqrt((off**2).sum())),
         shares=tuple((int(i), float(adds[i]), float(off[i])) for i in np.argsort(-off, kind="stable") if carried[i]),
         mass=weight,
@@ -183,8 +192,8 @@ def hold(
         arm=(need - pulled) / (weight * size) if weight > 0 else 0.0,
         worst=worst,
         rest=abs(rest.hold),
-        rest_low=min(abs(rest.hold), bounds.low),
-        rest_high=max(abs(rest.hold), bounds.high),
+        rest_low=min(abs(rest.hold), bounds.low) * eases,
+        rest_high=max(abs(rest.hold), bounds.high) * loses,
         resting=rest,
     )
 

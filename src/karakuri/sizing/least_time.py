@@ -19,6 +19,8 @@ from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.contract import Linkage
+from karakuri.mechanics.at_drive import driven
 from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 
@@ -28,7 +30,7 @@ SAMPLES, STEPS = 65, 64
 @dataclass(frozen=True, eq=False)
 class Pull:
     """What a joint alone works against, the others standing still: weight a cos θ + b sin θ + c, N·m about its + axis, and inertia
-    kg·m², carried and reflected; each (n,). `friction` N·m against the motion."""
+    kg·m², each (n,); `friction` N·m against the motion. All at the joint, which a drive of `reflected` kg·m² turns through `linkage`."""
 
     a: Array
     b: Array
@@ -38,6 +40,8 @@ class Pull:
     table: Array | None = None
     low: float = 0.0
     step: float = 1.0
+    reflected: float = 0.0
+    linkage: Linkage | None = None
 
     def weight(self, angle: Array) -> Array:
         """Holding torque, N·m, at angles (k, n) rad; where others follow, from a table (l, n) at low + step × l rad."""
@@ -53,13 +57,13 @@ class Pull:
         """The columns one after the other so many times."""
         table = np.concatenate([self.table] * times, axis=1) if self.table is not None else None
         a, b, c, inertia = (np.concatenate([x] * times) for x in (self.a, self.b, self.c, self.inertia))
-        return Pull(a, b, c, inertia, self.friction, table, self.low, self.step)
+        return replace(self, a=a, b=b, c=c, inertia=inertia, table=table)
 
     def columns(self, k: NDArray[np.int64]) -> Pull:
         """Some columns k (i,) alone: rad, N·m and kg·m² as they are."""
         table = self.table[:, k] if self.table is not None else None
         a, b, c, inertia = (x[k] for x in (self.a, self.b, self.c, self.inertia))
-        return Pull(a, b, c, inertia, self.friction, table, self.low, self.step)
+        return replace(self, a=a, b=b, c=c, inertia=inertia, table=table)
 
 
 def all_it_has(can: Capability) -> Capability:
@@ -90,14 +94,36 @@ def fastest_rate(moving: Array, standing: Array, friction: Array | float, speed:
 
 def of_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float, can: Capability) -> Array:
     """Least time, s (n,), of moves from start (n,) rad by distance (n,) rad on a profile; inf where no time is long enough."""
-    x, v, acc = _sampled(kind, shape)
-    way = np.where(distance >= 0, 1.0, -1.0)
-    angle = start + distance * x[:, None]
-    standing = way * pull.weight(angle)
-    far = np.abs(distance)
-    rate = fastest_rate(pull.inertia * far * acc[:, None], standing, pull.friction, far * v[:, None], can).min(axis=0)
+    far, asked = np.abs(distance), on_profile(pull, start, distance, kind, shape)
+    rate = fastest_rate(asked.moving, asked.standing, asked.friction, asked.speed, can).min(axis=0)
     with np.errstate(divide="ignore"):
         return np.where(far > 1e-12, np.where(rate > 0, 1.0 / rate, np.inf), 0.0)
+
+
+@dataclass(frozen=True, eq=False)
+class Asked:
+    """What moves in one second ask of their drive, sample by sample (k, n), in their own direction: moving, standing, friction N·m, speed rad/s. In
+    t seconds moving is 1 ÷ t² times that, speed 1 ÷ t times."""
+
+    moving: Array
+    standing: Array
+    friction: Array | float
+    speed: Array
+
+
+def on_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float) -> Asked:
+    """Moves from start (n,) rad by distance (n,) rad on a profile, at their drive. Through a linkage whose ratio changes on the way the drive speeds
+    up where the joint does not: u″ = r q″ + r′ q′²."""
+    x, v, acc = _sampled(kind, shape)
+    way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
+    angle = start + distance * x[:, None]
+    standing, speed, faster = way * pull.weight(angle), far * v[:, None], far * acc[:, None]
+    through = driven(pull.linkage, angle)
+    if through is None:
+        return Asked((pull.inertia + pull.reflected) * faster, standing, pull.friction, speed)
+    own = pull.reflected * (through.speed * faster + way * through.curve * speed * speed)
+    gain = through.gain
+    return Asked(pull.inertia * faster / gain + own, standing / gain, pull.friction / gain, through.speed * speed)
 
 
 @lru_cache(maxsize=64)
@@ -112,17 +138,22 @@ def _sampled(kind: ProfileKind, shape: float) -> tuple[Array, Array, Array]:
 def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array:
     """Least time, s (n,), from rest to rest with all the drive has in passing; inf where it cannot get there."""
     way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
-    inertia = np.maximum(pull.inertia, 1e-12)
     share = 0.5 - 0.5 * np.cos(np.linspace(0.0, math.pi, STEPS + 1))  # finer at both ends, where it starts and stops
     angle = start + way * far * share[:, None]
-    standing = way * pull.weight(angle)
+    standing, friction = way * pull.weight(angle), pull.friction * np.ones_like(angle)
     step = far * np.diff(share)[:, None]
-    push = np.maximum(standing[:-1], standing[1:]) + pull.friction
+    inertia = np.maximum(pull.inertia + pull.reflected, 1e-12) * np.ones_like(angle)
+    through = driven(pull.linkage, angle)
+    if through is not None:  # all along the drive's own way
+        standing, friction = standing / through.gain, friction / through.gain
+        inertia = np.maximum(pull.inertia / (through.gain * through.speed) + pull.reflected, 1e-12)
+        step = 0.5 * (through.speed[:-1] + through.speed[1:]) * step
+    push = np.maximum(standing[:-1] + friction[:-1], standing[1:] + friction[1:])
     brake = can.intermittent + np.minimum(standing[:-1], standing[1:])
-    gain = 2.0 * step / inertia  # what one newton metre adds to the square of the speed
-    slowed = np.flip(np.cumsum(np.flip(np.maximum(brake, 0.0) * gain, 0), axis=0), 0)
+    gain = 2.0 * step / inertia[1:]  # what one newton metre adds to the square of the speed
+    slowed = np.flip(np.cumsum(np.flip(np.maximum(brake, 0.0) * 2.0 * step, 0), axis=0), 0) / inertia[:-1]
     speeds = np.zeros((STEPS + 1, len(start)))
-    speeds[1:] = _sped_up(push, gain, can)
+    speeds[1:] = _sped_up(push, gain, can, inertia[:-1] / inertia[1:])
     speeds[:-1] = np.minimum(speeds[:-1], np.sqrt(slowed))
     speeds[STEPS] = 0.0
     mean = 0.5 * (speeds[:-1] + speeds[1:])
@@ -132,9 +163,9 @@ def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array
     return np.where(far <= 1e-12, 0.0, np.where(stuck | ~np.isfinite(took), np.inf, took))
 
 
-def _sped_up(push: Array, gain: Array, can: Capability) -> Array:
+def _sped_up(push: Array, gain: Array, can: Capability, kept: Array) -> Array:
     """The speed, rad/s, after each step, from rest, with all there is against `push` (steps, n) N·m; `gain` (steps, n) rad²/s²/(N·m):
-    along the straight torque-speed line, the share in passing its cap.
+    along the straight torque-speed line, the share in passing its cap. `kept` (steps, n): of the speed's square over a step, while inertia changes.
 
     On the line speed nears its end exponentially, so that no step is too long: the larger of two bounds is never taken. Weight that helps
     never drives it beyond its free speed, as on a profile: otherwise a heavier load, or a weaker drive, would arrive sooner.
@@ -145,6 +176,7 @@ def _sped_up(push: Array, gain: Array, can: Capability) -> Array:
     speed, square = np.zeros(push.shape[1]), np.zeros(push.shape[1])
     out = np.empty_like(push)
     for i in range(len(push)):
+        square = square * kept[i]
         most = np.minimum(square + capped[i], ends[i])
         free = square + np.maximum(still[i] - slope[i] * speed, 0.0)
         middle = 0.5 * (speed + np.sqrt(np.minimum(most, free)))

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.at_drive import driven
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.statics import holding_torques_Nm
@@ -81,11 +82,19 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     rows = [joint.joint for joint in joints]
     accelerating, held = _asked(tree, joints, q, qd, qdd, gravities)
     reflected, friction = (np.array([getattr(p, name) for p in joints])[:, None] for name in ("reflected", "friction"))
-    accelerating = accelerating + reflected * qdd[rows]
-    moves = np.abs(qd[rows]) > 1e-9
-    total = np.abs(accelerating + held) + friction * moves
-    rate = _rates(joints, accelerating, held, friction, qd[rows])
-    sampled = _Sampled(times, np.abs(qd[rows]), np.abs(held), total, total.max(axis=0), rate)
+    speed, faster, rubs = qd[rows], qdd[rows], friction * np.ones_like(qd[rows])
+    for i, row in enumerate(rows):
+        through = driven(tree.linkage(row), q[row])
+        if through is not None:
+            accelerating[i], held[:, i] = accelerating[i] / through.gain, held[:, i] / through.gain
+            rubs[i] /= through.gain
+            faster[i] = through.speed * faster[i] + through.curve * speed[i] ** 2
+            speed[i] *= through.speed
+    accelerating = accelerating + reflected * faster
+    moves = np.abs(speed) > 1e-9
+    total = np.abs(accelerating + held) + rubs * moves
+    rate = _rates(joints, accelerating, held, rubs, speed)
+    sampled = _Sampled(times, np.abs(speed), np.abs(held), total, total.max(axis=0), rate)
     out, start = [], 0
     for page, reach, here in zip(pages, under, each, strict=True):
         part = sampled.cut(start, start + len(here))
@@ -290,7 +299,7 @@ def _moves(
         least = np.where(reserve > 0, given / reserve, np.inf)
     sudden = leap.sudden
     if sudden.any():
-        needs, way = leap.least, np.abs(motion.gain[joint.joint] * track.distance[which])
+        needs, way = leap.least, leap.way
         after = np.append(track.departs[1:], motion.length)[which] - departs
         given = np.where(
             track.takes[which] > 0, np.minimum(track.takes[which], np.maximum(after, 0.0)), np.maximum(after, 0.0)
@@ -302,5 +311,5 @@ def _moves(
         reserve, least = np.where(sudden, own, reserve), np.where(sudden, needs, least)
         wanted, remains = np.where(sudden, mean, wanted), np.where(sudden, can_do, remains)
         when, most_at = np.where(sudden, departs, when), np.where(sudden, departs, most_at)
-        most = np.where(sudden, leap.weight + joint.friction, most)
+        most = np.where(sudden, leap.weight, most)
     return MoveLoads(most, most_at, reserve, wanted, remains, when, least)

@@ -11,7 +11,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.equilibrium import complete, pendulums
 from karakuri.mechanics.tied import is_tied
-from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm
+from karakuri.mechanics.worst import drive_inertia, joint_torque_Nm
 from karakuri.sizing.least_time import Pull
 
 TABLE = 33
@@ -34,15 +34,17 @@ def pull_of(
     if _swings(tree, j):
         swept = _swept(tree, j, q, gravity, ends)
         g = np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity
-        table = drive_torque_Nm(tree, j, swept, g).reshape(TABLE, n)
+        table = joint_torque_Nm(tree, j, swept, g).reshape(TABLE, n)
         most = drive_inertia(tree, swept, j).reshape(TABLE, n).max(axis=0)
         zero = np.zeros(n)
-        return Pull(zero, zero, zero, most, friction, table, ends[0], (ends[1] - ends[0]) / (TABLE - 1))
+        step = (ends[1] - ends[0]) / (TABLE - 1)
+        return Pull(zero, zero, zero, most, friction, table, ends[0], step, linkage=tree.linkage(j))
     three = np.concatenate((q, q, q), axis=1)
     three[j] = np.repeat([0.0, math.pi / 2, math.pi], n)
-    at = drive_torque_Nm(tree, j, three, np.tile(gravity, (1, 3)) if gravity.ndim == 2 else gravity).reshape(3, n)
+    at = joint_torque_Nm(tree, j, three, np.tile(gravity, (1, 3)) if gravity.ndim == 2 else gravity).reshape(3, n)
     c = 0.5 * (at[0] + at[2])
-    return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, drive_inertia(tree, q, j) if inertia is None else inertia, friction)  # fmt: skip
+    inertia = drive_inertia(tree, q, j) if inertia is None else inertia
+    return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, inertia, friction, linkage=tree.linkage(j))
 
 
 def _swept(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:

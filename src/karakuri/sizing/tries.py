@@ -51,7 +51,7 @@ class Tried:
         a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
         tables = [p.table for p in pulls if p.table is not None]
         table = np.concatenate(tables, axis=1) if tables else None
-        joined = Pull(a, b, c, inertia, pulls[0].friction, table, pulls[0].low, pulls[0].step)
+        joined = replace(pulls[0], a=a, b=b, c=c, inertia=inertia, table=table)
         first = self.columns[0]
         placed = replace(
             first, pull=joined, start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
@@ -87,7 +87,7 @@ class Tries:
         )
         for i in range(p):
             pull = every.columns(np.arange(i * n, (i + 1) * n)).repeated(k)
-            with_servo = replace(pull, inertia=pull.inertia + self.reflected)
+            with_servo = replace(pull, reflected=self.reflected)
             least = least_time(with_servo, wide, way * self.by, self.kind, self.shape, self.can)
             worst = np.maximum(worst, least.reshape(k, n))
             times.append(least)

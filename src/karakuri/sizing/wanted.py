@@ -21,7 +21,7 @@ from karakuri.mechanics.tied import free_of
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.least_time import least_time
+from karakuri.sizing.least_time import Pull, least_time, on_profile
 from karakuri.sizing.tries import PlacedMove, Tries
 
 PLACES, KEPT = 5, 3
@@ -112,26 +112,37 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
 
     Remembered: where a move is placed anew only when something it depends on changed, most studies ask the same again.
     """
-    pull = replace(placed.pull, inertia=placed.pull.inertia + reflected, friction=friction)
+    pull = replace(placed.pull, reflected=reflected, friction=friction)
     least = least_time(pull, placed.start, placed.distance, placed.kind, placed.shape, can)
     share = np.linspace(0.0, 1.0, 33)[:, None]
     weights = np.where(placed.distance >= 0, 1.0, -1.0) * pull.weight(placed.start + placed.distance * share)
     heaviest = np.abs(weights).max(axis=0)
     k = int(np.argmax(np.where(np.isfinite(least), least, 1e12 + heaviest)))
     way = 1.0 if placed.distance[k] >= 0 else -1.0
-    peak_speed, peak_acceleration = _peaks(placed.kind, placed.shape)
-    speed, acceleration = peak_speed * placed.by / placed.time, peak_acceleration * placed.by / placed.time**2
     weight = float(weights[np.abs(weights[:, k]).argmax(), k])
-    torque = max(abs(weight) + friction, float(pull.inertia[k]) * acceleration + max(weight, 0.0) + friction)
+    speed, torque = _at_most(pull, placed, k, weight)
     return WantedMove(
         by=placed.by, time=placed.time, least=float(least[k]), kind=placed.kind, start=float(placed.start[k]), way=way, pose=placed.poses[:, k],
         posture=int(placed.postures[k]), torque=torque, speed=speed, inertia=float(placed.pull.inertia[k]), reflected=reflected, weight=weight, friction=friction,
     )  # fmt: skip
 
 
+def _at_most(pull: Pull, placed: PlacedMove, k: int, weight: float) -> tuple[float, float]:
+    """The largest speed, rad/s, and torque, N·m, of move k at its drive in the time it is given; of a servo on its joint a bound of both."""
+    kind, shape = (placed.kind, placed.shape) if DESCRIBED[placed.kind].timed else _TRIANGLE
+    if pull.linkage is not None:
+        one = np.array([k])
+        asked = on_profile(pull.columns(one), placed.start[one], placed.distance[one], kind, shape)
+        torque = np.abs(asked.moving / placed.time**2 + asked.standing) + asked.friction
+        return float(asked.speed.max()) / placed.time, float(torque.max())
+    peak_speed, peak_acceleration = _peaks(kind, shape)
+    speed, acceleration = peak_speed * placed.by / placed.time, peak_acceleration * placed.by / placed.time**2
+    inertia, friction = float(pull.inertia[k]) + pull.reflected, pull.friction
+    return speed, max(abs(weight) + friction, inertia * acceleration + max(weight, 0.0) + friction)
+
+
 def _peaks(kind: ProfileKind, shape: float) -> tuple[float, float]:
-    """v T ÷ D and a T² ÷ D at their largest; as fast as it goes counts as a triangle of speed."""
-    kind, shape = (kind, shape) if DESCRIBED[kind].timed else _TRIANGLE
+    """v T ÷ D and a T² ÷ D at their largest, of a profile that takes a time."""
     return PROFILES[kind].peak_speed(shape), PROFILES[kind].peak_acceleration(shape)
 
 

@@ -15,7 +15,11 @@ from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 from karakuri.model.score import Channel
 
 MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 16, 65535
-MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES = 13, 11, 21
+MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES, KNOT_BYTES = 13, 11, 12, 4
+
+
+OutputRow = tuple[int, int, int, tuple[int, ...], tuple[int, ...], int, int, int]
+"""Number, channel, light, places and pulses of its curve, low, high, step."""
 
 
 @dataclass(frozen=True)
@@ -27,13 +31,16 @@ class Tables:
     loops: bool
     moves: tuple[tuple[int, int, int, int, int], ...]
     channels: tuple[tuple[int, int, int, int, int, int], ...]
-    outputs: tuple[tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int, int], ...]
+    outputs: tuple[OutputRow, ...]
     names: tuple[str, ...]
 
     @property
     def flash_bytes(self) -> int:
         """Bytes of all tables in flash."""
-        return MOVE_BYTES * len(self.moves) + CHANNEL_BYTES * len(self.channels) + OUTPUT_BYTES * len(self.outputs)
+        knots = KNOT_BYTES * sum(len(row[3]) for row in self.outputs)
+        return (
+            MOVE_BYTES * len(self.moves) + CHANNEL_BYTES * len(self.channels) + OUTPUT_BYTES * len(self.outputs) + knots
+        )
 
 
 def tables(figure: Figure) -> Tables:
@@ -52,7 +59,7 @@ def tables(figure: Figure) -> Tables:
         if output.number >= MOST_OUTPUTS:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
         if output.pulses is not None and max(abs(math.degrees(v)) for v in _places(output)) * 100 > MOST_PLACE:
-            faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(_places(output)[0]):.0f} … {math.degrees(_places(output)[2]):.0f}°"))  # fmt: skip
+            faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(min(_places(output))):.0f} … {math.degrees(max(_places(output))):.0f}°"))  # fmt: skip
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
     for channel in score.channels:
@@ -85,14 +92,14 @@ def _hundredths(channel: Channel) -> float:
     return 10000.0 if channel.kind == "light" else 100.0 * 180.0 / math.pi
 
 
-def _output(o: Output) -> tuple[int, int, int, tuple[int, int, int], tuple[int, int, int], int, int, int]:
+def _output(o: Output) -> OutputRow:
     channel = o.channel if o.channel >= 0 else 255
     led = o.led_pulses
     if led is None:
-        return (o.number, channel, 1, (0, 5000, 10000), (0, 5000, 10000), 0, 10000, 0)
-    a, b, c, low, high = (round(math.degrees(v) * 100) for v in _places(o))
-    x, y, z = (round(p * 10) for p in led.pulses)
-    return (o.number, channel, 0, (a, b, c), (x, y, z), low, high, min(round(o.most_us * 10), 65535))
+        return (o.number, channel, 1, (), (), 0, 10000, 0)
+    *places, low, high = (round(math.degrees(v) * 100) for v in _places(o))
+    pulses = tuple(round(p * 10) for p in led.pulses)
+    return (o.number, channel, 0, tuple(places), pulses, low, high, min(round(o.most_us * 10), 65535))
 
 
 def _places(o: Output) -> tuple[float, ...]:
@@ -122,18 +129,20 @@ def header(score: Tables) -> str:
         *("  {" + ", ".join(map(str, row)) + "}," for row in score.channels),
         "};",
         "",
-        "// number, channel, light, angles, pulses, low, high, step",
+        "// the curves of all outputs, one after the other: place, pulse",
+        "const Knot KNOT[] PROGMEM = {",
+        *(f"  {{{a}, {p}}}," for row in score.outputs for a, p in zip(row[3], row[4], strict=True)),
+        *([] if any(row[3] for row in score.outputs) else ["  {0, 0},"]),
+        "};",
+        "",
+        "// number, channel, light, first of its curve, count, low, high, step",
         "const Output OUTPUT[] PROGMEM = {",
-        *(f"  {{{n}, {c}, {light}, {{{_list(a)}}}, {{{_list(p)}}}, {low}, {high}, {step}}},  // {_plain(name)}"
-          for (n, c, light, a, p, low, high, step), name in zip(score.outputs, score.names, strict=True)),
+        *(f"  {{{n}, {c}, {light}, {sum(len(row[3]) for row in score.outputs[:i])}, {len(a)}, {low}, {high}, {step}}},  // {_plain(name)}"
+          for i, ((n, c, light, a, _, low, high, step), name) in enumerate(zip(score.outputs, score.names, strict=True))),
         "};",
         "",
     ]  # fmt: skip
     return "\n".join(lines)
-
-
-def _list(values: tuple[int, ...]) -> str:
-    return ", ".join(map(str, values))
 
 
 def _plain(name: str) -> str:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from karakuri.actuators.label import from_label, restated
 from karakuri.catalogue import servo_class, servo_classes
-from karakuri.model.drive import Actuator, Label, labels
+from karakuri.model.drive import Actuator, labels
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.finding import show_reserve
+from karakuri.model.labels import Label
 from karakuri.sizing.followed import led_by
 from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION

@@ -6,11 +6,11 @@ from typing import get_args
 
 from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
-from karakuri.model.drive import Label, labels_of
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
 from karakuri.model.element import Cord, Element, Linear, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
+from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import in_pose
 from karakuri.units import Quantity, show_number

@@ -68,7 +68,7 @@ class Fan(Sheet):
             return
         drive = self.desk.figure.drive_of(joint.id)
         travel = (
-            tuple(math.degrees(a) for a in servo_ends(joint, drive.actuator, self.desk.figure.calibration_of(drive.id)))
+            tuple(math.degrees(a) for a in servo_ends(joint, drive, self.desk.figure.calibration_of(drive.id)))
             if drive
             else None
         )
@@ -133,8 +133,8 @@ class Fan(Sheet):
 
     def _pulse_words(self, joint: Joint, drive, i: int) -> str:
         """The pulse at an end of travel; an estimate until it is calibrated."""
-        mapped = pulse_map(joint, drive.actuator, self.desk.figure.calibration_of(drive.id))
-        return f"{mapped.pulses[0 if i == 0 else 2]:.0f} µs, {'calibrated' if mapped.calibrated else 'an estimate'}"
+        mapped = pulse_map(joint, drive, self.desk.figure.calibration_of(drive.id))
+        return f"{mapped.pulses[0 if i == 0 else -1]:.0f} µs, {'calibrated' if mapped.calibrated else 'an estimate'}"
 
     def _stops(self, kit: Kit, joint: Joint, r0: float, r1: float) -> None:
         tolerance = joint.stop_tolerance_deg

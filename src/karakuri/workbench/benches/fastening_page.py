@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from karakuri.checks.contract import FASTENED
 from karakuri.checks.fastenings import gap_for
-from karakuri.model.drive import labels_of
 from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import set_field, set_one_of
 from karakuri.model.fastening import FACES, Fastened, MagnetFace
 from karakuri.model.fastening_edits import fasten, held_by
+from karakuri.model.labels import labels_of
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import mm, rename

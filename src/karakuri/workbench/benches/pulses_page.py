@@ -30,12 +30,12 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
     if drive is None:
         return [Head("hp", "Pulses"), Note("np", "Pulses are known once a servo is fitted on the Drive bench.")]
     entry = desk.figure.calibrated(drive.id)
-    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
     items: list[Item] = [Head("hp", "Pulses"), Note("np", _standing(entry, drive, desk))]
     for i, place in enumerate(PLACES):
         items += [
-            Write(f"rec a{i}", f"Angle, {place}", degrees(math.degrees(mapped.angles[i])), "angle", _write(desk, joint, drive, i, "angle")),
-            Write(f"rec p{i}", f"Pulse, {place}", Quantity(mapped.pulses[i] * 1e-6, "pulse"), "pulse", _write(desk, joint, drive, i, "pulse")),
+            Write(f"rec a{i}", f"Angle, {place}", degrees(math.degrees(mapped.three[0][i])), "angle", _write(desk, joint, drive, i, "angle")),
+            Write(f"rec p{i}", f"Pulse, {place}", Quantity(mapped.three[1][i] * 1e-6, "pulse"), "pulse", _write(desk, joint, drive, i, "pulse")),
         ]  # fmt: skip
     items += [
         Do("turn", "It turns the other way", lambda: _turned(desk, joint, drive)),
@@ -76,9 +76,9 @@ def _tooth(desk: Desk, drive: Drive) -> Quantity | None:
 
 def _usual(joint: Joint, drive: Drive, desk: Desk) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
     """Angles, degrees, and pulses, µs, as they are known now."""
-    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
-    low, middle, high = (round(math.degrees(a), 3) for a in mapped.angles)
-    return (low, middle, high), mapped.pulses
+    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+    low, middle, high = (round(math.degrees(a), 3) for a in mapped.three[0])
+    return (low, middle, high), mapped.three[1]
 
 
 def _calibrate(desk: Desk, joint: Joint, drive: Drive, **measured: object) -> bool:
@@ -88,13 +88,13 @@ def _calibrate(desk: Desk, joint: Joint, drive: Drive, **measured: object) -> bo
 
 def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
     def done(value: float) -> None:
-        mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
+        mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
         if what == "angle":
-            angles = [round(math.degrees(a), 3) for a in mapped.angles]
+            angles = [round(math.degrees(a), 3) for a in mapped.three[0]]
             angles[which] = round(math.degrees(value), 3)
             _calibrate(desk, joint, drive, angles_deg=tuple(angles))
         else:
-            pulses = list(mapped.pulses)
+            pulses = list(mapped.three[1])
             pulses[which] = round(value * 1e6, 1)
             _calibrate(desk, joint, drive, pulses_us=tuple(pulses))
 
@@ -102,8 +102,8 @@ def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
 
 
 def _turned(desk: Desk, joint: Joint, drive: Drive) -> None:
-    mapped = pulse_map(joint, drive.actuator, desk.figure.calibration_of(drive.id))
-    _calibrate(desk, joint, drive, pulses_us=tuple(reversed(mapped.pulses)))
+    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+    _calibrate(desk, joint, drive, pulses_us=tuple(reversed(mapped.three[1])))
 
 
 def _plug(desk: Desk, joint: Joint, drive: Drive, number: int) -> None:

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from karakuri.catalogue import stuff_of
-from karakuri.model.drive import labels_of
 from karakuri.model.edit import Edit, Remove
 from karakuri.model.edits import set_field
+from karakuri.model.labels import labels_of
 from karakuri.model.ref import Ref
 from karakuri.model.rod import HELD, STUFFS, Rod
 from karakuri.model.rod_edits import add_rod, set_end

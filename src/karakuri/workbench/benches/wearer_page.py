@@ -10,9 +10,9 @@ from PyQt6.QtGui import QPainterPath
 
 from karakuri.catalogue import people
 from karakuri.checks.contract import WORN
-from karakuri.model.drive import labels_of
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import set_field
+from karakuri.model.labels import labels_of
 from karakuri.model.worn import NECKS, WAYS, Wearer, Worn
 from karakuri.model.worn_edits import add_bends, guess_again, guessed_again, missing_bends
 from karakuri.sizing.worn import Stance, WayFound

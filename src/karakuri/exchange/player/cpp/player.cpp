@@ -20,6 +20,12 @@ static Move move_at(uint16_t k) {
   return m;
 }
 
+static Knot knot_at(uint16_t k) {
+  Knot knot;
+  memcpy_P(&knot, &KNOT[k], sizeof knot);
+  return knot;
+}
+
 static Channel channel_at(uint8_t c) {
   Channel made;
   memcpy_P(&made, &CHANNEL[c], sizeof made);
@@ -88,11 +94,16 @@ static float at(uint8_t c, uint32_t now) {
 
 static uint16_t pulse(const Output &o, float angle) {
   const float a = angle < o.low ? o.low : angle > o.high ? o.high : angle;
-  if (a <= o.angles[0]) return o.pulses[0];
-  if (a >= o.angles[2]) return o.pulses[2];
-  const uint8_t i = a < o.angles[1] ? 0 : 1;
-  const float share = (a - o.angles[i]) / (float)(o.angles[i + 1] - o.angles[i]);
-  return (uint16_t)(o.pulses[i] + share * ((float)o.pulses[i + 1] - (float)o.pulses[i]) + 0.5f);
+  Knot from = knot_at(o.first), to = from;
+  if (a <= from.angle) return from.pulse;
+  for (uint8_t i = 1; i < o.knots; i++, from = to) {
+    to = knot_at(o.first + i);
+    if (a < to.angle) {
+      const float share = (a - from.angle) / (float)(to.angle - from.angle);
+      return (uint16_t)(from.pulse + share * ((float)to.pulse - (float)from.pulse) + 0.5f);
+    }
+  }
+  return to.pulse;
 }
 
 // The last word before the pins: no output goes further in a frame than its servo turns in it.

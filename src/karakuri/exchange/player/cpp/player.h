@@ -22,10 +22,14 @@ struct __attribute__((packed)) Channel {
   int16_t park, low, high;
   uint8_t light;
 };
+struct __attribute__((packed)) Knot {
+  int16_t angle;
+  uint16_t pulse;
+};
 struct __attribute__((packed)) Output {
   uint8_t number, channel, light;
-  int16_t angles[3];
-  uint16_t pulses[3];
+  uint16_t first;  // of its curve in the table; straight between its knots
+  uint8_t knots;
   int16_t low, high;  // soft limits, kept on board
   uint16_t step;      // the furthest it may go in one frame: as fast as its servo turns; 0 for a light
 };
@@ -41,6 +45,7 @@ extern const bool SCORE_LOOPS;
 extern const uint8_t CHANNELS, OUTPUTS;
 extern const Move MOVES[] PROGMEM;
 extern const Channel CHANNEL[] PROGMEM;
+extern const Knot KNOT[] PROGMEM;
 extern const Output OUTPUT[] PROGMEM;
 
 void player_begin();      // everything at park, nothing sent yet
