@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 
 from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
-from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.checks.contract import JointResults, Results, turned, wished
 from karakuri.model.drive import Actuator
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Proposal, Sentence
@@ -26,12 +27,14 @@ def class_proposals(r: JointResults, results: Results, smaller: bool = False) ->
     """Classes in rising torque that should do on this joint; with `smaller`, only those weaker than the fitted one that hold."""
     drive = results.figure.drive_of(r.joint.id)
     fitted = drive.actuator if drive else None
-    width = r.joint.range_deg[1] - r.joint.range_deg[0]
+    if r.opens:
+        return
+    width = turned(r)
     for servo in servo_classes():
         if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
             return
         least = wished(results) if smaller else 1.0
-        if servo.travel_deg < width or _reserve(servo, r, results, least) < least:
+        if math.radians(servo.travel_deg) < width or _reserve(servo, r, results, least) < least:
             continue
         if fitted is not None and servo.name == fitted.name:
             continue

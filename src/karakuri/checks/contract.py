@@ -28,6 +28,7 @@ from karakuri.power.supply import StallSum
 from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound
+from karakuri.sizing.geared import Geared
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.ringing import Rung
 from karakuri.sizing.rods import RodFound
@@ -56,7 +57,8 @@ class Needed:
 @dataclass(frozen=True, eq=False)
 class JointResults:
     """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries; `drag` is what its drive rubs
-    with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest."""
+    with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest; `geared` what lies between
+    it and its servo, None where that turns it itself."""
 
     joint: Joint
     index: int
@@ -68,6 +70,12 @@ class JointResults:
     drag: Dragging | None
     move_bounds: tuple[float, float] | None
     missing: tuple[Part, ...]
+    geared: Geared | None = None
+
+    @property
+    def opens(self) -> bool:
+        """Whether what lies between it and its servo does not close all over the wanted range: then nothing of its servo is judged."""
+        return self.geared is not None and not self.geared.shut
 
 
 @dataclass(frozen=True)
@@ -194,6 +202,13 @@ def not_weighed(ident: str, rule: str, about: Ref, name: str, unknown: tuple[Par
 def nothing(finding: Finding, results: Results) -> Iterable[Proposal]:
     """For rules that no edit can help."""
     return ()
+
+
+def turned(r: JointResults) -> float:
+    """How far a servo turns for the joint's wanted range, rad."""
+    if r.geared is not None:
+        return r.geared.travel
+    return math.radians(r.joint.range_deg[1] - r.joint.range_deg[0])
 
 
 def angle_words(joint: Joint, angle: float) -> str:

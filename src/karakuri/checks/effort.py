@@ -10,7 +10,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import Results, torque, wished
 from karakuri.checks.phrases import Law, Part, move_proposals, parts, stronger, when, worst_per_channel
-from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.motion.profiles import PROFILES
@@ -62,7 +62,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if results.loads is None or need is None or r.can is None or finding.at_s is None:
         return
     q, _, _ = results.loads.motion.state(np.array([finding.at_s]))
-    weight = max(float(np.abs(holding_torque_Nm(results.tree, q, g)[r.index, 0])) for g in results.gravities)
+    weight = max(abs(float(drive_torque_Nm(results.tree, r.index, q, g)[0])) for g in results.gravities)
     passing = r.can.intermittent
 
     moving = max(need.value - weight, 0.0)

@@ -11,7 +11,7 @@ import numpy as np
 
 from karakuri.checks.contract import Results, torque, wished
 from karakuri.checks.phrases import parts, stronger
-from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.model.score_edits import stretch_all
@@ -54,4 +54,4 @@ def _weight_rms(finding: Finding, results: Results) -> float:
         return math.inf
     q, _, _ = results.loads.motion.state(np.linspace(0.0, results.figure.score.length_s, 400))
     row = results.of(finding.subject.id).index
-    return max(float(np.sqrt(np.mean(holding_torque_Nm(results.tree, q, g)[row] ** 2))) for g in results.gravities)
+    return max(float(np.sqrt(np.mean(drive_torque_Nm(results.tree, row, q, g) ** 2))) for g in results.gravities)

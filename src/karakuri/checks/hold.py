@@ -9,6 +9,7 @@ from karakuri.checks.assist import assist
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
+from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.part import Part
@@ -35,6 +36,12 @@ def _one(r: JointResults, results: Results) -> Finding:
             measure=Sentence(f"mass of {r.missing[0].name} unknown"),
             actions=actions,
         )
+    if r.opens:
+        return Finding(
+            ident, "hold", Ref("joint", r.joint.id), "not yet judged",
+            Sentence(f"{r.joint.name} cannot be judged while its rod does not reach all of the wanted range."),
+            measure=Sentence("its rod does not reach"),
+        )  # fmt: skip
     if r.can is None and r.joint.role == "follows":
         return _led(r, results)
     if r.can is None:
@@ -98,19 +105,20 @@ def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:
     worst = r.hold.worst if passing or r.hold.need > r.can.stall else r.hold.resting
     at, need = float(worst.pose[r.index]), abs(worst.hold)
     where, posture = angle_words(r.joint, at), posture_words(results, worst.posture)
+    asks = f"needs {{1}}{via(r, results)}"
     quantities = (angle(at), torque(need, "up"), torque(r.can.continuous, "down"), torque(r.can.stall, "down"), torque(r.can.intermittent, "down"))  # fmt: skip
     if need > r.can.stall:
-        text = f"{r.joint.name} drops {where}{posture}: needs {{1}}; the servo gives {{3}} at most, {{2}} for long."
+        text = f"{r.joint.name} drops {where}{posture}: {asks}; the servo gives {{3}} at most, {{2}} for long."
     elif reserve < 1 and passing:
-        text = f"{r.joint.name} cannot pass {where}{posture}: needs {{1}}; {{4}} may be used in passing, {{3}} before it stalls."
+        text = f"{r.joint.name} cannot pass {where}{posture}: {asks}; {{4}} may be used in passing, {{3}} before it stalls."
     elif reserve < 1:
-        text = f"{r.joint.name} cannot hold {where} for long{posture}: needs {{1}}; {{2}} may be held for long, {{3}} before it stalls."
+        text = f"{r.joint.name} cannot hold {where} for long{posture}: {asks}; {{2}} may be held for long, {{3}} before it stalls."
     elif reserve > results.figure.assumptions.oversized_from and _smaller_holds(r, results):
-        text = f"{r.joint.name} holds {where}{posture}: needs {{1}}, may hold {{2}} for long. Oversized: a smaller class holds too."
+        text = f"{r.joint.name} holds {where}{posture}: {asks}, may hold {{2}} for long. Oversized: a smaller class holds too."
     elif passing:
-        text = f"{r.joint.name} passes {where}{posture}: needs {{1}} there, where it does not rest; {{4}} may be used in passing."
+        text = f"{r.joint.name} passes {where}{posture}: {asks} there, where it does not rest; {{4}} may be used in passing."
     else:
-        text = f"{r.joint.name} holds {where}{posture}: needs {{1}}; {{2}} may be held for long."
+        text = f"{r.joint.name} holds {where}{posture}: {asks}; {{2}} may be held for long."
     return Sentence(text, quantities)
 
 
@@ -125,9 +133,19 @@ def asked_by(body_id: str, r: JointResults, results: Results) -> Derivation | No
     if found is None:
         return None
     mass, g = results.tree.bodies[found[0]].mass, _gravity(r, results)
-    arm = found[1] / (mass * g) if mass > 0 and g > 0 else 0.0
-    quantities = (Quantity(mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length"))
-    return Derivation(f"Asks of {r.joint.name}", "{0} × {1} × {2}", quantities, Quantity(found[1], "torque"))
+    through, gain, factors = _through(r, 3)
+    arm = found[1] * gain / (mass * g) if mass > 0 and g > 0 else 0.0
+    quantities = (Quantity(mass, "mass"), Quantity(g, "gravity"), Quantity(arm, "length"), *factors)
+    return Derivation(f"Asks of {r.joint.name}", "{0} × {1} × {2}" + through, quantities, Quantity(found[1], "torque"))
+
+
+def _through(r: JointResults, n: int) -> tuple[str, float, tuple[Quantity, ...]]:
+    """' ÷ ratio ÷ what comes through' of what lies between the joint and its servo at the worst pose, counted from number n; and both together."""
+    ratio, comes = gain_at(r, float(r.hold.worst.pose[r.index]))
+    if r.geared is None:
+        return "", 1.0, ()
+    factors = (Quantity(ratio, "ratio"), Quantity(comes, "ratio"))
+    return f" ÷ {{{n}}} turns of the servo for one of it ÷ {{{n + 1}}} comes through", ratio * comes, factors
 
 
 def _gravity(r: JointResults, results: Results) -> float:
@@ -136,18 +154,17 @@ def _gravity(r: JointResults, results: Results) -> float:
 
 
 def _need(r: JointResults, results: Results) -> Derivation:
-    g = _gravity(r, results)
-    weight: tuple[Quantity, ...] = (
-        Quantity(r.hold.mass, "mass"),
-        Quantity(g, "gravity"),
-        Quantity(r.hold.arm, "length"),
-    )
+    through, gain, factors = _through(r, 4 if r.hold.pulled else 3)
+    arm = Quantity(r.hold.arm * gain, "length")
+    weight: tuple[Quantity, ...] = (Quantity(r.hold.mass, "mass"), Quantity(_gravity(r, results), "gravity"), arm)
+    text = "{0} carried × {1} × {2} arm"
     if r.hold.pulled:
-        text = "{0} carried × {1} × {2} arm " + ("+" if r.hold.pulled > 0 else "−") + " {3} strung to it"
-        weight = (*weight, torque(abs(r.hold.pulled)))
-    else:
-        text = "{0} carried × {1} × {2} arm"
-    return Derivation("Needs at its worst pose", text, weight, torque(r.hold.need, "up"))
+        sign = "+" if r.hold.pulled > 0 else "−"
+        text = f"{text} {sign} {{3}} strung to it"
+        text = f"({text})" if through else text
+        weight = (*weight, torque(abs(r.hold.pulled) * gain))
+    title = "Needs at its worst pose" if not through else "Its servo needs, with it at its worst pose"
+    return Derivation(title, text + through, (*weight, *factors), torque(r.hold.need, "up"))
 
 
 def _rest(r: JointResults) -> tuple[Derivation, ...]:
@@ -213,12 +230,13 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     r = results.of(finding.subject.id)
-    if r.missing or (r.can is None and r.joint.role == "follows"):
+    if r.missing or r.opens or (r.can is None and r.joint.role == "follows"):
         return
     if finding.verdict == "holds":
         yield from class_proposals(r, results, smaller=True)
         return
     yield from class_proposals(r, results)
+    yield from gentler(r, results)
     if r.can is not None:
         wish = (r.can.continuous / wished(results),)
         allowed = (*wish, r.can.continuous) if finding.verdict == "fails" else wish

@@ -9,6 +9,7 @@ from dataclasses import replace
 from karakuri.checks.body_proposals import best_ballast
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle_words, posture_words, torque, wished
+from karakuri.checks.gearing import gentler, quicker
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.profiles import DESCRIBED
@@ -70,7 +71,7 @@ def _derivations(r: JointResults, move: WantedMove) -> tuple[Derivation, ...]:
     assert r.can is not None
     out = [
         Derivation(
-            "Inertia it speeds up",
+            "Inertia it speeds up" if r.geared is None else "Inertia its servo speeds up as it begins",
             "{0} carried + {1} servo, estimate",
             (Quantity(move.inertia, "inertia"), Quantity(move.reflected, "inertia")),
             Quantity(move.inertia + move.reflected, "inertia"),
@@ -114,3 +115,5 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             )
             yield Proposal(edit, Sentence("Move as fast as it goes"), "profile")
     yield from class_proposals(r, results)
+    yield from gentler(r, results)
+    yield from quicker(r, results)

@@ -10,7 +10,7 @@ import numpy as np
 
 from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
-from karakuri.checks.contract import SHAKES, JointResults, Results, torque, wished
+from karakuri.checks.contract import SHAKES, JointResults, Results, torque, turned, wished
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.statics import carried_centre
 from karakuri.model.drive import Drive, Mount
@@ -21,7 +21,7 @@ from karakuri.model.part import BASE, Point
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.motion.frames import HOME_RAD_PER_S
-from karakuri.sizing.shaking import Shaking, Told, shaking, train_of
+from karakuri.sizing.shaking import Shaking, Through, Told, pulls_of, shaking, through_of, train_of
 from karakuri.units import Quantity
 
 HARDLY = math.radians(0.02)
@@ -249,8 +249,12 @@ def _own_loop(r: JointResults, drive: Drive) -> Iterable[Proposal]:
 
 def _again(r: JointResults, found: Shaking, told: Told | None = None) -> Shaking:
     visible = (found.visible, 0.0)
-    pulls = (r.hold.worst.lowest, r.hold.worst.highest)
+    pulls = pulls_of(r.hold, _through(r))
     return shaking(replace(found.train, pulls=0.0), told or found.told, pulls, visible, found.rim, 0.0, False)
+
+
+def _through(r: JointResults) -> Through:
+    return through_of(r.geared.linkage if r.geared is not None else None, r.placed)
 
 
 def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Proposal]:
@@ -293,11 +297,11 @@ def _stiffer(results: Results, r: JointResults, found: Shaking, drive: Drive) ->
         same = servo is drive.actuator
         if not same and servo.torque_Nm <= drive.actuator.torque_Nm * 1.001:
             continue
-        if servo.travel_deg < r.joint.range_deg[1] - r.joint.range_deg[0]:
+        if math.radians(servo.travel_deg) < turned(r):
             continue
         other = Drive(**(dict(drive) | {"actuator": servo} | ({"mount": firm} if same else {})))
         can = capability(servo, figure.supply.voltage_V, known)
-        tried = _again(r, replace(found, train=train_of(other, can, found.train.load, r.drag, known)))
+        tried = _again(r, replace(found, train=train_of(other, can, found.train.load, r.drag, known, _through(r))))
         if verdict_on(tried, wished(results)) == "fails":
             continue
         if same:

@@ -80,7 +80,7 @@ def _derivations(
     )
     factor = PROFILES[row.profile].peak_speed(row.shape)
     by = abs(float(part.track.distance[k]))
-    if factor < 100 and row.takes > 0 and abs(part.track.speed[k]) < 1e-9:
+    if factor < 100 and row.takes > 0 and abs(part.track.speed[k]) < 1e-9 and part.results.geared is None:
         closed = float(f"{factor:.4g}") * by / row.takes
         out.append(
             Derivation(

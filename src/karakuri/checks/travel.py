@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.classes import class_proposals
-from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.checks.contract import JointResults, Results, turned, wished
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
@@ -24,15 +24,18 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
     if calibration is not None:
         yield _calibrated(r.joint, calibration)
         return
-    width, travel = (math.radians(v) for v in (r.joint.range_deg[1] - r.joint.range_deg[0], drive.actuator.travel_deg))
+    if r.opens:
+        return
+    width, travel = turned(r), math.radians(drive.actuator.travel_deg)
     reserve = travel / width if width > 0 else math.inf
     verdict = verdict_of(reserve, wished(results))
     has = "turns far enough" if reserve >= 1 else "cannot turn far enough"
-    text = f"{r.joint.name}: its servo {has}: {{0}} is wanted, it turns {{1}}."
+    wanted = "{0} is wanted" if r.geared is None else "{0} is wanted of it for its range"
+    text = f"{r.joint.name}: its servo {has}: {wanted}, it turns {{1}}."
     quantities = (Quantity(width, "angle", rounding="up"), Quantity(travel, "angle", rounding="down"))
     derivations = (
         ()
-        if width <= 0
+        if width <= 0 or r.geared is not None
         else (
             Derivation(
                 "Wanted width",
@@ -101,6 +104,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield Proposal(range_edit(r, results, low, high), label, "range")
         return
     yield from class_proposals(r, results)
+    if r.geared is not None:
+        return
     middle = sum(r.joint.range_deg) / 2
     for wish in (wished(results), 1.0):
         half = drive.actuator.travel_deg / 2 / wish

@@ -27,6 +27,7 @@ from karakuri.mechanics.kinematics import carried_mass, place
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm, inertia_about_axis
 from karakuri.mechanics.tipping import footing, margin_m
+from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, show_reserve
 from karakuri.study.remedies import remedies as offered
@@ -210,6 +211,11 @@ def pose_report(figure: Figure, settings: list[str], posture_id: str | None) -> 
             "kind": names[ident].kind,
             ("at_mm" if tree.slides[j] else "at_deg"): _shown(column[j, 0], tree.slides[j]),
             ("holding_force_N" if tree.slides[j] else "holding_torque_Nm"): float(torque[j, 0]) + 0.0,
+            **(
+                {"drive_torque_Nm": float(drive_torque_Nm(tree, j, column, gravity)[0]) + 0.0}
+                if tree.linkage(j) is not None
+                else {}
+            ),
             "inertia_kgm2": float(inertia_about_axis(tree, column, j)[0]),
             "carried_mass_kg": float(mass[j]),
             "carried_centre_of_mass_m": [float(v) for v in centre[j, :, 0]],

@@ -6,6 +6,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.at_drive import lightened
 from karakuri.mechanics.kinematics import cross, dot, place, place_points
 from karakuri.motion.score_motion import ScoreMotion
 
@@ -13,7 +14,7 @@ STEP_S = 1e-4
 
 
 def causes(tree: Tree, motion: ScoreMotion, j: int, at: float, gravities: Array) -> list[tuple[str, float]]:
-    """Name and N·m about joint j's axis of every body it carries at time `at`, s, the largest in the total's own direction first.
+    """Name and N·m, about joint j's axis as its drive meets it, of every body it carries at time `at`, s, the largest in the total's own direction first.
 
     gravities (p, 3) m/s²; the posture with the largest total counts. Accelerations by central differences of the places themselves.
     """
@@ -30,6 +31,7 @@ def causes(tree: Tree, motion: ScoreMotion, j: int, at: float, gravities: Array)
     lever = cross(placed.axis[j, :, 1:2], points[:, :, 1].T - placed.pivot[j, :, 1:2])
     mass = tree.body_mass[bodies]
     table = np.stack([mass * dot(lever, acceleration - g[:, None]) for g in gravities])
+    table = table / lightened(tree, j, q[:, 1:2])
     p = int(np.argmax(np.abs(table.sum(axis=1))))
     sign = np.sign(table[p].sum()) or 1.0
     return [(tree.bodies[bodies[k]].name, float(table[p, k])) for k in np.argsort(-sign * table[p])]

@@ -55,7 +55,7 @@ class Shaft:
 
 
 def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -> Shaft | None:
-    """None where nobody says what carries the load: a bare spline without a servo.
+    """None where nobody says what carries the load: a bare spline without a servo, or with one that turns the joint through something else.
 
     Lean at the rim = (play ÷ 2 + moment ÷ stiffness + moment ÷ what its bracket gives) × distance to the farthest carried part. The distance from the case's bearing
     to the pivot's plane adds side load × distance to the moment.
@@ -79,7 +79,7 @@ def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -
             stiffness=math.inf,
             bracket=math.inf,
         )
-    if drive is None:
+    if drive is None or drive.transmission.kind != "direct":
         return None
     actuator, bracket = drive.actuator, give_of(drive).bracket
     permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm

@@ -10,12 +10,15 @@ import numpy as np
 from karakuri.actuators.position_loop import FRAME_S, Answer, Pulsed, Train, answer
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.contract import Linkage
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Drive
 from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.drag import Dragging
 from karakuri.sizing.give import give_of
+from karakuri.sizing.hold import Hold
+from karakuri.sizing.tries import PlacedMove
 
 PATH_EACH = 4
 """So many steps lie between two places that are kept to be drawn."""
@@ -72,17 +75,47 @@ class Shaking:
         return not self.answer.rests and not self.answer.dies
 
 
-def train_of(drive: Drive, can: Capability, inertia: float, drag: Dragging | None, known: Assumptions) -> Train:
-    """A drive and what it turns, kg·m², as its loop feels it; what rubs counts at its least, for it calms."""
+@dataclass(frozen=True)
+class Through:
+    """How a servo has hold of its joint where a move ends: ratio, drive rad for joint rad without sign; what comes through; slack rad at the joint."""
+
+    ratio: float = 1.0
+    efficiency: float = 1.0
+    slack: float = 0.0
+
+
+def through_of(linkage: Linkage | None, placed: PlacedMove | None) -> Through:
+    """Of all places, rad, at which a placed move may end the one where the servo has least hold; where none is wanted, with the joint at 0."""
+    if linkage is None:
+        return Through()
+    ends = placed.start + placed.distance if placed is not None else np.zeros(1)
+    there = linkage.inverse(ends)
+    k = int(np.abs(there.ratio).argmin())
+    return Through(float(abs(there.ratio[k])), linkage.efficiency, float(linkage.play(ends)[k]))
+
+
+def train_of(
+    drive: Drive, can: Capability, inertia: float, drag: Dragging | None, known: Assumptions, through: Through
+) -> Train:
+    """A drive and what it turns, kg·m², as it would be with its servo on the joint itself: through a linkage it is stronger, slower and stiffer by the
+    ratio there. What rubs counts at its least, for it calms."""
     give, servo, own = give_of(drive), drive.actuator, drive.loop
     pulsed = None
     if own is not None:
-        pulsed = Pulsed(own.on_ms / 1e3, own.off_ms / 1e3, math.radians(own.dead_deg), math.radians(own.turn_deg) / own.counts)  # fmt: skip
+        pulsed = Pulsed(own.on_ms / 1e3, own.off_ms / 1e3, math.radians(own.dead_deg) / through.ratio, math.radians(own.turn_deg) / own.counts / through.ratio)  # fmt: skip
+    ratio, stall = through.ratio, can.stall * through.ratio * through.efficiency
     return Train(
-        can.stall, can.free_speed, servo.reflected_inertia_kgm2, inertia, give.whole, give.outside, math.radians(servo.play_deg),
-        math.radians(servo.dead_band_deg) / 2, math.radians(known.band_deg), known.gears_rub_share * can.stall,
-        drag.low if drag is not None else known.bearings_rub_share * can.stall, 0.0, known.give_damps, pulsed,
+        stall, can.free_speed / ratio, servo.reflected_inertia_kgm2 * ratio**2, inertia, give.whole * ratio**2, give.outside,
+        math.radians(servo.play_deg) / ratio + through.slack, math.radians(servo.dead_band_deg) / 2 / ratio,
+        math.radians(known.band_deg) / ratio, known.gears_rub_share * stall,
+        drag.low if drag is not None else known.bearings_rub_share * stall, 0.0, known.give_damps, pulsed,
     )  # fmt: skip
+
+
+def pulls_of(held: Hold, through: Through) -> tuple[float, float]:
+    """The least and the most that must be held about the joint's + axis, N·m, as the servo meets it."""
+    gain = through.ratio * through.efficiency
+    return held.worst.lowest * gain, held.worst.highest * gain
 
 
 def shaking(

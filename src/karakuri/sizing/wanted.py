@@ -16,6 +16,7 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.at_drive import driven
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.tied import free_of
 from karakuri.model.joint import Joint, Move
@@ -45,7 +46,8 @@ class AskedMove:
 @dataclass(frozen=True, eq=False)
 class WantedMove:
     """by rad in `time` s against the least time s; where: start rad, way ±1, pose (m,), posture. At the given time: torque N·m and
-    speed rad/s at their largest. inertia carried and reflected, kg·m²; weight N·m, the largest on the way against the move."""
+    speed rad/s at their largest. inertia carried, as the move begins, and reflected, kg·m²; weight N·m, the largest on the way against the move.
+    All but by and start as its drive meets them."""
 
     by: float
     time: float
@@ -115,15 +117,21 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
     pull = replace(placed.pull, reflected=reflected, friction=friction)
     least = least_time(pull, placed.start, placed.distance, placed.kind, placed.shape, can)
     share = np.linspace(0.0, 1.0, 33)[:, None]
-    weights = np.where(placed.distance >= 0, 1.0, -1.0) * pull.weight(placed.start + placed.distance * share)
+    places = placed.start + placed.distance * share
+    weights = np.where(placed.distance >= 0, 1.0, -1.0) * pull.weight(places)
+    through, inertia = driven(pull.linkage, places), pull.inertia
+    if through is not None:  # as its drive meets them
+        weights, inertia = weights / through.gain, pull.inertia / (through.gain[0] * through.speed[0])
     heaviest = np.abs(weights).max(axis=0)
     k = int(np.argmax(np.where(np.isfinite(least), least, 1e12 + heaviest)))
     way = 1.0 if placed.distance[k] >= 0 else -1.0
-    weight = float(weights[np.abs(weights[:, k]).argmax(), k])
+    hardest = int(np.abs(weights[:, k]).argmax())
+    weight = float(weights[hardest, k])
+    rubs = friction if through is None else friction / float(through.gain[hardest, k])
     speed, torque = _at_most(pull, placed, k, weight)
     return WantedMove(
         by=placed.by, time=placed.time, least=float(least[k]), kind=placed.kind, start=float(placed.start[k]), way=way, pose=placed.poses[:, k],
-        posture=int(placed.postures[k]), torque=torque, speed=speed, inertia=float(placed.pull.inertia[k]), reflected=reflected, weight=weight, friction=friction,
+        posture=int(placed.postures[k]), torque=torque, speed=speed, inertia=float(inertia[k]), reflected=reflected, weight=weight, friction=rubs,
     )  # fmt: skip
 
 

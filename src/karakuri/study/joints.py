@@ -22,6 +22,7 @@ from karakuri.model.part import Part
 from karakuri.sizing.drag import felt_drag
 from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.followed import as_driven
+from karakuri.sizing.geared import Borne, Geared, geared
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
@@ -53,7 +54,9 @@ def _joint_results(
     figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part, ...], gravities: Array, reuse: Reuse, quick: bool
 ) -> JointResults:  # fmt: skip
     servo = drive.actuator if drive else None
-    can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo else None
+    through = _geared(felt, joint, gravities, reuse, quick)
+    reaches = through is None or through.shut
+    can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo and reaches else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
     # what is only proposed is judged at known poses: they are those of the builder's own figure
     lightly = quick or reuse.trying
@@ -72,7 +75,7 @@ def _joint_results(
     presses = tuple(pressing_N(figure, each.id) for each in inside)
     drag = felt_drag(felt.tree, felt.j, inside, gravities, moment, presses)
     rubs = drag.value if drag else 0.0
-    placed = _placed(figure, felt, joint, rubs, gravities, known, reuse, lightly)
+    placed = _placed(figure, felt, joint, rubs, gravities, known, reuse, lightly) if reaches else None
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
     move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
     move_bounds = None
@@ -82,8 +85,19 @@ def _joint_results(
     if move is not None:
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
     return JointResults(
-        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing
+        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through
     )
+
+
+def _geared(felt: Cut, joint: Joint, gravities: Array, reuse: Reuse, quick: bool) -> Geared | None:
+    """What lies between the joint and its servo; how hard its members are pulled is a worst pose of its own."""
+    linkage = felt.tree.linkage(felt.j)
+    if linkage is None:
+        return None
+    members = tuple(Borne(linkage) if k == felt.j else None for k in range(len(felt.rows)))
+    pulled = replace(felt, tree=replace(felt.tree, linkages=members))
+    worst = _worst(pulled, f"{joint.id} members", gravities, reuse, quick)
+    return geared(linkage, joint, abs(worst.hold), float(worst.pose[felt.j]))
 
 
 def _followed(figure: Figure, tree: Tree, j: int) -> tuple[Joint, ...]:

@@ -22,7 +22,7 @@ from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
 from karakuri.sizing.rods import RodFound
-from karakuri.sizing.shaking import Shaking, Told, train_of
+from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.wearer import neck_of
@@ -106,8 +106,9 @@ def _shakes(given: Given, r: JointResults) -> Shaking | None:
         inertia = float(drive_inertia(tree, rest_pose(tree)[:, None], r.index)[0])
     if told.by <= 0:
         return None
-    train = train_of(drive, r.can, inertia, r.drag, known)
-    pulls = (r.hold.worst.lowest, r.hold.worst.highest)
+    through = through_of(tree.linkage(r.index), r.placed)
+    train = train_of(drive, r.can, inertia, r.drag, known, through)
+    pulls = pulls_of(r.hold, through)
     thorough, out = not given.reuse.trying, rim(given.figure, tree, r.index)
     visible = (math.radians(known.visible_deg), known.visible_mm / 1e3)
     return given.reuse.of(Shakes(train, told, pulls, visible, out, width if thorough else 0.0, thorough))

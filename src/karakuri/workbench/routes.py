@@ -8,7 +8,7 @@ from karakuri.workbench.desk import Desk
 
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
-    "drive": ("hold", "move", "shaft", "shakes", "supply"),
+    "drive": ("hold", "move", "linkage", "shaft", "shakes", "supply"),
     "balance": ("tipping", "hangs", "elements", "cords", "actuators", "slides", "rods", "drag", "fastened", "worn"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
@@ -21,6 +21,7 @@ FIELDS = {
     ("drive", "mass"): ("drive", "Weighs"),
     ("joint", "stops"): ("limits", "Stop"),
     ("joint", "drag"): ("figure", "Turns in"),
+    ("joint", "support"): ("drive", "Carried by"),
     ("element", "force"): ("balance", "Its force"),
     ("element", "pull"): ("balance", "The hand or chin moves"),
 }

@@ -11,7 +11,7 @@ from karakuri.bodies.outline import outline
 from karakuri.bodies.tree import Tree, posture_gravity, posture_rotation
 from karakuri.catalogue import people
 from karakuri.mechanics.kinematics import carried_mass, place
-from karakuri.mechanics.statics import carried_centre, centre_of_mass, holding_torque_Nm
+from karakuri.mechanics.statics import carried_centre, centre_of_mass
 from karakuri.model.figure import Figure
 from karakuri.sizing.rods import sag_in
 from karakuri.sizing.strung import in_pose, swept
@@ -48,7 +48,6 @@ class Scene:
         self.gravity = posture_gravity(desk.posture_value(), figure.assumptions.gravity_mps2)
         self.centres = carried_centre(self.tree, self.placed)[:, :, 0]
         self.whole = centre_of_mass(self.tree, q[:, None])[:, 0]
-        self.torque = holding_torque_Nm(self.tree, q[:, None], self.gravity)[:, 0]
         self.masses = carried_mass(self.tree)
         self.strung = in_pose(self.tree, q)
         self.wearer = self._wearer(desk)

@@ -1,0 +1,114 @@
+"""What lies between a joint and its servo, over the joint's wanted range: whether it closes, how far the servo turns, how it is set to the lever, what
+its members bear and what play it adds."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.contract import LEAST, Linkage, Reached
+from karakuri.model.joint import Joint
+
+PLACES = 241
+
+
+@dataclass(frozen=True, eq=False)
+class Borne:
+    """A linkage as what pulls at its members meets it: what it tells as a torque at the drive is the force, N, for N·m at the joint."""
+
+    inner: Linkage
+    efficiency = 1.0
+    efficiency_bounds = (1.0, 1.0)
+
+    @property
+    def even(self) -> bool:
+        """Whether it is the same everywhere."""
+        return self.inner.even
+
+    def inverse(self, q: Array) -> Reached:
+        """Places (n,) rad with newton metres for each newton as the ratio."""
+        there = self.inner.inverse(q)
+        ratio = 1.0 / np.maximum(self.inner.pulls(q, np.ones(q.shape)), LEAST)
+        return Reached(there.drive, ratio, np.zeros(q.shape), there.angle, there.closes)
+
+    def forward(self, u: Array, near: Array) -> Array:
+        """As the linkage itself, (n,) rad."""
+        return self.inner.forward(u, near)
+
+    def play(self, q: Array) -> Array:
+        """As the linkage itself, (n,) rad."""
+        return self.inner.play(q)
+
+    def pulls(self, q: Array, torque: Array) -> Array:
+        """As the linkage itself, (n,) N for (n,) N·m."""
+        return self.inner.pulls(q, torque)
+
+
+@dataclass(frozen=True, eq=False)
+class Geared:
+    """At joint places (k,) rad over the wanted range: where the servo stands, (k,) rad, drive rad for joint rad with its sign, the transmission angle
+    (k,) rad, whether it closes (k,), and how free the joint is, (k,) rad. `force` N, the most that its rod, teeth or belt bear while the figure stands
+    still anywhere, where the joint is at `force_at` rad."""
+
+    linkage: Linkage
+    places: Array
+    drive: Array
+    ratio: Array
+    angle: Array
+    closes: NDArray[np.bool_]
+    slack: Array
+    force: float
+    force_at: float
+
+    @property
+    def shut(self) -> bool:
+        """Whether it closes all over the wanted range."""
+        return bool(self.closes.all())
+
+    @property
+    def open_at(self) -> float:
+        """The first place, rad from the one that is nearest to 0 and closes, at which it does not."""
+        off = np.abs(self.places[~self.closes])
+        return float(self.places[~self.closes][int(off.argmin())])
+
+    @property
+    def turns_over(self) -> float | None:
+        """The place, rad, of a dead point inside the range: there the lever could go either way; None where there is none."""
+        k = np.flatnonzero(self.ratio[1:] * self.ratio[:-1] < 0)
+        return float(self.places[k[0]]) if len(k) else None
+
+    @property
+    def travel(self) -> float:
+        """How far the servo turns for the wanted range, rad."""
+        return float(self.drive.max() - self.drive.min())
+
+    @property
+    def flattest(self) -> tuple[float, float]:
+        """The least transmission angle and where, rad."""
+        k = int(self.angle.argmin())
+        return float(self.angle[k]), float(self.places[k])
+
+    @property
+    def ratios(self) -> tuple[float, float]:
+        """The least and the largest ratio, without sign: drive for joint."""
+        return float(np.abs(self.ratio).min()), float(np.abs(self.ratio).max())
+
+    @property
+    def play(self) -> tuple[float, float]:
+        """The most that the joint is free while the servo stands, and where, rad."""
+        k = int(self.slack.argmax())
+        return float(self.slack[k]), float(self.places[k])
+
+
+def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Geared:
+    """A linkage over its joint's wanted range, N and rad as they were found."""
+    low, high = joint.range_deg
+    places = np.linspace(math.radians(low), math.radians(high), PLACES)
+    there = linkage.inverse(places)
+    return Geared(
+        linkage, places, there.drive, there.ratio, there.angle, there.closes, linkage.play(places), force, force_at
+    )
