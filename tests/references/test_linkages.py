@@ -31,6 +31,7 @@ from karakuri.model.record import Calibration
 from karakuri.model.score import Row
 from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.least_time import Pull, least_time
+from karakuri.sizing.pulls import pull_of
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
 from tests.figures import X, head, random_elements, random_figure, scored
@@ -294,6 +295,24 @@ def test_frames_ask_of_a_servo_no_more_than_it_turns_through_its_lever():
     rest = int(0.19 * 50)
     place = track.at(np.array([rest / 50]))[0]
     assert values[rest] == pytest.approx(float(output.pulses.pulse(place)[0]), abs=0.2)
+
+
+@settings(max_examples=30, deadline=None)
+@given(st.integers(0, 400), st.integers(1, 4), st.booleans())
+def test_what_a_joint_pulls_against_is_its_weight_at_every_angle(seed, joints, strung):
+    """The three places it is worked out at tell all others, also where the joint's axis leans."""
+    figure = random_figure(seed, joints)
+    figure = random_elements(figure, seed, count=1) if strung else figure
+    tree, rng = build_tree(figure), np.random.default_rng(seed)
+    j, g = int(rng.integers(joints)), posture_gravity(figure.postures[1], 9.80665)
+    q = any_poses(tree, rng, 5)
+    pull = pull_of(tree, j, q, g, 0.0, (float(tree.low[j]), float(tree.high[j])))
+    for angle in np.linspace(tree.low[j], tree.high[j], 33):
+        there = q.copy()
+        there[j] = angle
+        assert pull.weight(np.full((1, 5), angle))[0] == pytest.approx(
+            joint_torque_Nm(tree, j, there, g), rel=1e-6, abs=1e-7
+        )
 
 
 def test_what_does_not_close_is_never_said_to_hold():

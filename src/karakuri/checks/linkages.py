@@ -99,8 +99,8 @@ def _stands(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
     text = f"{name}: its rod {flat}: {{0}} between both {where}, {{4}} wanted; {goes}."
     quantities = (_angle(flattest), Quantity(abs(at), "angle"), *turns, _angle(WISHED_ANGLE))
     return Finding(
-        ident, "linkage", ref, verdict, Sentence(text, quantities), reserve=flattest / LEAST_ANGLE,
-        demand=_angle(LEAST_ANGLE), capacity=_angle(flattest), derivations=_play(r, found),
+        ident, "linkage", ref, verdict, Sentence(text, quantities),
+        measure=Sentence("{0} between rod and lever", quantities), derivations=_play(r, found),
     )  # fmt: skip
 
 

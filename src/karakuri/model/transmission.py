@@ -34,7 +34,7 @@ class Gear(Form):
     module_mm: Annotated[Size_mm, Label("Module", "length", 1e-3)] = Field(
         1.0, description="Diameter where they meet, in mm, for each tooth."
     )
-    backlash_mm: Annotated[Distance_mm, Label("Play between teeth", "length", 1e-3)] | None = Field(
+    backlash_mm: Annotated[Distance_mm | None, Label("Play between teeth", "length", 1e-3)] = Field(
         None, description="Left out: typical of printed wheels."
     )
     efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
@@ -76,7 +76,7 @@ class Lever(Form):
     lever_deg: Annotated[Angle_deg, Label("Lever stands at", "angle", 0.017453292519943295)] = Field(
         90.0, description="With the joint at 0, from the line on from shaft to pivot, the way the joint's angle grows."
     )
-    rod_mm: Annotated[Size_mm, Label("Rod", "length", 1e-3)] | None = Field(
+    rod_mm: Annotated[Size_mm | None, Label("Rod", "length", 1e-3)] = Field(
         None, description="Hole to hole. Left out: so long that the horn stands as the lever does."
     )
     crossed: bool = Field(False, description="Horn and lever point to different sides of the line between the shafts.")
@@ -84,7 +84,7 @@ class Lever(Form):
     lever_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the lever.")
     stuff: StuffKind = Field("steel", description="Of the rod.")
     thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
-    slack_mm: Annotated[Distance_mm, Label("Play of the rod", "length", 1e-3)] | None = Field(
+    slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(
         None, description="Both ends together; left out: typical."
     )
     off_mm: Annotated[Distance_mm, Label("Rod off the case", "length", 1e-3)] = Field(

@@ -13,6 +13,7 @@ from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive_page import drive_page
 from karakuri.workbench.benches.element_page import element_page
+from karakuri.workbench.benches.linkage_view import LinkageView, drive_in_hand
 from karakuri.workbench.benches.mechanism import MechanismChart, mechanism_in_hand
 from karakuri.workbench.benches.torque_speed import TorqueSpeed
 from karakuri.workbench.desk import Desk
@@ -49,6 +50,7 @@ class DriveBench(Bench):
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
         self.side = Elevation(desk, "side", self, close=True)
         self.chart = MechanismChart(desk, self)
+        self.linkage = LinkageView(desk, self)
         self.rows: tuple[Candidate, ...] = ()
         self.shown_joint = ""
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
@@ -78,7 +80,7 @@ class DriveBench(Bench):
         r = self.results()
         ident = self.desk.joint_in_hand()
         self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
-        self.rows = self._candidates(r) if r is not None else ()
+        self.rows = self._candidates(r) if r is not None and not r.opens else ()
         fitted = next((c for c in self.rows if c.fitted), None)
         better = [c for c in self.rows if not c.fitted and c.verdict != "fails"]
         self.plot.show_joint(r, better[:2])
@@ -119,6 +121,12 @@ class DriveBench(Bench):
         servo = next((c.servo for c in self.rows if key == ("class", c.servo.name)), None)
         if servo is not None:
             self.desk.edit(lambda: fit_servo(self.desk.figure, self.desk.joint_in_hand(), servo))
+
+    def _waits(self) -> str:
+        r = self.results()
+        if r is not None and r.opens:
+            return "Waits until its rod reaches all of the wanted range."
+        return "Waits for a joint that turns and for what rides on it."
 
     def _cols(self, width: float) -> dict[str, float]:
         u = self.u
@@ -182,7 +190,11 @@ class DriveBench(Bench):
         size = self.joint.sizeHint()
         self.joint.setGeometry(u(70), u(6), size.width(), u(28))
         plot_h = round((h - u(48)) * 0.46)
-        self.plot.setGeometry(u(16), u(42), w - u(28), plot_h)
+        between = drive_in_hand(self.desk) is not None and mechanism_in_hand(self.desk) is None
+        wide = round((w - u(28)) * (0.56 if between else 1.0))
+        self.plot.setGeometry(u(16), u(42), wide, plot_h)
+        self.linkage.setGeometry(u(16) + wide + u(14), u(42), max(w - u(42) - wide, 1), plot_h)
+        self.linkage.setVisible(between)
         top = u(42) + plot_h + u(8)
         self.table_top = top
         self.table.setGeometry(u(8), top + u(40), w - u(16), h - top - u(46))
@@ -216,7 +228,7 @@ class DriveBench(Bench):
         kit.line(u(16), top + 0.5, w - u(12), top + 0.5, "rule")
         kit.text(u(16), top + u(15), "Candidates: the smallest that holds first", 13, 600)
         if not self.rows:
-            kit.text(u(16), top + u(50), "Waits for a joint that turns and for what rides on it.", 13, 400, "ink2")
+            kit.text(u(16), top + u(50), self._waits(), 13, 400, "ink2")
             return
         k = self._cols(self.table.width())
         left = self.table.x()

@@ -14,6 +14,7 @@ from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_moves import move_items
 from karakuri.workbench.benches.joint_page import setter, support_items
+from karakuri.workbench.benches.linkage_items import linkage_items
 from karakuri.workbench.benches.shaking_items import mount_items, shaking_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -59,6 +60,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
             ),
         ]
     else:
+        items += linkage_items(desk, ident, drive)
         items += _label(desk, drive.id)
         items += mount_items(desk, drive)
     items += drawer_items(desk, drive.actuator if drive is not None else None)

@@ -40,7 +40,15 @@ class TorqueSpeed(Sheet):
 
     def draw(self, kit: Kit) -> None:
         u, r = kit.u, self.results
-        kit.text(u(4), u(9), "Speed against torque, at the joint", 13, 600)
+        kit.text(
+            u(4),
+            u(9),
+            "Speed against torque, at the joint"
+            if r is None or r.geared is None
+            else "Speed against torque, at the servo",
+            13,
+            600,
+        )
         if r is None:
             kit.lines(u(4), u(40), "Waits for a driven joint that turns.", self.width() - u(8), 13, 400, "ink2")
             return

@@ -1,0 +1,101 @@
+"""What lies between a servo and its joint, on the servo's card."""
+
+from __future__ import annotations
+
+from karakuri.bodies.linkages.belt import length_mm
+from karakuri.bodies.linkages.lever import rod_m
+from karakuri.catalogue import stuff_of
+from karakuri.model.drive import Drive
+from karakuri.model.labels import labels_of
+from karakuri.model.rod import STUFFS
+from karakuri.model.transmission import Belt, Gear, Lever
+from karakuri.model.transmission_edits import WORDS, set_holes, set_number, set_transmission
+from karakuri.units import Quantity, digits
+from karakuri.workbench.benches.bench import mm
+from karakuri.workbench.benches.linkage_view import draw_linkage
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.widgets.items import Block, Calc, Fact, Head, Item, Note, Pick, Sketch, Write, WriteText
+
+FINDINGS = (("", "vl"), ("rod", "vlr"), ("mesh", "vlm"), ("shaft", "vls"), ("support", "vlp"))
+HOW = {
+    "gear": "Count teeth. A module of 1 means 20 teeth on 20 mm; printed wheels play by 0.1 to 0.3 mm where they meet.",
+    "belt": "Measure across the belt’s middle, and from shaft to pivot. A toothed one does not slip; its tooth pitch is printed on it.",
+    "lever": "Measure from the middle of the shaft to the hole, hole to hole along the rod, and from shaft to pivot.",
+}
+
+
+def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
+    """The kind; what was found of it; its numbers; itself to scale."""
+    form = drive.transmission
+
+    def put(field: str, value: object, words: str) -> None:
+        desk.edit(lambda: set_number(desk.figure, drive.id, field, value, words))
+
+    items: list[Item] = [
+        Head("hx", "What turns the joint"),
+        Pick("through", "Turned by", WORDS[form.kind], tuple(WORDS.items()), lambda kind: desk.edit(lambda: set_transmission(desk.figure, drive.id, kind))),
+    ]  # fmt: skip
+    if form.kind == "direct":
+        return items
+    for end, key in FINDINGS:
+        finding = desk.finding("linkage", joint_id, *([end] if end else []))
+        if finding is not None:
+            items += [Block(key, finding, desk.figure.assumptions.wished_margin), Note(f"n{key}", finding.sentence.show(desk.units))]  # fmt: skip
+            items += [Calc(f"{key}{i}", d) for i, d in enumerate(finding.derivations)]
+    items += _numbers(form, put)
+    if isinstance(form, Lever):
+        items += _of_lever(desk, drive, form, put)
+    items.append(Sketch("linkage", 150, lambda kit, x, y, w, h: draw_linkage(kit, desk, joint_id, x, y, w, h)))
+    return [*items, Note("nx", HOW[form.kind])]
+
+
+def _numbers(form: Gear | Belt | Lever, put) -> list[Item]:
+    items: list[Item] = []
+    for field, label in labels_of(type(form)).items():
+        value = getattr(form, field)
+        whole = isinstance(value, int)
+        if field == "rod_mm" and value is None:
+            value = rod_m(form) * 1e3
+        quantity = None if value is None else Quantity(value * label.si, label.kind)
+        items.append(
+            Write(field, label.words, quantity, label.kind,
+                  lambda v, field=field, label=label, whole=whole: put(field, round(v / label.si) if whole else round(v / label.si, 4), label.words.lower()), "typical")
+        )  # fmt: skip
+    comes = None if form.efficiency is None else Quantity(form.efficiency, "percent")
+    items.append(Write("efficiency", "Of a torque comes through", comes, "percent", lambda v: put("efficiency", round(v, 4), "what comes through"), "typical"))  # fmt: skip
+    if isinstance(form, Gear):
+        ways = (("opposite", "the other way"), ("same", "the same way"))
+        items.append(Pick("way", "Joint turns", dict(ways)[form.turns], ways, lambda key: put("turns", key, "way")))
+    else:
+        crosses = (("", "no"), ("yes", "yes"))
+        words = "It crosses over" if isinstance(form, Belt) else "Horn and lever on different sides"
+        items.append(Pick("crossed", words, "yes" if form.crossed else "no", crosses, lambda key: put("crossed", bool(key), "crossing")))  # fmt: skip
+    if isinstance(form, Belt):
+        items.append(Fact("belt long", "Belt, all round", digits(length_mm(form), 1), "mm", "at the distance written"))
+    return items
+
+
+def _of_lever(desk: Desk, drive: Drive, form: Lever, put) -> list[Item]:
+    stuffs = tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS)
+    items: list[Item] = [Pick("stuff", "Rod of", str(stuff_of(form.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff of the rod"))]  # fmt: skip
+    if form.rod_mm is not None and not form.crossed:
+        free = (("", "as written"), ("free", "such that the horn stands as the lever does"))
+        items.append(Pick("rod free", "Rod length", "as written", free, lambda key: put("rod_mm", None, "rod") if key else None))  # fmt: skip
+    for field, words in (("horn_holes_mm", "Holes in the horn, mm"), ("lever_holes_mm", "Holes in the lever, mm")):
+        holes = getattr(form, field)
+        text = " ".join(f"{hole:g}" for hole in holes)
+        items.append(
+            WriteText(
+                field,
+                words,
+                text,
+                lambda text, field=field: desk.edit(lambda: set_holes(desk.figure, drive.id, field, text)),
+            )
+        )
+        where = "horn_mm" if field.startswith("horn") else "lever_mm"
+        if holes:
+            now = getattr(form, where)
+            options = tuple((f"{hole:g}", f"hole {k + 1}, {desk.show(mm(hole))}") for k, hole in enumerate(holes))
+            name = dict(options).get(f"{now:g}", desk.show(mm(now)))
+            items.append(Pick(f"use {where}", "In use", name, options, lambda key, where=where: put(where, float(key), "hole")))  # fmt: skip
+    return items

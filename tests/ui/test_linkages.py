@@ -1,0 +1,87 @@
+"""What turns a joint, by the real window: chosen on the servo's card, dragged in its picture, typed, undone; bad numbers named."""
+
+from PyQt6.QtCore import QPointF
+
+from karakuri.model.ref import Ref
+from karakuri.session.session import Session
+from karakuri.workbench.benches.linkage_view import LinkageView
+from tests.figures import head
+from tests.ui.hand import Hand, painted
+
+
+def at_drive(open_window, qtbot, figure="owl"):
+    window = open_window() if figure == "owl" else open_window(Session(figure))
+    hand = Hand(window, qtbot)
+    window.desk.select(Ref("joint", "neck_tilt" if figure == "owl" else "tilt"))
+    window.desk.turn_to("drive")
+    hand.wait_judged()
+    return window, hand
+
+
+def transmission(window, joint="tilt"):
+    return window.desk.figure.drive_of(joint).transmission
+
+
+def test_a_lever_is_chosen_measured_and_undone(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head())
+    view = window.benches["drive"].linkage
+    assert not view.isVisible()
+    hand.choose(hand.choice("Turned by"), "horn, rod and lever")
+    assert transmission(window).kind == "lever" and view.isVisible()
+    hand.wait_judged()
+    assert "What turns it, to scale" in painted(view)
+    hand.field("Hole in the lever").setFocus()
+    hand.fill("30")
+    assert transmission(window).lever_mm == 30.0
+    said = []
+    window.desk.said.connect(said.append)
+    hand.field("Holes in the horn, mm").setFocus()
+    hand.fill("8, 11 and 14")
+    assert transmission(window).horn_holes_mm == () and "“and” is none" in said[-1]
+    hand.field("Holes in the horn, mm").setFocus()
+    hand.fill("8 11,14mm")
+    assert transmission(window).horn_holes_mm == (8.0, 11.0, 14.0)
+    hand.choose(hand.choice("In use"), "hole 2")
+    assert transmission(window).horn_mm == 11.0
+    for _ in range(4):
+        window.desk.undo()
+    assert transmission(window).kind == "direct" and not view.isVisible()
+
+
+def test_holes_and_pivot_are_dragged_and_a_drag_is_one_step(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head())
+    hand.choose(hand.choice("Turned by"), "horn, rod and lever")
+    hand.wait_judged()
+    view: LinkageView = window.benches["drive"].linkage
+    view.grab()
+    before = transmission(window)
+    start = QPointF(*view.holes["lever_mm"])
+    hand.drag(view, start, QPointF(0.0, -40.0))
+    assert transmission(window).lever_mm > before.lever_mm + 2
+    window.desk.undo()
+    assert transmission(window) == before
+    view.grab()
+    hand.drag(view, QPointF(*view.holes["axes_mm"]), QPointF(60.0, 0.0))
+    assert transmission(window).axes_mm > before.axes_mm + 5
+    window.desk.undo()
+    assert transmission(window) == before
+
+
+def test_a_rod_that_does_not_reach_fits_no_class_and_says_why(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head())
+    hand.choose(hand.choice("Turned by"), "horn, rod and lever")
+    hand.wait_judged()
+    hand.field("Rod").setFocus()
+    hand.fill("20")
+    hand.wait_judged()
+    bench = window.benches["drive"]
+    assert not bench.rows and "Waits until its rod reaches" in painted(bench)
+    assert "does not reach" in painted(bench.linkage)
+    hand.choose(hand.choice("Turned by"), "two toothed wheels")
+    hand.wait_judged()
+    assert bench.rows and "servo" in painted(bench.linkage)
+    hand.choose(hand.choice("Turned by"), "a belt or cord round two pulleys")
+    hand.wait_judged()
+    hand.field("Shaft to pivot").setFocus()
+    hand.fill("5")  # nearer than both pulleys are wide: refused, nothing lost
+    assert transmission(window).axes_mm == 60.0
