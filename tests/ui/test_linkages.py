@@ -1,9 +1,11 @@
 """What turns a joint, by the real window: chosen on the servo's card, dragged in its picture, typed, undone; bad numbers named."""
 
+import pytest
 from PyQt6.QtCore import QPointF
 
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
+from karakuri.workbench.benches.bench import mm
 from karakuri.workbench.benches.linkage_view import LinkageView
 from tests.figures import head
 from tests.ui.hand import Hand, painted
@@ -35,10 +37,10 @@ def test_a_lever_is_chosen_measured_and_undone(open_window, qtbot):
     assert transmission(window).lever_mm == 30.0
     said = []
     window.desk.said.connect(said.append)
-    hand.field("Holes in the horn, mm").setFocus()
+    hand.field("Horn holes, mm").setFocus()
     hand.fill("8, 11 and 14")
     assert transmission(window).horn_holes_mm == () and "“and” is none" in said[-1]
-    hand.field("Holes in the horn, mm").setFocus()
+    hand.field("Horn holes, mm").setFocus()
     hand.fill("8 11,14mm")
     assert transmission(window).horn_holes_mm == (8.0, 11.0, 14.0)
     hand.choose(hand.choice("In use"), "hole 2")
@@ -85,3 +87,30 @@ def test_a_rod_that_does_not_reach_fits_no_class_and_says_why(open_window, qtbot
     hand.field("Shaft to pivot").setFocus()
     hand.fill("5")  # nearer than both pulleys are wide: refused, nothing lost
     assert transmission(window).axes_mm == 60.0
+
+
+def test_holes_and_rod_are_looked_for_put_in_and_undone(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head())
+    hand.choose(hand.choice("Turned by"), "horn, rod and lever")
+    hand.wait_judged()
+    before = transmission(window)
+    press(window, "Find the best holes")
+    qtbot.waitUntil(lambda: window.desk.seeker.under_way is None and "tilt" in window.desk.seeker.found, timeout=20000)
+    found = window.desk.seeker.found["tilt"]
+    assert found and [f.reserve for f in found] == sorted((f.reserve for f in found), reverse=True)
+    hand.wait_judged()
+    first = window.desk.show(mm(found[0].form.horn_mm)) + ", "
+    press(window, first)
+    hand.wait_judged()
+    assert transmission(window) == found[0].form
+    hold = window.desk.finding("hold", "tilt")
+    assert hold.reserve == pytest.approx(found[0].holds, rel=0.02)  # the whole study says the same as the search
+    window.desk.undo()
+    assert transmission(window) == before
+    window.desk.seeker.seek("tilt")
+    window.desk.seeker.stop()
+    qtbot.waitUntil(lambda: window.desk.seeker.under_way is None, timeout=20000)
+
+
+def press(window, words):
+    next(e for e in window.card.body.editors.values() if getattr(e, "label", "").startswith(words)).click()

@@ -67,3 +67,11 @@ def set_holes(figure: Figure, drive_id: str, field: str, text: str) -> Edit:
         except ValueError as trouble:
             raise EditRefused(f"Holes are written as numbers in mm, such as 10 13.5 17; “{word}” is none.") from trouble
     return set_number(figure, drive_id, field, tuple(sorted(set(holes))), "holes")
+
+
+def put_transmission(figure: Figure, joint_id: str, form: Transmission) -> Edit:
+    """Put a whole one between a joint and its servo. Raises StopIteration where the joint has no servo."""
+    drive = next(each for each in figure.drives if each.joint == joint_id)
+    return Edit(
+        f"{_SHORT[form.kind]} for {figure.joint(joint_id).name}", (Set(("drives", drive.id, "transmission"), form),)
+    )

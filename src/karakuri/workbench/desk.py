@@ -26,6 +26,7 @@ from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.keeping import Keeping
+from karakuri.workbench.seeking import Seeker
 from karakuri.workbench.stage.marking import Marking
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
@@ -94,6 +95,7 @@ class Desk(QObject):
         self._settle.timeout.connect(lambda: self.ask(False))
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
+        self.seeker = Seeker(self, in_place)
 
     @property
     def figure(self) -> Figure:
@@ -262,6 +264,7 @@ class Desk(QObject):
         if session is not self.session:
             self.session.close()
         self.transport.stop()
+        self.seeker.finish()
         self.transport.now, self.transport.section = 0.0, ""
         self.session = session
         self.subject, self.pose, self.posture = FIGURE, {}, session.figure.postures[0].id

@@ -6,15 +6,16 @@ from karakuri.bodies.linkages.belt import length_mm
 from karakuri.bodies.linkages.lever import rod_m
 from karakuri.catalogue import stuff_of
 from karakuri.model.drive import Drive
+from karakuri.model.finding import show_reserve
 from karakuri.model.labels import labels_of
 from karakuri.model.rod import STUFFS
 from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.model.transmission_edits import WORDS, set_holes, set_number, set_transmission
+from karakuri.sizing.finder import rod_mm
 from karakuri.units import Quantity, digits
 from karakuri.workbench.benches.bench import mm
-from karakuri.workbench.benches.linkage_view import draw_linkage
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.widgets.items import Block, Calc, Fact, Head, Item, Note, Pick, Sketch, Write, WriteText
+from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Pick, Write, WriteText
 
 FINDINGS = (("", "vl"), ("rod", "vlr"), ("mesh", "vlm"), ("shaft", "vls"), ("support", "vlp"))
 HOW = {
@@ -45,7 +46,8 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
     items += _numbers(form, put)
     if isinstance(form, Lever):
         items += _of_lever(desk, drive, form, put)
-    items.append(Sketch("linkage", 150, lambda kit, x, y, w, h: draw_linkage(kit, desk, joint_id, x, y, w, h)))
+    if isinstance(form, Lever):
+        items += _sought(desk, joint_id)
     return [*items, Note("nx", HOW[form.kind])]
 
 
@@ -75,13 +77,37 @@ def _numbers(form: Gear | Belt | Lever, put) -> list[Item]:
     return items
 
 
+def _sought(desk: Desk, joint_id: str) -> list[Item]:
+    """Looking for the best holes and rod, how far that is, and what was found: a press puts it in."""
+    seeker = desk.seeker
+    if seeker.under_way is not None:
+        _, what, share = seeker.under_way
+        return [Fact("seeking", "Looking", f"{share:.0%}", "", what), Do("seek stop", "Stop looking", seeker.stop)]
+    items: list[Item] = [Do("seek", "Find the best holes and rod", lambda: seeker.seek(joint_id))]
+    found = seeker.found.get(joint_id)
+    if found is None:
+        return items
+    if not found:
+        return [*items, Note("none found", "None would do: a lever farther from the servo, other holes, or a narrower range.")]  # fmt: skip
+    if seeker.stale():
+        items.append(Note("sought before", "Found before the figure changed; look again."))
+    items.append(
+        Note("sought", "Hole in the horn, hole in the lever, rod: what that leaves of holding or moving, the smaller.")
+    )
+    for k, each in enumerate(found):
+        horn, arm, rod = (desk.show(mm(v)) for v in (each.form.horn_mm, each.form.lever_mm, rod_mm(each.form)))
+        words = f"{horn}, {arm}, {rod}: {show_reserve(each.reserve)}"
+        items.append(Do(f"sought {k}", words, lambda each=each: seeker.take(joint_id, each)))
+    return items
+
+
 def _of_lever(desk: Desk, drive: Drive, form: Lever, put) -> list[Item]:
     stuffs = tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS)
     items: list[Item] = [Pick("stuff", "Rod of", str(stuff_of(form.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff of the rod"))]  # fmt: skip
     if form.rod_mm is not None and not form.crossed:
         free = (("", "as written"), ("free", "such that the horn stands as the lever does"))
         items.append(Pick("rod free", "Rod length", "as written", free, lambda key: put("rod_mm", None, "rod") if key else None))  # fmt: skip
-    for field, words in (("horn_holes_mm", "Holes in the horn, mm"), ("lever_holes_mm", "Holes in the lever, mm")):
+    for field, words in (("horn_holes_mm", "Horn holes, mm"), ("lever_holes_mm", "Lever holes, mm")):
         holes = getattr(form, field)
         text = " ".join(f"{hole:g}" for hole in holes)
         items.append(

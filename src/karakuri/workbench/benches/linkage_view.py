@@ -146,9 +146,10 @@ class LinkageView(Sheet):
             return
         joint = self.desk.figure.joint(drive.joint)
         kit.text(u(4), u(9), "What turns it, to scale", 13, 600)
-        curve = u(84) if isinstance(drive.transmission, Lever) else u(20)
+        roomy = h > u(200) and isinstance(drive.transmission, Lever)
+        curve = u(84) if roomy else u(8)
         self.holes = draw_linkage(kit, self.desk, joint.id, 0, u(20), w, h - curve - u(22))
-        if curve > u(20):
+        if roomy:
             self._curve(kit, drive, joint, u(30), h - curve + u(8), w - u(40), curve - u(28))
 
     def _curve(self, kit: Kit, drive: Drive, joint: Joint, x: float, y: float, w: float, h: float) -> None:

@@ -1,0 +1,133 @@
+"""Looks for horn, rod and lever: of all holes there are, and rods of every length, those with which the servo is asked least and the rod lies well.
+
+Every pair of holes is tried with the lever and the horn set square and up to 30° off it; what does not close, lies too flat or asks for more than the
+servo turns is left out. The rest is ranked by the smaller of what holding and the wanted move leave.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from karakuri.actuators.servo import Capability
+from karakuri.bodies.cut import matter_to
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.lever import linkage_of, rod_m
+from karakuri.bodies.tree import Tree
+from karakuri.course import ALONE, Course
+from karakuri.mechanics.envelope import envelope, strung_alone
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.starts import spread_starts
+from karakuri.mechanics.tied import free_of, is_tied
+from karakuri.mechanics.worst import joint_torque_Nm
+from karakuri.model.joint import Joint
+from karakuri.model.transmission import Lever
+from karakuri.sizing.geared import geared
+from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.wanted import judge
+
+HORN_MM = (8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0)
+LEVER_MM = (10.0, 12.0, 15.0, 18.0, 20.0, 22.0, 25.0, 28.0, 30.0, 35.0, 40.0)
+"""Holes where nobody said which there are: common practice, no source."""
+OFF_DEG = (-30.0, -20.0, -10.0, 0.0, 10.0, 20.0, 30.0)
+PLACES, EACH, SIFTED, OFFERED = 41, 100, 30, 6
+
+
+@dataclass(frozen=True, eq=False)
+class Fitted:
+    """A lever that would do: torque N·m at the servo at its hardest hold, least transmission angle rad, travel rad of the servo; reserves of
+    holding and, where a move is wanted, of moving."""
+
+    form: Lever
+    torque: float
+    flattest: float
+    travel: float
+    holds: float
+    moves: float
+
+    @property
+    def reserve(self) -> float:
+        """The smaller of both."""
+        return min(self.holds, self.moves)
+
+
+def hardest(tree: Tree, j: int, angles: Array, gravities: Array) -> Array:
+    """The most that must be held at joint j either way, (k,) N·m, at angles (k,) rad, whatever all others do; gravities (p, 3) m/s². By trying where
+    others are tied to it."""
+    bare = replace(tree, linkages=())
+    if not is_tied(bare, matter_to(bare, j)) or (strung_alone(bare, j) and not is_tied(replace(bare, loads=()), matter_to(bare, j))):  # fmt: skip
+        found = envelope(bare, j, angles, gravities, tilting=False)
+        return np.maximum(np.abs(found.highest), np.abs(found.lowest))
+    leader = bare.coupling.leader[j]
+    free = [k for k in free_of(bare, matter_to(bare, j)) if k != leader]
+    begun = spread_starts(bare, free, 24 if free else 1, ())
+    most = np.zeros(len(angles))
+    for g in gravities:
+        q = np.repeat(begun, len(angles), axis=1)
+        q[leader] = bare.coupling.to_leader(j, np.tile(angles, begun.shape[1]))
+        q = complete(bare, q, g)
+        most = np.maximum(most, np.abs(joint_torque_Nm(bare, j, q, g)).reshape(begun.shape[1], -1).max(axis=0))
+    return most
+
+
+def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
+    """Every lever with holes that there are, a rod that sets the horn square or off it; middle ° of the joint's range."""
+    side = math.copysign(1.0, math.sin(math.radians(lever.lever_deg + middle)) or 1.0)
+    for horn in lever.horn_holes_mm or HORN_MM:
+        for arm in lever.lever_holes_mm or LEVER_MM:
+            for off in OFF_DEG:
+                stands = side * 90.0 + off - middle
+                for more in OFF_DEG:
+                    theta, phi = math.radians(side * 90.0 + off + more), math.radians(stands + middle)
+                    dx = lever.axes_mm + arm * math.cos(phi) - horn * math.cos(theta)
+                    dy = arm * math.sin(phi) - horn * math.sin(theta)
+                    fields = {"horn_mm": horn, "lever_mm": arm, "lever_deg": round(stands, 1), "rod_mm": round(math.hypot(dx, dy), 1), "crossed": False}  # fmt: skip
+                    yield type(lever)(**(dict(lever) | fields))
+
+
+def find(
+    lever: Lever, joint: Joint, hold: tuple[Array, Array], can: Capability, travel: float, flat: float, placed: PlacedMove | None,
+    reflected: float, friction: float, course: Course = ALONE,
+) -> tuple[Fitted, ...]:  # fmt: skip
+    """The best few; hold: angles (k,) rad and the most to be held there (k,) N·m; travel rad of the servo, flat rad the least angle; placed the wanted
+    move, with reflected kg·m² and friction N·m. Raises GivenUp."""
+    angles, most = hold
+    middle = sum(joint.range_deg) / 2
+    every = list(_tried(lever, middle))
+    best: dict[tuple[float, float], Fitted] = {}
+    for k, form in enumerate(every):
+        if k % EACH == 0:
+            course.at(f"holes and rods, {k} of {len(every)}", 0.8 * k / len(every))
+        linkage = linkage_of(form)
+        there = linkage.inverse(angles)
+        if not there.closes.all() or there.angle.min() < flat or (there.ratio[1:] * there.ratio[:-1] < 0).any():
+            continue
+        turned = float(np.ptp(there.drive))
+        if turned > travel:
+            continue
+        torque = float((most / (np.abs(there.ratio) * linkage.efficiency)).max())
+        holds = can.continuous / torque if torque > 1e-9 else math.inf
+        key = (form.horn_mm, form.lever_mm)
+        if key not in best or torque < best[key].torque:
+            best[key] = Fitted(form, torque, float(there.angle.min()), turned, holds, math.inf)
+    sifted = sorted(best.values(), key=lambda each: each.torque)[:SIFTED]
+    out = []
+    for k, each in enumerate(sifted):
+        course.at("moving through each of them", 0.8 + 0.2 * k / len(sifted))
+        exact = geared(linkage_of(each.form), joint, 0.0, 0.0)
+        if not exact.shut or exact.turns_over is not None:
+            continue
+        if placed is not None:
+            through = replace(placed, pull=replace(placed.pull, linkage=exact.linkage))
+            each = replace(each, moves=judge(through, can, reflected, friction).reserve)
+        out.append(each)
+    out.sort(key=lambda each: (-min(each.reserve, 3.0), each.torque, -each.flattest))
+    return tuple(out[:OFFERED])
+
+
+def rod_mm(form: Lever) -> float:
+    """Its rod, hole to hole, mm."""
+    return rod_m(form) * 1e3
