@@ -226,3 +226,14 @@ def test_a_sleeve_of_another_stuff_is_offered_and_a_thinner_one_refused():
     assert from_text(to_text(after), "x") == after
     with pytest.raises(ValueError, match="thicker outside"):
         rod(thick_mm=4.0, sleeve_mm=3.0)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(40.0, 600.0), st.floats(10.0, 300.0), st.floats(10.0, 900.0), st.floats(3.0, 12.0))
+def test_a_rod_in_two_bearings_sags_as_an_overhanging_beam(length, apart, grams, thick):
+    """F L² (L + d) ÷ 3EI at the end of an overhang L beyond two supports d apart (Shigley, table A-9, overhanging load; from memory)."""
+    one = rod(held="two bearings", depth_mm=apart, tip_mm=(length, 0.0, 0.0), thick_mm=thick, play_mm=0.0)
+    beam, force = beam_of(one), grams / 1e3 * 9.80665
+    sag = bent(beam, one, grams / 1e3, NONE, ACROSS, G, 0.0).sag - bent(beam, one, 0.0, NONE, ACROSS, G, 0.0).sag
+    free, d = length / 1e3, apart / 1e3
+    assert sag == pytest.approx(min(force * free**2 * (free + d) / (3 * beam.young * beam.second), 1e3), rel=1e-6)

@@ -9,13 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree
+from karakuri.catalogue import helpers
+from karakuri.checks.actuators import _beside
 from karakuri.checks.contract import PACES, STROKES
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
 from karakuri.mechanics.statics import holding_torque_Nm
-from karakuri.model.edit import apply
-from karakuri.model.element import Anchor, Linear
+from karakuri.model.edit import Add, Edit, apply
+from karakuri.model.element import Anchor, Linear, Strut
 from karakuri.model.element_edits import add_element, set_anchor, set_element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move
@@ -252,3 +254,40 @@ def test_an_actuator_on_a_follower_works_over_what_its_leader_takes_it():
     ours, theirs = (study(f).results[STROKES][0] for f in (figure, lever))
     assert ours.places == pytest.approx(theirs.places, abs=1e-9) and ours.length == pytest.approx(theirs.length)
     assert ours.asked == pytest.approx(theirs.asked, rel=1e-3)
+
+
+@settings(max_examples=25, deadline=None)
+@given(st.floats(500.0, 4000.0), st.floats(-200.0, 200.0), st.floats(-240.0, -110.0), st.floats(-110.0, -40.0))
+def test_what_is_set_beside_it_is_neither_too_long_nor_too_short_anywhere(grams, out, foot, end):
+    """A gas strut stays between all in and all out, a spring between slack and its longest, over the whole range."""
+    figure = neck(grams, out, (-60.0, foot), (end, 0.0), force_N=150.0)
+    results = study(figure, Reuse()).results
+    found = results[STROKES]
+    if not found or found[0].dead_at is not None:
+        return
+    long, short = float(found[0].length.max()) * 1e3, float(found[0].length.min()) * 1e3
+    for proposal in _beside(results, figure.elements[0], found[0]):
+        made = proposal.edit.steps[0].item
+        if made.kind == "strut":
+            assert made.long_mm - made.stroke_mm <= short and long <= made.long_mm
+        else:
+            assert made.free_mm <= short and long <= made.longest_mm
+
+
+def test_a_head_that_weighs_on_its_actuator_is_offered_the_strut_that_leaves_it_least():
+    figure = neck(3000.0, -100.0, (-60.0, -200.0), (-50.0, 0.0), force_N=150.0)
+    results = study(figure, Reuse()).results
+    found = results[STROKES][0]
+    made = next(p.edit.steps[0].item for p in _beside(results, figure.elements[0], found))
+    assert made.kind == "strut"
+    low, high, asks = float(found.length.min()) * 1e3, float(found.length.max()) * 1e3, {}
+    for row in helpers()["struts"]:
+        if row["long_mm"] - row["stroke_mm"] <= low and high <= row["long_mm"]:
+            beside = apply(figure, add_strut(row))
+            asks[row["force_N"]] = study(beside, Reuse()).results[STROKES][0].asked
+    assert asks and made.force_N == min(asks, key=asks.get)
+
+
+def add_strut(row):
+    ends = (Anchor(at_mm=(-60.0, 0.0, -200.0)), Anchor(rides_on="j", at_mm=(-50.0, 0.0, 0.0)))
+    return Edit("strut", (Add("elements", Strut(id="s", name="s", ends=ends, **row)),))

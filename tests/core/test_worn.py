@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree, posture_rotation
 from karakuri.catalogue import people
+from karakuri.checks import worn as worn_rule
 from karakuri.checks.contract import WORN
 from karakuri.demo import walrus_path
 from karakuri.files.disk import load
@@ -268,3 +269,17 @@ def test_no_pose_turns_harder(seed):
 
 def test_which_way_its_weight_tips_a_head():
     assert of(mask(at=(60.0, 0.0, 0.0))).tips == 1 and of(mask(at=(-90.0, 0.0, 0.0))).tips == -1
+
+
+@pytest.mark.parametrize("x", [45.0, -45.0])
+def test_it_is_sat_back_where_its_weight_lies_ahead_and_ahead_where_it_lies_behind(x):
+    """The words say what the edit does: the ears come nearer to where the weight is, and less is asked of the neck."""
+    figure = mask(2000.0, (x, 0.0, 0.0))
+    results = study(figure, Reuse()).results
+    offered = [p for p in worn_rule._further_back(results, of(figure))]
+    assert offered
+    for proposal in offered:
+        after = apply(figure, proposal.edit)
+        moved = after.base.worn.ears_mm[0] - figure.base.worn.ears_mm[0]
+        assert ("further back" in proposal.label.text) == (moved > 0) == (x > 0)
+        assert asked(of(after), "condyles").need < asked(of(figure), "condyles").need
