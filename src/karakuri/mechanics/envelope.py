@@ -20,6 +20,7 @@ from karakuri.mechanics.starts import across_axis, spread_starts
 from karakuri.mechanics.turn import inward, turns
 
 PLACES, CLOSER, ROUNDS, ROUNDS_OF_SIDE = 25, 9, 3, 20
+PLACES_QUICK, ROUNDS_QUICK = 13, 2
 FINE, MOST_SPIKES = 1441, 12
 
 
@@ -92,31 +93,40 @@ class Peak:
 
 
 def peaks(
-    tree: Tree, j: int, gravities: Array, starts: int, known: Array | None, tilting: bool
-) -> tuple[Peak, Peak, Peak]:
-    """The most its drive must hold, the least (as −value), and the largest moment on its support, N·m, over all angles of joint j: places all over
-    its range, then ever closer around the best of each kind. gravities (p, 3) m/s²; poses known (m, i) rad or m."""
-    low, high = float(tree.low[j]), float(tree.high[j])
-    angles = np.union1d(np.linspace(low, high, PLACES), _spikes(tree, j, low, high)) if high > low else np.array([low])
+    tree: Tree, j: int, gravities: Array, starts: int, known: Array | None, tilting: bool, quick: bool = False
+) -> tuple[Peak, Peak, Peak, Peak]:
+    """The most its drive must hold, the least (as −value), the largest moment on its support, N·m, and the largest force, N, on what lies between both,
+    over all angles of joint j: places all over its range, then ever closer around the best of each kind; `quick`: fewer of them where nothing is strung.
+    gravities (p, 3) m/s²; poses known (m, i) rad or m."""
+    low, high, linked = float(tree.low[j]), float(tree.high[j]), tree.linkage(j) is not None
+    places, rounds = (PLACES_QUICK, ROUNDS_QUICK) if quick and not tree.loaded[j] else (PLACES, ROUNDS)
+    sought = [0, 1, *([2] if tilting else []), *([3] if linked else [])]
+    angles = np.union1d(np.linspace(low, high, places), _spikes(tree, j, low, high)) if high > low else np.array([low])
     found = envelope(tree, j, angles, gravities, starts, known, tilting)
-    best = [_best(tree, j, found, s) for s in range(3)]
-    width = (high - low) / (PLACES - 1)
-    for _ in range(ROUNDS if high > low else 0):
+    best = [_best(tree, j, found, s) for s in range(4)]
+    width = (high - low) / (places - 1)
+    for _ in range(rounds if high > low else 0):
         around = np.linspace(-width, width, CLOSER)
-        near = np.unique(
-            np.clip(np.concatenate([peak.pose[j] + around for peak in best[: 3 if tilting else 2]]), low, high)
-        )
+        near = np.unique(np.clip(np.concatenate([best[s].pose[j] + around for s in sought]), low, high))
         there = np.stack([peak.pose for peak in best], axis=1)
         found = envelope(tree, j, near, gravities, 1, there, tilting)
         best = [max(one, _best(tree, j, found, s), key=lambda peak: peak.value) for s, one in enumerate(best)]
         width /= (CLOSER - 1) / 2
-    return best[0], best[1], best[2]
+    return best[0], best[1], best[2], best[3]
 
 
 def _best(tree: Tree, j: int, found: Envelope, s: int) -> Peak:
-    values, linkage = (found.highest, -found.lowest, found.moment)[s], tree.linkage(j)
-    if linkage is not None and s < 2:
-        values = values / gain_of(linkage, found.angles)
+    linkage = tree.linkage(j)
+    if s == 3:  # what lies between both bears either way
+        if linkage is None:
+            return Peak(0.0, found.poses[0][:, 0].copy(), 0)
+        forces = [linkage.pulls(found.angles, np.maximum(each, 0.0)) for each in (found.highest, -found.lowest)]
+        s = int(forces[1].max() > forces[0].max())
+        values = forces[s]
+    else:
+        values = (found.highest, -found.lowest, found.moment)[s]
+        if linkage is not None and s < 2:
+            values = values / gain_of(linkage, found.angles)
     k = int(values.argmax())
     return Peak(float(values[k]), found.poses[s][:, k].copy(), int(found.postures[s][k]))
 
@@ -124,6 +134,8 @@ def _best(tree: Tree, j: int, found: Envelope, s: int) -> Peak:
 def _spikes(tree: Tree, j: int, low: float, high: float) -> Array:
     """Angles (k,) rad where what is strung turns joint j most or least, each among its neighbours: magnets and pads do so within a degree, and
     lie between the places of a search."""
+    if not tree.loaded[j]:
+        return np.zeros(0)
     angles = np.linspace(low, high, FINE)
     torque = tree.axis[j] @ _strung(tree, j, angles)
     turns_back = (torque[1:-1] - torque[:-2]) * (torque[2:] - torque[1:-1]) < 0
@@ -133,6 +145,8 @@ def _spikes(tree: Tree, j: int, low: float, high: float) -> Array:
 
 def _strung(tree: Tree, j: int, angles: Array) -> Array:
     """The moment (3, k) N·m of what is strung across joint j alone, in its own frame, at angles (k,) rad."""
+    if not tree.loaded[j]:
+        return np.zeros((3, len(angles)))
     q = np.repeat(tree.rest[:, None], len(angles), axis=1)
     q[j] = angles
     _, moment = loads_on(tree, place(tree, q), q, j)

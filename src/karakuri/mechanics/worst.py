@@ -11,6 +11,7 @@ import numpy as np
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.borne import Borne
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
@@ -39,7 +40,8 @@ LONG = 40
 class Worst:
     """Torques N·m about the + axis; poses (m,) rad or m; postures by index; moment N·m across the axis; side N.
 
-    `agreement` is the share of starts that came within 1e-6 of the best: how sure the search is.
+    `agreement` is the share of starts that came within 1e-6 of the best: how sure the search is. Through a linkage hold, highest and lowest are at
+    the drive's own shaft, and `force` N is the most that its rod, teeth or belt bear, with the joint at `force_at` rad.
     """
 
     hold: float
@@ -52,6 +54,8 @@ class Worst:
     moment_posture: int
     side: float
     agreement: float
+    force: float = 0.0
+    force_at: float = 0.0
 
 
 def worst_pose(
@@ -64,12 +68,13 @@ def worst_pose(
     """
     linkage = tree.linkage(j)
     if linkage is not None and linkage.even:
-        return _at_even(worst_pose(replace(tree, linkages=()), j, gravities, starts, warm, plain, tilting), linkage)
+        return _at_even(worst_pose(replace(tree, linkages=()), j, gravities, starts, warm, plain, tilting), linkage, j)
     alone = strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j))
     if alone or (linkage is not None and not is_tied(tree, matter_to(tree, j))):
         return _worst_along(tree, j, gravities, starts, warm, tilting)
     if is_tied(tree, matter_to(tree, j)):
-        return _worst_tied(tree, j, gravities, starts, warm, tilting)
+        found = _worst_tied(tree, j, gravities, starts, warm, tilting)
+        return found if linkage is None else _with_members(tree, j, gravities, starts, found, linkage)
     p = len(gravities)
     value, q, count = _climbed(tree, j, gravities, starts, warm, tilting)
     sought = 3 if tilting else 2
@@ -100,17 +105,42 @@ def worst_pose(
     )
 
 
-def _at_even(found: Worst, linkage: Linkage) -> Worst:
+def _at_even(found: Worst, linkage: Linkage, j: int) -> Worst:
     """What was found at the joint, N·m, as it is at a drive whose ratio is the same everywhere."""
     gain = float(gain_of(linkage, np.zeros(1))[0])
-    return replace(found, hold=found.hold / gain, highest=found.highest / gain, lowest=found.lowest / gain)
+    force = float(linkage.pulls(np.zeros(1), np.array([abs(found.hold)]))[0])
+    return replace(
+        found,
+        hold=found.hold / gain,
+        highest=found.highest / gain,
+        lowest=found.lowest / gain,
+        force=force,
+        force_at=float(found.pose[j]),
+    )
+
+
+def _with_members(tree: Tree, j: int, gravities: Array, starts: int, found: Worst, linkage: Linkage) -> Worst:
+    """The same with what lies between joint and drive: a worst pose of its own, looked for once nobody waits."""
+    if starts < STARTS:
+        at = found.pose[j : j + 1]
+        return replace(
+            found, force=float(linkage.pulls(at, abs(found.hold) * gain_of(linkage, at))[0]), force_at=float(at[0])
+        )
+    members = tuple(Borne(linkage) if k == j else None for k in range(len(tree.ids)))
+    worst = _worst_tied(replace(tree, linkages=members), j, gravities, starts, (found.pose,), False)
+    return replace(found, force=abs(worst.hold), force_at=float(worst.pose[j]))
 
 
 def _worst_along(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
     """The same where something is strung across joint j alone, or its drive's hold of it changes with its angle: along its envelope."""
     known = [pose for pose in warm if pose.shape == (len(tree.ids),)]
-    up, down, tilt = peaks(
-        tree, j, gravities, 2 if starts < STARTS else 8, np.stack(known, axis=1) if known else None, tilting
+    quick = starts < STARTS
+    if tilting and tree.linkage(j) is not None and not tree.loaded[j]:  # how its support is tilted no linkage changes
+        plain = worst_pose(replace(tree, linkages=()), j, gravities, starts, warm)
+        found = _worst_along(tree, j, gravities, starts, warm, False)
+        return replace(found, moment=plain.moment, moment_pose=plain.moment_pose, moment_posture=plain.moment_posture)
+    up, down, tilt, pull = peaks(
+        tree, j, gravities, 2 if quick else 8, np.stack(known, axis=1) if known else None, tilting, quick
     )
     way = up if up.value >= down.value else down
     return Worst(
@@ -124,6 +154,8 @@ def _worst_along(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[
         moment_posture=tilt.posture if tilting else way.posture,
         side=largest_side(tree, j, gravities),
         agreement=1.0,
+        force=pull.value,
+        force_at=float(pull.pose[j]),
     )
 
 

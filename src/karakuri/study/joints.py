@@ -22,7 +22,7 @@ from karakuri.model.part import Part
 from karakuri.sizing.drag import felt_drag
 from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.followed import as_driven
-from karakuri.sizing.geared import Borne, Geared, geared
+from karakuri.sizing.geared import Geared, geared
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
@@ -54,10 +54,10 @@ def _joint_results(
     figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part, ...], gravities: Array, reuse: Reuse, quick: bool
 ) -> JointResults:  # fmt: skip
     servo = drive.actuator if drive else None
-    through = _geared(felt, joint, gravities, reuse, quick)
+    found = _worst(felt, joint.id, gravities, reuse, quick)
+    through = _geared(felt, joint, found)
     reaches = through is None or through.shut
     can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo and reaches else None
-    found = _worst(felt, joint.id, gravities, reuse, quick)
     # what is only proposed is judged at known poses: they are those of the builder's own figure
     lightly = quick or reuse.trying
     bounds = _bounds(felt, found, gravities, reuse, lightly)
@@ -89,15 +89,10 @@ def _joint_results(
     )
 
 
-def _geared(felt: Cut, joint: Joint, gravities: Array, reuse: Reuse, quick: bool) -> Geared | None:
-    """What lies between the joint and its servo; how hard its members are pulled is a worst pose of its own."""
+def _geared(felt: Cut, joint: Joint, found: Worst) -> Geared | None:
+    """What lies between the joint and its servo, where its worst poses were found."""
     linkage = felt.tree.linkage(felt.j)
-    if linkage is None:
-        return None
-    members = tuple(Borne(linkage) if k == felt.j else None for k in range(len(felt.rows)))
-    pulled = replace(felt, tree=replace(felt.tree, linkages=members))
-    worst = _worst(pulled, f"{joint.id} members", gravities, reuse, quick)
-    return geared(linkage, joint, abs(worst.hold), float(worst.pose[felt.j]))
+    return None if linkage is None else geared(linkage, joint, found.force, found.force_at)
 
 
 def _followed(figure: Figure, tree: Tree, j: int) -> tuple[Joint, ...]:
