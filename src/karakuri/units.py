@@ -50,6 +50,7 @@ Kind = Literal[
     "energy",
     "area",
     "contact",
+    "areal",
     "stroke_speed",
 ]
 Rounding = Literal["nearest", "up", "down"]
@@ -100,6 +101,7 @@ _COMMON: dict[str, Unit] = {
     "energy": Unit("J", 1.0, 2),
     "area": Unit("cm²", 1e-4, 0),
     "contact": Unit("kPa", 1e3, 1),
+    "areal": Unit("g/m²", 1e-3, 0),
     "stroke_speed": Unit("mm/s", 1e-3, 1),
 }
 
@@ -275,6 +277,7 @@ _PINT_KIND = {
     "rate": "N/m",
     "pressure": "Pa",
     "contact": "Pa",
+    "areal": "kg/m**2",
     "area": "m**2",
     "stroke_speed": "m/s",
 }

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.tree import Tree
 from karakuri.model.figure import Figure
-from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Sphere
+from karakuri.model.part import Part
 
 
 def rim(figure: Figure, tree: Tree, j: int) -> float:
@@ -23,11 +24,4 @@ def rim(figure: Figure, tree: Tree, j: int) -> float:
 
 def half_size(part: Part) -> float:
     """From the middle of a part to its farthest point, m."""
-    shape = part.shape
-    if isinstance(shape, Box):
-        return float(np.linalg.norm(shape.size_mm)) / 2e3
-    if isinstance(shape, Cylinder):
-        return float(np.hypot(shape.radius_mm, shape.height_mm / 2)) / 1e3
-    if isinstance(shape, Ellipsoid):
-        return max(shape.semi_axes_mm) / 1e3
-    return shape.radius_mm / 1e3 if isinstance(shape, Sphere) else 0.0
+    return kind_of(part.shape).far(part.shape)

@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from typing import Any
-
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Actuator, Drive
 from karakuri.model.edit import Add, Edit, Remove, Set, apply
@@ -113,29 +110,6 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"
     freed = without(figure, item_id) if collection == "parts" else ()
     return Edit(f"remove {name}", (*freed, Remove(collection, item_id)))
-
-
-def reshaped(part: Part, kind: str) -> dict[str, Any]:
-    """The fields of another shape of the same size, mm, as far as it can be said."""
-    old: Any = part.shape
-    sizes: dict[str, Callable[[], Any]] = {
-        "box": lambda: old.size_mm,
-        "sphere": lambda: (2 * old.radius_mm,) * 3,
-        "ellipsoid": lambda: tuple(2 * a for a in old.semi_axes_mm),
-        "cylinder": lambda: (2 * old.radius_mm, 2 * old.radius_mm, old.height_mm),
-        "point": lambda: (40.0, 40.0, 40.0),
-    }
-    size = sizes[old.kind]()
-    wall = getattr(old, "wall_mm", 0.0)
-    if kind == "box":
-        return {"kind": kind, "size_mm": size, "wall_mm": wall}
-    if kind == "sphere":
-        return {"kind": kind, "radius_mm": max(size) / 2, "wall_mm": wall}
-    if kind == "ellipsoid":
-        return {"kind": kind, "semi_axes_mm": tuple(s / 2 for s in size), "wall_mm": wall}
-    if kind == "cylinder":
-        return {"kind": kind, "radius_mm": max(size[:2]) / 2, "height_mm": size[2], "wall_mm": wall}
-    return {"kind": "point"}
 
 
 def set_field(figure: Figure, collection: str, item_id: str, path: tuple[str, ...], value: object, words: str) -> Edit:

@@ -53,22 +53,30 @@ class Material(Value):
     origin: Origin = "typical"
 
 
+Infill = Annotated[
+    float, Field(ge=0, le=1, description="Of a printed one, what share of its inside is filled; 0: hollow.")
+]
+
+
 class Box(Form):
     kind: Literal["box"] = "box"
     size_mm: tuple[Size_mm, Size_mm, Size_mm] = Field(description="Along x, y and z before turning.")
     wall_mm: Wall_mm = Field(0.0, description="0 is solid; otherwise a thin shell of this thickness.")
+    infill: Infill = 0.0
 
 
 class Sphere(Form):
     kind: Literal["sphere"] = "sphere"
     radius_mm: Size_mm
     wall_mm: Wall_mm = 0.0
+    infill: Infill = 0.0
 
 
 class Ellipsoid(Form):
     kind: Literal["ellipsoid"] = "ellipsoid"
     semi_axes_mm: tuple[Size_mm, Size_mm, Size_mm]
     wall_mm: Wall_mm = 0.0
+    infill: Infill = 0.0
 
 
 class Cylinder(Form):
@@ -76,14 +84,29 @@ class Cylinder(Form):
     radius_mm: Size_mm
     height_mm: Size_mm = Field(description="Along z before turning.")
     wall_mm: Wall_mm = 0.0
+    infill: Infill = 0.0
     open_ends: bool = Field(False, description="A shell without its two end discs.")
+
+
+class Sheet(Form):
+    """Foam, cloth, fur, leather or paper spread over something: as much of it as its pattern has."""
+
+    kind: Literal["sheet"] = "sheet"
+    over_mm: tuple[Size_mm, Size_mm, Size_mm] = Field(description="What it is spread over: long, wide, high.")
+    thick_mm: Size_mm = 6.0
+    area_cm2: Annotated[float, Field(ge=0.01, le=1e7)] | None = Field(
+        None, description="Of all its pieces together; left out: all round an egg of that size."
+    )
+    glue_gpm2: Annotated[float, Field(ge=0, le=20_000)] = Field(
+        0.0, description="Glue and paint on it, dried, in g for each m²."
+    )
 
 
 class Point(Form):
     kind: Literal["point"] = "point"
 
 
-Shape = Annotated[Box | Sphere | Ellipsoid | Cylinder | Point, Field(discriminator="kind")]
+Shape = Annotated[Box | Sphere | Ellipsoid | Cylinder | Sheet | Point, Field(discriminator="kind")]
 
 
 class Part(Value):

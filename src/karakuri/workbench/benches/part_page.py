@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 
 from karakuri.bodies.inertia import part_mass_kg
+from karakuri.bodies.shapes import SHAPES, described, kind_of, reshaped
 from karakuri.catalogue import materials
 from karakuri.checks.hold import asked_by
 from karakuri.errors import Trouble
 from karakuri.model.edit import Add, Edit, Set
-from karakuri.model.edits import label_mass, remove_item, reshaped, set_field, set_one_of
-from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+from karakuri.model.edits import label_mass, remove_item, set_field, set_one_of
+from karakuri.model.part import Part, Point, Sheet
 from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
@@ -18,7 +19,6 @@ from karakuri.workbench.benches.picture_page import tracing_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
-SHAPES = ("point", "box", "sphere", "ellipsoid", "cylinder")
 MAY_MOVE = {True: "may move it", False: "leave it there"}
 ORIGINS = ("weighed", "data sheet", "typical", "guess")
 
@@ -65,7 +65,8 @@ def part_page(desk: Desk, ident: str) -> Page:
 def _kind(part: Part) -> str:
     if isinstance(part.shape, Point):
         return "point mass"
-    return f"{'shell' if part.shape.wall_mm else 'solid'} {part.shape.kind}"
+    solid = getattr(part.shape, "wall_mm", None) == 0
+    return f"solid {part.shape.kind}" if solid else described(part.shape)
 
 
 def _remove(desk: Desk, ident: str) -> None:
@@ -115,34 +116,42 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
             "shape",
             "Shape",
             shape.kind,
-            tuple((s, s) for s in SHAPES),
+            tuple((s.kind, s.words) for s in SHAPES.values()),
             lambda key: desk.edit(
                 lambda: set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")
             ),
         )
     ]
-    if isinstance(shape, Box):
-        items += [
-            Write(f"s{i}", name, mm(shape.size_mm[i]), "length", sized("size_mm", i))
-            for i, name in enumerate(("Long", "Wide", "High"))
-        ]
-    elif isinstance(shape, Ellipsoid):
-        items += [
-            Write(f"s{i}", f"Half {name}", mm(shape.semi_axes_mm[i]), "length", sized("semi_axes_mm", i))
-            for i, name in enumerate(("length", "width", "height"))
-        ]
-    elif isinstance(shape, (Sphere, Cylinder)):
-        items.append(Write("r", "Radius", mm(shape.radius_mm), "length", sized("radius_mm")))
-        if isinstance(shape, Cylinder):
-            items.append(Write("h", "High", mm(shape.height_mm), "length", sized("height_mm")))
-    if not isinstance(shape, Point):
+    for k, number in enumerate(kind_of(shape).numbers):
+        value = getattr(shape, number.field)
+        value = value if number.which is None else value[number.which]
+        items.append(Write(f"s{k}", number.words, mm(value), "length", sized(number.field, number.which)))
+    if isinstance(shape, Sheet):
+        items += _sheet_items(desk, part, shape, set_shape)
+    elif not isinstance(shape, Point):
         items.append(Write("wall", "Wall, 0 is solid", mm(shape.wall_mm), "length", sized("wall_mm")))
+        if shape.wall_mm > 0:
+            filled = Quantity(shape.infill, "percent")
+            items.append(
+                Write("fill", "Printed, filled by", filled, "percent", lambda v: set_shape(infill=round(v, 4)))
+            )
+    if not isinstance(shape, Point):
         items += [
             Write(f"t{i}", f"Turned about {axis}", degrees(part.turned_deg[i]), "angle", _turned(desk, ident, i))
             for i, axis in enumerate("xyz")
         ]
         items.append(_material(desk, part))
     return items
+
+
+def _sheet_items(desk: Desk, part: Part, shape: Sheet, put) -> list[Item]:
+    """How much of it there is, and what is on it."""
+    area = None if shape.area_cm2 is None else Quantity(shape.area_cm2 / 1e4, "area")
+    return [
+        Write("area", "All its pieces", area, "area", lambda v: put(area_cm2=round(v * 1e4, 3)), "all round"),
+        Write("glue", "Glue and paint, dried", Quantity(shape.glue_gpm2 / 1e3, "areal"), "areal", lambda v: put(glue_gpm2=round(v * 1e3, 2))),
+        Note("ns", "Measure its pattern on squared paper. Dried contact cement adds 50 to 100 g a m² of joint, two coats of paint about as much."),
+    ]  # fmt: skip
 
 
 def _turned(desk: Desk, ident: str, which: int):

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from karakuri.bodies.inertia import part_mass_kg
+from karakuri.bodies.shapes import described
 from karakuri.bodies.tree import Tree, ordered_joints
-from karakuri.model.part import Part, Point
+from karakuri.model.part import Part
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.units import MINUS, Quantity, show_number
 from karakuri.workbench.desk import Desk
@@ -101,11 +102,10 @@ def _part(desk: Desk, part: Part, spine: str) -> Row:
         words = kit.short(part.name, room, 12, 600 if on else 400)
         kit.text(u(16), y, words, 12, 600 if on else 400, "indigo" if on else "ink")
         if c["shape"] > 0:
-            shape = part.shape
             kit.text(
                 c["shape"],
                 y,
-                "point" if isinstance(shape, Point) else f"{shape.kind}{' shell' if shape.wall_mm else ''}",
+                described(part.shape),
                 12,
                 400,
                 "ink2",
