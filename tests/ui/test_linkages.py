@@ -95,8 +95,9 @@ def test_holes_and_rod_are_looked_for_put_in_and_undone(open_window, qtbot):
     hand.wait_judged()
     before = transmission(window)
     press(window, "Find the best holes")
-    qtbot.waitUntil(lambda: window.desk.seeker.under_way is None and "tilt" in window.desk.seeker.found, timeout=20000)
-    found = window.desk.seeker.found["tilt"]
+    seeker, sought = window.desk.seeker, ("levers", "tilt")
+    qtbot.waitUntil(lambda: seeker.under_way is None and seeker.sought(sought), timeout=20000)
+    found = seeker.found(sought)
     assert found and [f.reserve for f in found] == sorted((f.reserve for f in found), reverse=True)
     hand.wait_judged()
     first = window.desk.show(mm(found[0].form.horn_mm)) + ", "
@@ -107,7 +108,7 @@ def test_holes_and_rod_are_looked_for_put_in_and_undone(open_window, qtbot):
     assert hold.reserve == pytest.approx(found[0].holds, rel=0.02)  # the whole study says the same as the search
     window.desk.undo()
     assert transmission(window) == before
-    window.desk.seeker.seek("tilt")
+    seeker.seek_levers("tilt")
     window.desk.seeker.stop()
     qtbot.waitUntil(lambda: window.desk.seeker.under_way is None, timeout=20000)
 

@@ -82,6 +82,15 @@ def written(points: list[tuple[float, float]], closed: bool = True) -> str:
     return f"M {first} " + " ".join(f"L {each}" for each in rest) + (" Z" if closed else "")
 
 
+def moved_path(path: str, by: float, centre: tuple[float, float]) -> str:
+    """The same path made larger about a centre (x, y), mm."""
+    out = []
+    for letter, points in pieces(path):
+        numbers = (f"{round(c + by * (a - c), 2):g}" for point in points for a, c in zip(point, centre, strict=True))
+        out.append(" ".join((letter, *numbers)))
+    return " ".join(out)
+
+
 class Drawn(Value):
     """One area or line of a part, as it is seen from the side or from the front. Later ones lie over earlier ones."""
 

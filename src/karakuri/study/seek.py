@@ -1,8 +1,9 @@
-"""Horn, rod and lever looked for, for a joint of a figure that was studied."""
+"""What is looked for by trying: horn, rod and lever for a joint; how large a figure may get."""
 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -10,11 +11,14 @@ from karakuri.actuators.servo import capability
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
-from karakuri.model.edit import Edit
+from karakuri.model.edit import Edit, apply
 from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding
 from karakuri.model.transmission import Lever
 from karakuri.model.transmission_edits import put_transmission
 from karakuri.sizing.finder import PLACES, Fitted, find, hardest
+from karakuri.sizing.scaled import scaled
+from karakuri.study.study import study
 
 
 def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fitted, ...]:
@@ -34,6 +38,42 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
         drive.transmission, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
         drive.actuator.reflected_inertia_kgm2, rubs, course,
     )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Largest:
+    """To how many per cent it may grow, or must shrink, for its drives and its stand to bear it; `decides` is what fails a step beyond."""
+
+    percent: float
+    decides: Finding | None
+
+
+STEPS, FIRST, LAST = 9, 30.0, 300.0
+BORNE = frozenset({"hold", "move", "shaft", "linkage", "tipping", "travel", "actuators", "rods"})
+"""Rules that tell whether it can bear itself."""
+
+
+def largest(figure: Figure, joint_id: str, course: Course = ALONE) -> Largest | None:
+    """By halving between FIRST and LAST per cent, in whole per cents, each size studied anew; None where even the smallest does not bear itself, or
+    something is not known yet. Raises GivenUp."""
+
+    def fails(percent: float) -> Finding | None:
+        found = study(apply(figure, scaled(figure, percent, joint_id))).findings
+        return next((f for f in found if f.rule in BORNE and f.verdict == "fails"), None)
+
+    if fails(FIRST) is not None:
+        return None
+    low, high, decides = FIRST, LAST, fails(LAST)
+    if decides is None:
+        return Largest(LAST, None)
+    for k in range(STEPS):
+        course.at(f"between {low:.0f} and {high:.0f} per cent", k / STEPS)
+        middle = round((low + high) / 2)
+        if middle in (low, high):
+            break
+        found = fails(middle)
+        low, high, decides = (middle, high, decides) if found is None else (low, middle, found)
+    return Largest(low, decides)
 
 
 def taken(figure: Figure, joint_id: str, found: Fitted) -> Edit:

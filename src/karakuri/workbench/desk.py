@@ -96,6 +96,7 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
+        self.sized = ""
 
     @property
     def figure(self) -> Figure:
@@ -128,6 +129,11 @@ class Desk(QObject):
     def choose(self, exporter: Exporter, option: str, choice: str) -> None:
         """Choose for an exporter."""
         self._chosen.setdefault(exporter.id, {})[option] = choice
+        self.selected.emit()
+
+    def set_sized(self, joint_id: str) -> None:
+        """What a change of size is about: what rides on a joint, '' all of the figure; view state."""
+        self.sized = joint_id
         self.selected.emit()
 
     def note(self, make: Callable[[], Entry]) -> bool:

@@ -1,69 +1,88 @@
-"""Looking for holes and a rod beside the interface: one joint at a time, with how far it is, and Stop."""
+"""What is looked for beside the interface: holes and rods for a joint, how large a figure may get; one at a time, with how far it is, and Stop."""
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
-from karakuri.sizing.finder import Fitted
-from karakuri.study.seek import levers, taken
+from karakuri.study.seek import largest, levers, taken
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:
     from karakuri.workbench.desk import Desk
 
+Sought = tuple[str, str]
+"""What is looked for, and for which joint: ('levers', id), ('largest', id or '')."""
+
 
 class Seeker(QObject):
-    """What was found for which joint, in which figure; `under_way` names the joint that is looked after now, with what is done and how far, 0 to 1."""
+    """What was found last, and in which figure; `under_way` names what is looked for now, with what is done and how far, 0 to 1."""
 
     def __init__(self, desk: Desk, in_place: bool) -> None:
         super().__init__()
         self.desk = desk
-        self.found: dict[str, tuple[Fitted, ...]] = {}
-        self.under_way: tuple[str, str, float] | None = None
-        self._figure: Figure | None = None
+        self.under_way: tuple[Sought, str, float] | None = None
+        self._found: tuple[Sought, Any, Figure] | None = None
         self._aside = Aside("seek", in_place)
         self._aside.went.connect(self._went)
 
-    def seek(self, joint_id: str) -> None:
-        """Begin to look; nothing while another is looked after, or before anything was studied."""
+    def seek_levers(self, joint_id: str) -> None:
+        """Holes and rods for a joint; nothing before anything was studied."""
         study = self.desk.study
-        if study is None or self._aside.busy:
-            return
-        course, results = self._aside.course(), study.results
-        self.under_way = (joint_id, "beginning", 0.0)
-        self.desk.looked.emit()
-        self._aside.do(lambda: self._look(joint_id, results, course))
+        if study is not None:
+            self._begin(("levers", joint_id), study.figure, lambda course: levers(study.results, joint_id, course))
+
+    def seek_largest(self, joint_id: str) -> None:
+        """How large the figure, or what rides on a joint, may get."""
+        figure = self.desk.figure
+        self._begin(("largest", joint_id), figure, lambda course: largest(figure, joint_id, course))
+
+    def found(self, sought: Sought) -> Any:
+        """What was found; None where that was not what was looked for last."""
+        return self._found[1] if self._found is not None and self._found[0] == sought else None
+
+    def sought(self, sought: Sought) -> bool:
+        """Whether that was looked for last."""
+        return self._found is not None and self._found[0] == sought
+
+    def stale(self) -> bool:
+        """Whether the figure has changed since."""
+        return self._found is not None and self._found[2] is not self.desk.figure
 
     def stop(self) -> None:
         """Give up what is under way."""
         self._aside.stop()
 
-    def stale(self) -> bool:
-        """Whether the figure has changed since, but for what lies between servos and joints."""
-        return self._figure is not None and self._figure.parts is not self.desk.figure.parts
-
-    def take(self, joint_id: str, found: Fitted) -> None:
-        """Put in what was found, as one step."""
+    def take(self, joint_id: str, found: Any) -> None:
+        """Put in a lever that was found, as one step."""
         self.desk.edit(lambda: taken(self.desk.figure, joint_id, found))
 
     def finish(self) -> None:
         """End, at closing."""
         self._aside.finish(0.5)
 
-    def _look(self, joint_id: str, results, course: Course) -> Answer:
-        try:
-            found = levers(results, joint_id, course)
-        except GivenUp:
-            return self._ended
-        return lambda: self._came(joint_id, results.figure, found)
+    def _begin(self, sought: Sought, figure: Figure, work: Callable[[Course], Any]) -> None:
+        if self._aside.busy:
+            return
+        course = self._aside.course()
+        self.under_way = (sought, "beginning", 0.0)
+        self.desk.looked.emit()
 
-    def _came(self, joint_id: str, figure: Figure, found: tuple[Fitted, ...]) -> None:
-        self._figure = figure
-        self.found = {joint_id: found}
+        def look() -> Answer:
+            try:
+                found = work(course)
+            except GivenUp:
+                return self._ended
+            return lambda: self._came(sought, found, figure)
+
+        self._aside.do(look)
+
+    def _came(self, sought: Sought, found: Any, figure: Figure) -> None:
+        self._found = (sought, found, figure)
         self._ended()
 
     def _ended(self) -> None:

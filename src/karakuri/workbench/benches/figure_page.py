@@ -10,6 +10,7 @@ from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
 from karakuri.workbench.benches.picture_page import picture_items
+from karakuri.workbench.benches.size_items import price_items, size_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 from karakuri.workbench.wishes import PASTE
@@ -54,6 +55,8 @@ def figure_page(desk: Desk) -> Page:
         *_posture_items(desk),
         *_site_items(desk),
         *picture_items(desk),
+        *size_items(desk),
+        *price_items(desk),
         Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
         *_assumption_items(desk),
     ]

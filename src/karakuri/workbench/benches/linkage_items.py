@@ -83,14 +83,14 @@ def _sought(desk: Desk, joint_id: str) -> list[Item]:
     if seeker.under_way is not None:
         _, what, share = seeker.under_way
         return [Fact("seeking", "Looking", f"{share:.0%}", "", what), Do("seek stop", "Stop looking", seeker.stop)]
-    items: list[Item] = [Do("seek", "Find the best holes and rod", lambda: seeker.seek(joint_id))]
-    found = seeker.found.get(joint_id)
-    if found is None:
+    items: list[Item] = [Do("seek", "Find the best holes and rod", lambda: seeker.seek_levers(joint_id))]
+    if not seeker.sought(("levers", joint_id)):
         return items
+    found = seeker.found(("levers", joint_id))
     if not found:
         return [*items, Note("none found", "None would do: a lever farther from the servo, other holes, or a narrower range.")]  # fmt: skip
     if seeker.stale():
-        items.append(Note("sought before", "Found before the figure changed; look again."))
+        items.append(Note("sought before", "Found before the figure changed; look again to be sure."))
     items.append(
         Note("sought", "Hole in the horn, hole in the lever, rod: what that leaves of holding or moving, the smaller.")
     )
