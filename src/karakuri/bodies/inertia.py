@@ -14,7 +14,7 @@ from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.shapes.contract import Array as Array
 from karakuri.model.part import Material, Part, Shape
 
-ORIGIN_BOUNDS = {"weighed": 0.01, "data sheet": 0.03, "typical": 0.15, "guess": 0.30}
+ORIGIN_BOUNDS = {"weighed": 0.01, "data sheet": 0.03, "slicer": 0.05, "typical": 0.15, "guess": 0.30}
 
 
 def volume_m3(shape: Shape) -> float:
@@ -58,7 +58,7 @@ def _fill(shape: Shape) -> float:
 def part_mass_kg(part: Part, materials: dict[str, Material]) -> tuple[float, float, str] | None:
     """Mass, bound and origin of a part in kg, or None where nothing tells it.
 
-    As written, else volume × density. The bound is as written, else by origin: weighed 1 g or 1 %, data sheet 3 %,
+    As written, else volume × density. The bound is as written, else by origin: weighed 1 g or 1 %, data sheet 3 %, slicer 5 %,
     typical of class 15 %, guess 30 % (defaults, common practice).
     """
     if part.mass_g is not None:

@@ -42,6 +42,7 @@ MOVABLE = frozenset(
 )
 """What remedies may move unless told otherwise: what has no place of its own in a head."""
 Origin = Literal["weighed", "data sheet", "typical", "guess"]
+MassOrigin = Literal["weighed", "data sheet", "slicer", "typical", "guess"]
 
 
 class Material(Value):
@@ -120,7 +121,7 @@ class Part(Value):
     turned_deg: Turned = Field((0.0, 0.0, 0.0), description="Turned about x, then y, then z, fixed axes.")
     mass_g: Mass_g | None = Field(None, description="Left out: worked out from the material, or unknown.")
     plus_minus_g: Mass_g | None = Field(None, description="Bound on the mass; left out: by origin.")
-    mass_origin: Origin = "guess"
+    mass_origin: MassOrigin = "guess"
     material: Identifier | None = None
     price: Price | None = None
     fixed: bool | None = Field(

@@ -75,7 +75,7 @@ def _parts(figure: Figure, some: frozenset[str], by: float, centre: Three, place
         if part.mass_g is not None:
             ratio = volume_m3(larger) / volume_m3(shape) if volume_m3(shape) > 0 else by**3
             yield Set((*here, "mass_g"), round(part.mass_g * ratio, 3))
-            if part.mass_origin in ("weighed", "data sheet"):
+            if part.mass_origin in ("weighed", "data sheet", "slicer"):
                 yield Set((*here, "mass_origin"), "typical")
             if part.plus_minus_g is not None:
                 yield Set((*here, "plus_minus_g"), round(part.plus_minus_g * ratio, 3))

@@ -142,7 +142,7 @@ def pivot(kit: Kit, x: float, y: float, r: float, selected: bool = False) -> Non
 
 
 def origin(kit: Kit, x: float, y: float, kind: str) -> None:
-    """Where a mass came from: weighing pan, page with a cut corner, a ring for the typical, a dashed ring for a guess."""
+    """Where a mass came from: weighing pan, page with a cut corner, layers of a print, a ring for the typical, a dashed ring for a guess."""
     if kind == "weighed":
         kit.line(x - 6, y - 1, x + 6, y - 1, "ink2", 1.3)
         pan = QPainterPath(QPointF(x - 5, y - 1))
@@ -155,6 +155,9 @@ def origin(kit: Kit, x: float, y: float, kind: str) -> None:
         kit.draw(page, "card", "ink2", 1.1)
         kit.line(x - 2, y - 1, x + 2, y - 1, "ink2")
         kit.line(x - 2, y + 2, x + 2, y + 2, "ink2")
+    elif kind == "slicer":
+        for k in range(4):
+            kit.line(x - 5 + 0.6 * k, y + 4.5 - 3 * k, x + 5 - 0.6 * k, y + 4.5 - 3 * k, "ink2", 1.3)
     else:
         kit.circle(x, y, 4, None, "brass_f", 1.4, "dash" if kind == "guess" else "")
 

@@ -69,7 +69,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         *_pulls(desk, element),
         *(cord_items(desk, element) if isinstance(element, Cord) else ()),
         *(stroke_items(desk, element) if isinstance(element, Linear) else ()),
-        Pick("origin", "How known", element.origin, tuple((o, o) for o in ORIGINS), lambda key: _put(desk, ident, ("origin",), key, "how known")),
+        Pick("origin", "How known", element.origin, tuple((o, o) for o in ORIGINS if o != "slicer"), lambda key: _put(desk, ident, ("origin",), key, "how known")),
     ]  # fmt: skip
     if finding is not None:
         items += [Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)]

@@ -20,7 +20,7 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
 MAY_MOVE = {True: "may move it", False: "leave it there"}
-ORIGINS = ("weighed", "data sheet", "typical", "guess")
+ORIGINS = ("weighed", "data sheet", "slicer", "typical", "guess")
 
 
 def part_page(desk: Desk, ident: str) -> Page:
