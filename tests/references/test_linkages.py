@@ -20,11 +20,13 @@ from karakuri.bodies.linkages.belt import in_mesh, length_mm
 from karakuri.bodies.linkages.lever import linkage_of as four_bar
 from karakuri.bodies.linkages.lever import rod_m
 from karakuri.bodies.tree import build_tree, posture_gravity
-from karakuri.catalogue import servo_class
+from karakuri.catalogue import servo_class, servo_classes
+from karakuri.course import Course, GivenUp
 from karakuri.exchange.outputs import board_stream, outputs, score_stream, score_tracks
 from karakuri.mechanics.worst import drive_torque_Nm, joint_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
 from karakuri.model.record import Calibration
@@ -33,6 +35,7 @@ from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.least_time import Pull, least_time
 from karakuri.sizing.pulls import pull_of
 from karakuri.study.reuse import Reuse
+from karakuri.study.seek import put_in, solved
 from karakuri.study.study import study
 from tests.figures import X, head, random_elements, random_figure, scored
 from tests.references.test_followers_and_bounds import any_poses
@@ -410,3 +413,24 @@ def test_mujoco_holds_the_head_by_rod_and_horn_with_what_we_say_it_needs(form, s
         mujoco.mj_step(model, data)
     moved = float(data.joint("q").qvel[0]) * math.copysign(1.0, need)
     assert (moved > 1e-4) if share > 1 else (moved < -1e-4)
+
+
+@pytest.mark.parametrize("grams", [150.0, 600.0, 1500.0])
+def test_a_joint_is_solved_by_what_the_whole_study_says_holds(grams):
+    """Each that is offered, put in and studied whole, leaves what the search said; the cheapest that holds is among them."""
+    figure = nodding(mass_g=grams)
+    results = study(figure, Reuse()).results
+    found = solved(results, "tilt", servo_classes())
+    assert found
+    for each in found:
+        after = study(apply(figure, put_in(figure, "tilt", each)), Reuse())
+        hold, move = after.finding("hold.tilt"), after.finding("move.tilt")
+        assert hold.reserve == pytest.approx(each.holds, rel=0.03)
+        assert move.reserve == pytest.approx(each.moves, rel=0.08)
+        assert after.finding("linkage.tilt.support") is None and after.finding("travel.tilt").reserve >= 1
+    good = [each for each in found if each.reserve >= figure.assumptions.wished_margin]
+    direct = [s for s in servo_classes() if min(r.reserve for r in (study(apply(figure, fit_servo(figure, "tilt", s)), Reuse()).finding(i) for i in ("hold.tilt", "move.tilt"))) >= 1.25]  # fmt: skip
+    if direct:
+        assert good and min(e.servo.price for e in good) <= min(s.price for s in direct)
+    with pytest.raises(GivenUp):
+        solved(results, "tilt", servo_classes(), Course(lambda: True))

@@ -113,5 +113,20 @@ def test_holes_and_rod_are_looked_for_put_in_and_undone(open_window, qtbot):
     qtbot.waitUntil(lambda: window.desk.seeker.under_way is None, timeout=20000)
 
 
+def test_a_joint_is_solved_and_both_are_put_in_as_one_step(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head(mass_g=900.0))
+    before = window.desk.figure
+    press(window, "Solve this joint")
+    seeker, sought = window.desk.seeker, ("solved", "tilt")
+    qtbot.waitUntil(lambda: seeker.under_way is None and seeker.sought(sought), timeout=30000)
+    best = seeker.found(sought)[0]
+    hand.wait_judged()
+    press(window, best.servo.name.split(",")[0] + ", ")
+    hand.wait_judged()
+    assert window.desk.figure.drive_of("tilt").actuator == best.servo and transmission(window) == best.form
+    window.desk.undo()
+    assert window.desk.figure == before
+
+
 def press(window, words):
     next(e for e in window.card.body.editors.values() if getattr(e, "label", "").startswith(words)).click()

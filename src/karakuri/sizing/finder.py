@@ -33,7 +33,7 @@ HORN_MM = (8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0)
 LEVER_MM = (10.0, 12.0, 15.0, 18.0, 20.0, 22.0, 25.0, 28.0, 30.0, 35.0, 40.0)
 """Holes where nobody said which there are: common practice, no source."""
 OFF_DEG = (-30.0, -20.0, -10.0, 0.0, 10.0, 20.0, 30.0)
-PLACES, EACH, SIFTED, OFFERED = 41, 100, 30, 6
+PLACES, EACH, OFFERED = 41, 100, 6
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,16 +88,11 @@ def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
                     yield type(lever)(**(dict(lever) | fields))
 
 
-def find(
-    lever: Lever, joint: Joint, hold: tuple[Array, Array], can: Capability, travel: float, flat: float, placed: PlacedMove | None,
-    reflected: float, friction: float, course: Course = ALONE,
-) -> tuple[Fitted, ...]:  # fmt: skip
-    """The best few; hold: angles (k,) rad and the most to be held there (k,) N·m; travel rad of the servo, flat rad the least angle; placed the wanted
-    move, with reflected kg·m² and friction N·m. Raises GivenUp."""
+def sifted(lever: Lever, joint: Joint, hold: tuple[Array, Array], flat: float, course: Course = ALONE) -> tuple[Fitted, ...]:  # fmt: skip
+    """Of every pair of holes the rod with which the servo is asked least, N·m, whatever servo that is, at angles (k,) rad with (k,) N·m to be held; flat rad
+    the least angle. Raises GivenUp."""
     angles, most = hold
-    middle = sum(joint.range_deg) / 2
-    every = list(_tried(lever, middle))
-    best: dict[tuple[float, float], Fitted] = {}
+    every, best = list(_tried(lever, sum(joint.range_deg) / 2)), dict[tuple[float, float], Fitted]()
     for k, form in enumerate(every):
         if k % EACH == 0:
             course.at(f"holes and rods, {k} of {len(every)}", 0.8 * k / len(every))
@@ -105,25 +100,35 @@ def find(
         there = linkage.inverse(angles)
         if not there.closes.all() or there.angle.min() < flat or (there.ratio[1:] * there.ratio[:-1] < 0).any():
             continue
-        turned = float(np.ptp(there.drive))
-        if turned > travel:
-            continue
         torque = float((most / (np.abs(there.ratio) * linkage.efficiency)).max())
-        holds = can.continuous / torque if torque > 1e-9 else math.inf
         key = (form.horn_mm, form.lever_mm)
         if key not in best or torque < best[key].torque:
-            best[key] = Fitted(form, torque, float(there.angle.min()), turned, holds, math.inf)
-    sifted = sorted(best.values(), key=lambda each: each.torque)[:SIFTED]
+            best[key] = Fitted(form, torque, float(there.angle.min()), float(np.ptp(there.drive)), math.inf, math.inf)
+    shut = (each for each in best.values() if (exact := geared(linkage_of(each.form), joint, 0.0, 0.0)).shut and exact.turns_over is None)  # fmt: skip
+    return tuple(sorted(shut, key=lambda each: each.torque))
+
+
+def with_servo(found: Fitted, can: Capability, placed: PlacedMove | None, reflected: float, friction: float) -> Fitted:
+    """The same with what a servo makes of it: reflected kg·m², friction N·m at the joint."""
+    holds = can.continuous / found.torque if found.torque > 1e-9 else math.inf
+    moves = math.inf
+    if placed is not None:
+        through = replace(placed, pull=replace(placed.pull, linkage=linkage_of(found.form)))
+        moves = judge.__wrapped__(through, can, reflected, friction).reserve
+    return replace(found, holds=holds, moves=moves)
+
+
+def find(
+    lever: Lever, joint: Joint, hold: tuple[Array, Array], can: Capability, travel: float, flat: float, placed: PlacedMove | None,
+    reflected: float, friction: float, course: Course = ALONE,
+) -> tuple[Fitted, ...]:  # fmt: skip
+    """The best few; hold: angles (k,) rad and the most to be held there (k,) N·m; travel rad of the servo, flat rad the least angle; placed the wanted
+    move, with reflected kg·m² and friction N·m. Raises GivenUp."""
+    some = [each for each in sifted(lever, joint, hold, flat, course) if each.travel <= travel]
     out = []
-    for k, each in enumerate(sifted):
-        course.at("moving through each of them", 0.8 + 0.2 * k / len(sifted))
-        exact = geared(linkage_of(each.form), joint, 0.0, 0.0)
-        if not exact.shut or exact.turns_over is not None:
-            continue
-        if placed is not None:
-            through = replace(placed, pull=replace(placed.pull, linkage=exact.linkage))
-            each = replace(each, moves=judge(through, can, reflected, friction).reserve)
-        out.append(each)
+    for k, each in enumerate(some):
+        course.at("moving through each of them", 0.8 + 0.2 * k / len(some))
+        out.append(with_servo(each, can, placed, reflected, friction))
     out.sort(key=lambda each: (-min(each.reserve, 3.0), each.torque, -each.flattest))
     return tuple(out[:OFFERED])
 

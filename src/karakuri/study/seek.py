@@ -8,16 +8,21 @@ from dataclasses import dataclass
 import numpy as np
 
 from karakuri.actuators.servo import capability
+from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
-from karakuri.model.edit import Edit, apply
+from karakuri.model.drive import Actuator
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
+from karakuri.model.joint import Joint, Support
 from karakuri.model.transmission import Lever
-from karakuri.model.transmission_edits import put_transmission
+from karakuri.model.transmission_edits import USUAL_MM, apart_mm, put_transmission
 from karakuri.sizing.finder import PLACES, Fitted, find, hardest
 from karakuri.sizing.scaled import scaled
+from karakuri.sizing.solved import Solved, solve
 from karakuri.study.study import study
 
 
@@ -28,8 +33,7 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
     drive = figure.drive_of(joint_id)
     if drive is None or not isinstance(drive.transmission, Lever):
         return ()
-    low, high = r.joint.range_deg
-    angles = np.linspace(math.radians(low), math.radians(high), PLACES)
+    angles = _angles(r.joint)
     course.at("what it must hold over its range", 0.0)
     most = hardest(results.tree, r.index, angles, results.gravities)
     can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
@@ -38,6 +42,49 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
         drive.transmission, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
         drive.actuator.reflected_inertia_kgm2, rubs, course,
     )  # fmt: skip
+
+
+def solved(results: Results, joint_id: str, servos: tuple[Actuator, ...], course: Course = ALONE) -> tuple[Solved, ...]:
+    """Which servo through what for a joint; angles in rad, the servo that it has now is left out of what is carried as it is. Raises GivenUp."""
+    figure, r = results.figure, results.of(joint_id)
+    drive = figure.drive_of(joint_id)
+    form = drive.transmission if drive is not None else None
+    apart = apart_mm(figure, drive) if drive is not None else USUAL_MM
+    lever = (
+        form if isinstance(form, Lever) else Lever(axes_mm=apart, lever_deg=round(90.0 - sum(r.joint.range_deg) / 2, 1))
+    )
+    angles = _angles(r.joint)
+    course.at("what it must hold over its range", 0.0)
+    most = hardest(results.tree, r.index, angles, results.gravities)
+    rubs = r.drag.value if r.drag else 0.0
+    return solve(
+        servos,
+        r.joint,
+        lever,
+        (angles, most),
+        r.placed,
+        rubs,
+        LEAST_ANGLE,
+        figure.supply.voltage_V,
+        figure.assumptions,
+        course,
+    )
+
+
+def _angles(joint: Joint) -> Array:
+    low, high = joint.range_deg
+    return np.linspace(math.radians(low), math.radians(high), PLACES)
+
+
+def put_in(figure: Figure, joint_id: str, found: Solved) -> Edit:
+    """Fit what was found: the servo, and what lies between, as one step; where it is no longer the servo's shaft that carries the joint, a bush."""
+    fitted = apply(figure, fit_servo(figure, joint_id, found.servo))
+    drive, joint = fitted.drive_of(joint_id), figure.joint(joint_id)
+    assert drive is not None
+    steps = [*fit_servo(figure, joint_id, found.servo).steps, Set(("drives", drive.id, "transmission"), found.form)]
+    if found.form.kind != "direct" and joint.support.kind == "spline":
+        steps.append(Set(("joints", joint_id, "support"), Support(kind="bush")))
+    return Edit(f"{found.servo.name.split(',')[0]} for {joint.name}", tuple(steps))
 
 
 @dataclass(frozen=True)

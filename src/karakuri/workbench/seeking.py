@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 
+from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
-from karakuri.study.seek import largest, levers, taken
+from karakuri.study.seek import largest, levers, put_in, solved, taken
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:
@@ -36,6 +37,15 @@ class Seeker(QObject):
         if study is not None:
             self._begin(("levers", joint_id), study.figure, lambda course: levers(study.results, joint_id, course))
 
+    def seek_solved(self, joint_id: str) -> None:
+        """Which servo through what for a joint; nothing before anything was studied."""
+        study = self.desk.study
+        if study is not None:
+            servos = (*servo_classes(), *self.desk.drawer.servos())
+            self._begin(
+                ("solved", joint_id), study.figure, lambda course: solved(study.results, joint_id, servos, course)
+            )
+
     def seek_largest(self, joint_id: str) -> None:
         """How large the figure, or what rides on a joint, may get."""
         figure = self.desk.figure
@@ -60,6 +70,10 @@ class Seeker(QObject):
     def take(self, joint_id: str, found: Any) -> None:
         """Put in a lever that was found, as one step."""
         self.desk.edit(lambda: taken(self.desk.figure, joint_id, found))
+
+    def put_in(self, joint_id: str, found: Any) -> None:
+        """Fit a servo that was found and what lies between, as one step."""
+        self.desk.edit(lambda: put_in(self.desk.figure, joint_id, found))
 
     def finish(self) -> None:
         """End, at closing."""

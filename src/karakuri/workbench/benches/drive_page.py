@@ -14,7 +14,7 @@ from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.joint_moves import move_items
 from karakuri.workbench.benches.joint_page import setter, support_items
-from karakuri.workbench.benches.linkage_items import linkage_items
+from karakuri.workbench.benches.linkage_items import linkage_items, solved_items
 from karakuri.workbench.benches.shaking_items import mount_items, shaking_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -40,7 +40,11 @@ def drive_page(desk: Desk, ident: str) -> Page:
     figure, joint = desk.figure, desk.figure.joint(ident)
     drive = figure.drive_of(ident)
     finding = desk.finding("hold", ident)
-    items: list[Item] = [Block("v", finding, figure.assumptions.wished_margin), _class_pick(desk, ident)]
+    items: list[Item] = [
+        Block("v", finding, figure.assumptions.wished_margin),
+        _class_pick(desk, ident),
+        *_solved(desk, ident),
+    ]
     if finding is not None and finding.verdict == "holds" and not desk.busy:
         items += [
             Do(
@@ -96,6 +100,13 @@ def drive_page(desk: Desk, ident: str) -> Page:
     ]
     name = drive.actuator.name if drive else "no servo yet"
     return Page(f"{joint.name} servo", name, tuple(items), ("drive", ident))
+
+
+def _solved(desk: Desk, ident: str) -> list[Item]:
+    """For a joint that turns and was judged."""
+    study = desk.study
+    judged = study is not None and any(r.joint.id == ident and not r.missing for r in study.results.joints)
+    return solved_items(desk, ident) if judged else []
 
 
 def _tone(finding, i: int) -> str:

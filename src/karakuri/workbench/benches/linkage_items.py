@@ -77,6 +77,30 @@ def _numbers(form: Gear | Belt | Lever, put) -> list[Item]:
     return items
 
 
+def solved_items(desk: Desk, joint_id: str) -> list[Item]:
+    """Class of servo and what lies between looked for together; a press fits both."""
+    seeker, sought = desk.seeker, ("solved", joint_id)
+    if seeker.under_way is not None:
+        _, what, share = seeker.under_way
+        return [] if seeker.under_way[0] != sought else [Fact("solving", "Looking", f"{share:.0%}", "", what), Do("solve stop", "Stop looking", seeker.stop)]  # fmt: skip
+    items: list[Item] = [Do("solve", "Solve this joint: class and ratio", lambda: seeker.seek_solved(joint_id))]
+    if not seeker.sought(sought):
+        return items
+    if seeker.stale():
+        items.append(Note("solved before", "Found before the figure changed; look again to be sure."))
+    items.append(Note("solved", "The cheapest first, then the lightest: what it leaves of holding or moving, the smaller. What lies between is for the room there is."))  # fmt: skip
+    for k, each in enumerate(seeker.found(sought) or ()):
+        words = f"{each.servo.name.split(',')[0]}, {_short(desk, each.form)}: {show_reserve(each.reserve)}"
+        items.append(Do(f"solved {k}", words, lambda each=each: seeker.put_in(joint_id, each)))
+    return items
+
+
+def _short(desk: Desk, form) -> str:
+    if isinstance(form, Gear):
+        return f"{form.driver} to {form.driven} teeth"
+    return f"horn {form.horn_mm:g}, lever {form.lever_mm:g}" if isinstance(form, Lever) else "direct"
+
+
 def _sought(desk: Desk, joint_id: str) -> list[Item]:
     """Looking for the best holes and rod, how far that is, and what was found: a press puts it in."""
     seeker = desk.seeker
