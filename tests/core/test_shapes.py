@@ -68,7 +68,7 @@ def test_no_corner_lies_farther_than_it_reaches(shape, turned):
     assert far <= kind_of(shape).far(shape) + 2e-9  # corners are told to a billionth
 
 
-@pytest.mark.parametrize("kind", SHAPES)
+@pytest.mark.parametrize("kind", [kind for kind in SHAPES if kind != "mesh"])
 def test_every_kind_takes_the_size_of_every_other_and_reads_back(kind):
     for other in (
         Box(size_mm=(40.0, 30.0, 20.0), wall_mm=2.0),

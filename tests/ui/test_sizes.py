@@ -65,3 +65,30 @@ def test_a_sheet_and_a_printed_shell_weigh_by_what_they_are(at_figure):
     assert (desk.figure.part("skull").shape.wall_mm, desk.figure.part("skull").shape.infill) == (1.2, 0.15)
     hand.choose(hand.choice("How known"), "slicer")
     assert desk.figure.part("skull").mass_origin == "slicer"
+
+
+def test_a_mesh_gives_a_part_its_shape_and_its_unit_is_chosen(at_figure, qtbot, tmp_path):
+    import trimesh
+
+    window, hand = at_figure
+    desk = window.desk
+    trimesh.creation.box(extents=(0.2, 0.1, 0.15)).export(tmp_path / "head.stl")
+    said = []
+    desk.said.connect(said.append)
+    assert not window.exports.take_mesh_from(tmp_path / "head.stl") and "part in hand" in said[-1]
+    desk.select(Ref("part", "skull"))
+    hand.wait_judged()
+    before = desk.figure
+    assert window.exports.take_mesh_from(tmp_path / "head.stl")
+    qtbot.waitUntil(lambda: desk.figure.part("skull").shape.kind == "mesh", timeout=20000)
+    assert desk.figure.part("skull").shape.unit_mm == 1000.0 and "200 × 100 × 150 mm" in said[-1]
+    hand.wait_judged()
+    hand.choose(hand.choice("One unit of the file is"), "an inch")
+    assert desk.figure.part("skull").shape.unit_mm == 25.4
+    desk.undo()
+    desk.undo()
+    assert desk.figure == before
+    (tmp_path / "bad.stl").write_bytes(b"nothing of it")
+    window.exports.take_mesh_from(tmp_path / "bad.stl")
+    qtbot.waitUntil(lambda: "bad.stl was not taken" in said[-1], timeout=20000)
+    assert desk.figure == before

@@ -7,11 +7,14 @@ Solids and shells about their own centre of mass: any dynamics text, e.g. Meriam
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
 from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.shapes.contract import Array as Array
+from karakuri.bodies.shapes.contract import Three
 from karakuri.model.part import Material, Part, Shape
 
 ORIGIN_BOUNDS = {"weighed": 0.01, "data sheet": 0.03, "slicer": 0.05, "typical": 0.15, "guess": 0.30}
@@ -35,16 +38,54 @@ def area_m2(shape: Shape) -> float:
     return kind_of(shape).area_m2(shape)
 
 
-def unit_inertia(shape: Shape) -> tuple[float, float, float]:
-    """Principal inertia per kilogram, m², about the shape's middle, along its own x, y, z. Of a printed one its walls and its filling by their shares."""
-    known = kind_of(shape)
+def unit_inertia(shape: Shape) -> Three:
+    """Inertia per kilogram, m², about the shape's centre of mass, along its own x, y, z. Of a printed one its walls and its filling by their shares, each
+    about the centre of both (parallel axes)."""
+    known, (x, y, z) = kind_of(shape), _apart(shape)
+    a, b, c = _mixed(shape, known.shell, known.solid)
+    return a + y * y + z * z, b + x * x + z * z, c + x * x + y * y
+
+
+def products(shape: Shape) -> Three:
+    """The same of the products of inertia per kilogram, m²: xy, xz, yz; nothing for all that is alike on both sides."""
+    known, (x, y, z) = kind_of(shape), _apart(shape)
+    a, b, c = _mixed(shape, known.shell_askew, known.solid_askew)
+    return a - x * y, b - x * z, c - y * z
+
+
+def _apart(shape: Shape) -> Three:
+    """How far the centres of walls and filling lie apart, m, × √(share × share of the other): what parallel axes add for each kilogram."""
+    inside, known = _inside(shape), kind_of(shape)
+    if not 0 < inside < 1:
+        return 0.0, 0.0, 0.0
+    by = math.sqrt(inside * (1 - inside))
+    x, y, z = (by * (s - f) for s, f in zip(known.shell_off(shape), known.solid_off(shape), strict=True))
+    return x, y, z
+
+
+def _inside(shape: Shape) -> float:
+    """What share of its mass fills it: 1 of a solid, 0 of a thin shell."""
     if _wall(shape) <= 0:
-        return known.solid(shape)
-    shell = known.shell(shape)
-    whole, walls = volume_m3(shape), known.area_m2(shape) * _wall(shape) / 1e3
-    inside = 1.0 - min(walls / whole, 1.0) if _fill(shape) > 0 and whole > 0 else 0.0
-    x, y, z = ((1 - inside) * s + inside * f for s, f in zip(shell, known.solid(shape), strict=True))
-    return (x, y, z)
+        return 1.0
+    whole, walls = volume_m3(shape), kind_of(shape).area_m2(shape) * _wall(shape) / 1e3
+    return 1.0 - min(walls / whole, 1.0) if _fill(shape) > 0 and whole > 0 else 0.0
+
+
+def off_middle(shape: Shape) -> tuple[float, float, float]:
+    """From a shape's middle to its centre of mass, m, along its own x, y, z."""
+    known = kind_of(shape)
+    return _mixed(shape, known.shell_off, known.solid_off)
+
+
+def _mixed(shape: Shape, shell: Callable[[Any], Three], solid: Callable[[Any], Three]) -> Three:
+    """What a shape's walls have and what fills it, by their shares of its mass."""
+    inside = _inside(shape)
+    if inside == 1.0:
+        return solid(shape)
+    if inside == 0.0:
+        return shell(shape)
+    x, y, z = ((1 - inside) * s + inside * f for s, f in zip(shell(shape), solid(shape), strict=True))
+    return x, y, z
 
 
 def _wall(shape: Shape) -> float:
@@ -88,10 +129,22 @@ def turned(turned_deg: tuple[float, float, float]) -> Array:
 
 
 def part_inertia(part: Part, mass_kg: float) -> Array:
-    """Inertia (3, 3), kg·m², about the part's middle, along the figure's axes at rest."""
+    """Inertia (3, 3), kg·m², about the part's centre of mass, along the figure's axes at rest."""
+    xy, xz, yz = products(part.shape)
     own = np.diag(unit_inertia(part.shape)) * mass_kg
+    if xy or xz or yz:
+        own += mass_kg * np.array([[0.0, xy, xz], [xy, 0.0, yz], [xz, yz, 0.0]])
     if part.turned_deg == (0.0, 0.0, 0.0):
         return own
     r = turned(part.turned_deg)
     out: Array = r @ own @ r.T
     return out
+
+
+def centre_mm(part: Part) -> tuple[float, float, float]:
+    """Where a part's centre of mass is, mm from the datum, figure at rest."""
+    off = off_middle(part.shape)
+    if off == (0.0, 0.0, 0.0):
+        return part.at_mm
+    x, y, z = (float(a + 1e3 * b) for a, b in zip(part.at_mm, turned(part.turned_deg) @ np.array(off), strict=True))
+    return x, y, z

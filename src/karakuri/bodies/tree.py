@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from karakuri.bodies.coordinates import Coupling, complete, coupling, led, reach
 from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
-from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, part_inertia, part_mass_kg
+from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, centre_mm, part_inertia, part_mass_kg
 from karakuri.bodies.linkages import linkage_of
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.rod import rod_mass_kg
@@ -279,7 +279,7 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
                 name=part.name,
                 kind="part",
                 link=place[part.rides_on],
-                at=part.at_mm,
+                at=centre_mm(part),
                 mass=mass * growth,
                 bound=bound * growth,
                 origin=origin,

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from karakuri.model.base import (
     Density_kgm3,
@@ -54,6 +54,7 @@ class Material(Value):
     origin: Origin = "typical"
 
 
+Positive = Annotated[float, Field(gt=0, le=1e9)]
 Infill = Annotated[
     float, Field(ge=0, le=1, description="Of a printed one, what share of its inside is filled; 0: hollow.")
 ]
@@ -103,11 +104,47 @@ class Sheet(Form):
     )
 
 
+Away = Annotated[float, Field(ge=-1e9, le=1e9)]
+Turns = Annotated[float, Field(ge=-1e18, le=1e18)]
+Three = tuple[Away, Away, Away]
+Six = tuple[Turns, Turns, Turns, Turns, Turns, Turns]
+
+
+class Mesh(Form):
+    """The surface of a file, read once: its numbers are kept here, in the file's own units, so that the file may be lost."""
+
+    kind: Literal["mesh"] = "mesh"
+    file: str = Field(
+        "", max_length=500, description="Where it was read from, by its name beside the figure where it lies there."
+    )
+    unit_mm: Annotated[float, Field(ge=1e-4, le=1e5)] = Field(1.0, description="How long one unit of the file is.")
+    closed: bool = Field(True, description="Without holes: only then it has an inside.")
+    size: tuple[Positive, Positive, Positive]
+    volume: Annotated[float, Field(ge=0, le=1e18)]
+    area: Annotated[float, Field(gt=0, le=1e15)]
+    solid_at: Three = Field((0.0, 0.0, 0.0), description="Centre of mass from the middle of its box, filled evenly.")
+    solid_turns: Six = Field(
+        description="About that centre, for each unit of mass: xx, yy, zz, xy, xz, yz of the inertia tensor."
+    )
+    shell_at: Three = (0.0, 0.0, 0.0)
+    shell_turns: Six
+    hull: tuple[Three, ...] = Field((), max_length=400, description="Outermost corners, from the middle of its box.")
+    triangles: int = Field(0, ge=0, le=100_000_000)
+    wall_mm: Wall_mm = 0.0
+    infill: Infill = 0.0
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if not self.closed and self.wall_mm <= 0:
+            raise ValueError("a mesh with holes has no inside: give it a wall, or mend it where it was made")
+        return self
+
+
 class Point(Form):
     kind: Literal["point"] = "point"
 
 
-Shape = Annotated[Box | Sphere | Ellipsoid | Cylinder | Sheet | Point, Field(discriminator="kind")]
+Shape = Annotated[Box | Sphere | Ellipsoid | Cylinder | Sheet | Mesh | Point, Field(discriminator="kind")]
 
 
 class Part(Value):

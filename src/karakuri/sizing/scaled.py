@@ -16,7 +16,7 @@ from karakuri.errors import EditRefused
 from karakuri.model.drawn import moved_path
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
-from karakuri.model.part import BASE, Part, Point, Sheet
+from karakuri.model.part import BASE, Part, Point
 
 LEAST, MOST = 10.0, 1000.0
 """Per cent."""
@@ -66,11 +66,7 @@ def _parts(figure: Figure, some: frozenset[str], by: float, centre: Three, place
             continue
         shape = part.shape
         known, fields = kind_of(shape), dict(shape)
-        x, y, z = (round(by * side, 3) for side in known.size(shape))
-        fields |= known.of_size((x, y, z))
-        if isinstance(shape, Sheet) and shape.area_cm2 is not None:
-            fields["area_cm2"] = round(shape.area_cm2 * by * by, 3)
-        larger = type(shape)(**fields)
+        larger = type(shape)(**(fields | known.grown(shape, by)))
         yield Set((*here, "shape"), larger)
         if part.mass_g is not None:
             ratio = volume_m3(larger) / volume_m3(shape) if volume_m3(shape) > 0 else by**3

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import weakref
 from collections.abc import Callable
 from functools import partial
@@ -14,11 +15,12 @@ from karakuri.errors import Trouble
 from karakuri.exchange.contract import Exporter, export
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
+from karakuri.exchange.meshes import SUFFIXES, read_mesh, told_of, with_mesh
 from karakuri.files.disk import read_text
 from karakuri.workbench.aside import LONG_S, Answer, Aside
 from karakuri.workbench.benches.picture_page import lay
 from karakuri.workbench.dialogs import beside, picture_to_lay, stem_of
-from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, TAKE_OVER, TWIN, doing
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, MESH, PASTE, TAKE_OVER, TWIN, doing
 
 LARGE = 4_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
@@ -51,6 +53,7 @@ class Exports:
             DRAWER_OUT: self.write_drawer,
             DRAWER_IN: self.read_drawer,
             PASTE: self._window.making.paste,
+            MESH: self.take_mesh,
         }
         others |= {words_of: partial(self.lay_picture, view) for view, words_of in LAY.items()}
         if words in others:
@@ -64,6 +67,32 @@ class Exports:
         path = picture_to_lay(self._window.desk.session, self._window.middle)
         if path is not None:
             lay(self._window.desk, view, path)
+
+    def take_mesh(self) -> None:
+        """Ask for a mesh, and give the part in hand its shape."""
+        name, _ = QFileDialog.getOpenFileName(
+            self._window.middle, "Take a shape from a mesh", self._start(""), f"Meshes ({' '.join('*' + s for s in SUFFIXES)});;All files (*)"
+        )  # fmt: skip
+        if name:
+            self.take_mesh_from(Path(name))
+
+    def take_mesh_from(self, path: Path) -> bool:
+        """The part in hand gets the shape of a mesh file, read beside the interface."""
+        desk, session = self._window.desk, self._window.desk.session
+        if desk.subject.kind != "part":
+            desk.said.emit("Take a part in hand first; nothing was changed.")
+            return False
+        ident = desk.subject.id
+        folder = session.path.parent if session.path is not None else None
+        file = os.path.relpath(path, folder) if folder is not None and folder in path.parents else str(path)
+
+        def work(course: Course) -> Answer:
+            shape, holes = read_mesh(path, course)
+            return lambda: (
+                desk.edit(lambda: with_mesh(desk.figure, ident, shape, file)) and desk.said.emit(told_of(shape, holes))
+            )
+
+        return self._tried(work, True, f"Reading {path.name}")
 
     def export(self, exporter: Exporter) -> None:
         """Ask where to, and write there."""

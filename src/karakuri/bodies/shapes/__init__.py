@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from karakuri.bodies.shapes import box, cylinder, ellipsoid, point, sheet, sphere
+from karakuri.bodies.shapes import box, cylinder, ellipsoid, mesh, point, sheet, sphere
 from karakuri.bodies.shapes.contract import ShapeKind
 from karakuri.model.part import Part, Shape
 
-SHAPES: dict[str, ShapeKind] = {each.KIND.kind: each.KIND for each in (point, box, sphere, ellipsoid, cylinder, sheet)}
+SHAPES: dict[str, ShapeKind] = {
+    each.KIND.kind: each.KIND for each in (point, box, sphere, ellipsoid, cylinder, sheet, mesh)
+}
 
 
 def kind_of(shape: Shape) -> ShapeKind:
@@ -19,6 +21,8 @@ def kind_of(shape: Shape) -> ShapeKind:
 def reshaped(part: Part, kind: str) -> dict[str, Any]:
     """The fields of another shape of the same size, mm, as far as it can be said; a wall and what fills it stay."""
     old = part.shape
+    if kind == old.kind:
+        return {"kind": kind} | dict(old)
     fields = SHAPES[kind].of_size(kind_of(old).size(old))
     if kind not in ("point", "sheet"):
         fields |= {name: getattr(old, name) for name in ("wall_mm", "infill") if getattr(old, name, 0.0)}

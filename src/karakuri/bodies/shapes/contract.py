@@ -28,6 +28,11 @@ class Number:
     which: int | None = None
 
 
+def in_the_middle(shape: Any) -> Three:
+    """Its centre of mass is its middle, m."""
+    return (0.0, 0.0, 0.0)
+
+
 def nothing(shape: Any) -> float:
     """Nothing besides, kg."""
     return 0.0
@@ -37,7 +42,8 @@ def nothing(shape: Any) -> float:
 class ShapeKind:
     """One kind. `solid_m3` and `area_m2`; `solid` and `shell`: principal inertia for each kilogram, m², of all of it and of its surface alone;
     `seen`: corners or rim (n, 2) m, for a look (2, 3) that picks two axes; `far` m, from its middle to its farthest point; `size` mm along x, y, z;
-    `of_size`: the fields of one of that size, mm; `numbers` a person writes; `besides` kg that it weighs beyond its stuff."""
+    `of_size`: the fields of one of that size, mm; `numbers` a person writes; `besides` kg that it weighs beyond its stuff. Where they are not as usual: `larger` the fields of one so many times as large;
+    `…_off` m, from its middle to its centre of mass; `…_askew` products of inertia for each kilogram, m²: −∫xy, −∫xz, −∫yz."""
 
     kind: str
     words: str
@@ -51,6 +57,18 @@ class ShapeKind:
     of_size: Callable[[Three], dict[str, Any]]
     numbers: tuple[Number, ...]
     besides: Callable[[Any], float] = nothing
+    larger: Callable[[Any, float], dict[str, Any]] | None = None
+    solid_off: Callable[[Any], Three] = in_the_middle
+    shell_off: Callable[[Any], Three] = in_the_middle
+    solid_askew: Callable[[Any], Three] = in_the_middle
+    shell_askew: Callable[[Any], Three] = in_the_middle
+
+    def grown(self, shape: Any, by: float) -> dict[str, Any]:
+        """The fields of one so many times as large, mm."""
+        if self.larger is not None:
+            return self.larger(shape, by)
+        x, y, z = (round(by * side, 3) for side in self.size(shape))
+        return self.of_size((x, y, z))
 
 
 def ellipse(semi_axes_m: Three, look: Array) -> Array:

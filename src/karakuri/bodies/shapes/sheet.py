@@ -34,9 +34,14 @@ def _of_size(size_mm: Three) -> dict[str, Any]:
     return {"over_mm": size_mm}
 
 
+def _larger(shape: Sheet, by: float) -> dict[str, Any]:
+    x, y, z = (round(by * side, 3) for side in shape.over_mm)
+    return {"over_mm": (x, y, z)} | ({} if shape.area_cm2 is None else {"area_cm2": round(shape.area_cm2 * by * by, 3)})
+
+
 KIND = ShapeKind(
     "sheet", "sheet of foam, cloth, fur", _volume, _area, _turns, _turns, _seen, lambda shape: max(_axes(shape)),
     lambda shape: shape.over_mm, _of_size,
     (*(Number(f"Over something {words}", "over_mm", i) for i, words in enumerate(("long", "wide", "high"))), Number("Thick", "thick_mm")),
-    lambda shape: _area(shape) * shape.glue_gpm2 / 1e3,
+    lambda shape: _area(shape) * shape.glue_gpm2 / 1e3, _larger,
 )  # fmt: skip

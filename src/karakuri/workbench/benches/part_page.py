@@ -9,15 +9,17 @@ from karakuri.bodies.shapes import SHAPES, described, kind_of, reshaped
 from karakuri.catalogue import materials
 from karakuri.checks.hold import asked_by
 from karakuri.errors import Trouble
+from karakuri.exchange.meshes import UNITS
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import label_mass, remove_item, set_field, set_one_of
-from karakuri.model.part import Part, Point, Sheet
+from karakuri.model.part import Mesh, Part, Point, Sheet
 from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
 from karakuri.workbench.benches.picture_page import tracing_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.wishes import MESH
 
 MAY_MOVE = {True: "may move it", False: "leave it there"}
 ORIGINS = ("weighed", "data sheet", "slicer", "typical", "guess")
@@ -112,20 +114,27 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
         return done
 
     items: list[Item] = [
+        Do("mesh", "Take its shape from a mesh file", lambda: desk.wanted.emit(MESH)),
         Pick(
             "shape",
             "Shape",
             shape.kind,
-            tuple((s.kind, s.words) for s in SHAPES.values()),
+            tuple((s.kind, s.words) for s in SHAPES.values() if s.kind != "mesh" or shape.kind == "mesh"),
             lambda key: desk.edit(
                 lambda: set_field(desk.figure, "parts", ident, ("shape",), reshaped(part, key), "shape")
             ),
-        )
+        ),
     ]
     for k, number in enumerate(kind_of(shape).numbers):
         value = getattr(shape, number.field)
         value = value if number.which is None else value[number.which]
         items.append(Write(f"s{k}", number.words, mm(value), "length", sized(number.field, number.which)))
+    if isinstance(shape, Mesh):
+        units = tuple((f"{unit:g}", f"{words}: {_sizes(desk, shape, unit)}") for unit, words in UNITS)
+        items += [
+            Pick("unit", "One unit of the file is", dict(UNITS).get(shape.unit_mm, f"{shape.unit_mm:g} mm"), units, lambda key: set_shape(unit_mm=float(key))),
+            Fact("mesh of", "Read from", shape.file.rsplit("/", 1)[-1], "", f"{shape.triangles} triangles, {'closed' if shape.closed else 'with holes: a shell only'}"),
+        ]  # fmt: skip
     if isinstance(shape, Sheet):
         items += _sheet_items(desk, part, shape, set_shape)
     elif not isinstance(shape, Point):
@@ -142,6 +151,10 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
         ]
         items.append(_material(desk, part))
     return items
+
+
+def _sizes(desk: Desk, shape: Mesh, unit: float) -> str:
+    return " × ".join(desk.show(mm(unit * side)) for side in shape.size)
 
 
 def _sheet_items(desk: Desk, part: Part, shape: Sheet, put) -> list[Item]:
