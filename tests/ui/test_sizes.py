@@ -5,7 +5,7 @@ import pytest
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from tests.figures import head
-from tests.ui.hand import Hand
+from tests.ui.hand import Hand, painted
 
 
 @pytest.fixture
@@ -92,3 +92,15 @@ def test_a_mesh_gives_a_part_its_shape_and_its_unit_is_chosen(at_figure, qtbot, 
     window.exports.take_mesh_from(tmp_path / "bad.stl")
     qtbot.waitUntil(lambda: "bad.stl was not taken" in said[-1], timeout=20000)
     assert desk.figure == before
+
+
+def test_what_cures_on_what_is_looked_up(at_figure):
+    window, hand = at_figure
+    body = window.card.body
+    assert "stops the cure" in painted(body) and "test patch" in painted(body)
+    hand.choose(hand.choice("Put on wet"), "tin silicone")
+    window.grab()
+    assert window.desk.meeting == ("tin", "sulphur_clay")
+    hand.choose(hand.choice("On"), "polyethylene")
+    window.grab()
+    assert "not known" in painted(window.card.body)

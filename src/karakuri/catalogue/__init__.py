@@ -103,6 +103,11 @@ def helpers() -> dict[str, Any]:
     return _data("helpers.json")
 
 
+def meeting() -> dict[str, Any]:
+    """What stops what from curing or sticking: wet, on, and rows of both with what happens."""
+    return _data("meets.json")
+
+
 def gives() -> dict[str, Any]:
     """Degrees that gears, horns and brackets give at the servo's stall torque, by what they are made of; an estimate, ± 50 %."""
     return _data("gives.json")

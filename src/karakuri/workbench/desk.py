@@ -96,7 +96,7 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
-        self.sized = ""
+        self.sized, self.meeting = "", ("platinum", "sulphur_clay")
 
     @property
     def figure(self) -> Figure:
@@ -134,6 +134,11 @@ class Desk(QObject):
     def set_sized(self, joint_id: str) -> None:
         """What a change of size is about: what rides on a joint, '' all of the figure; view state."""
         self.sized = joint_id
+        self.selected.emit()
+
+    def set_meeting(self, wet: str, on: str) -> None:
+        """What is looked up of what meets; view state."""
+        self.meeting = (wet, on)
         self.selected.emit()
 
     def note(self, make: Callable[[], Entry]) -> bool:

@@ -4,13 +4,8 @@ sin α = (D2 − D1) ÷ 2 C; crossed L = 2 C cos α + (D1 + D2)(π ÷ 2 + α), s
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
-import numpy as np
-
-from karakuri.bodies.inertia import Array
-from karakuri.bodies.linkages.contract import Reached
-from karakuri.bodies.linkages.even import reached
+from karakuri.bodies.linkages.even import Even
 from karakuri.model.transmission import Belt
 
 TYPICAL, BETWEEN = 0.95, (0.9, 0.98)
@@ -19,39 +14,12 @@ TIGHT = 1.5
 """A belt pulls its shafts together with so many times what it carries over: common practice, no source."""
 
 
-@dataclass(frozen=True, eq=False)
-class Pulleys:
-    """ratio: turns of the drive for one of the joint, negative where crossed; radius m of the joint's pulley."""
-
-    ratio: float
-    radius: float
-    efficiency: float
-    efficiency_bounds: tuple[float, float]
-    even = True
-
-    def inverse(self, q: Array) -> Reached:
-        """u = ratio × q."""
-        return reached(self.ratio, q)
-
-    def forward(self, u: Array, near: Array) -> Array:
-        """q = u ÷ ratio."""
-        return u / self.ratio
-
-    def play(self, q: Array) -> Array:
-        """A tight belt has none, rad."""
-        return np.zeros(q.shape)
-
-    def pulls(self, q: Array, torque: Array) -> Array:
-        """Belt force, N: torque ÷ radius, and what keeps it tight."""
-        return TIGHT * np.abs(torque) / self.radius
-
-
-def linkage_of(belt: Belt) -> Pulleys:
+def linkage_of(belt: Belt) -> Even:
     """SI of two pulleys."""
     ratio = belt.driven / belt.driver * (-1.0 if belt.crossed else 1.0)
     known = belt.efficiency
     bounds = BETWEEN if known is None else (known, known)
-    return Pulleys(ratio, belt.driven / 2e3, TYPICAL if known is None else known, bounds)
+    return Even(ratio, belt.driven / 2e3, 0.0, TIGHT, TYPICAL if known is None else known, bounds)
 
 
 def length_mm(belt: Belt) -> float:

@@ -9,6 +9,7 @@ from karakuri.model.edits import add_posture, allow_ballast, foot_of, remove_ite
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees, grams, mm
+from karakuri.workbench.benches.meets_items import meets_items
 from karakuri.workbench.benches.picture_page import picture_items
 from karakuri.workbench.benches.size_items import price_items, size_items
 from karakuri.workbench.desk import Desk
@@ -57,6 +58,7 @@ def figure_page(desk: Desk) -> Page:
         *picture_items(desk),
         *size_items(desk),
         *price_items(desk),
+        *meets_items(desk),
         Do("paste", "Paste a parts list from a spreadsheet", lambda: desk.wanted.emit(PASTE)),
         *_assumption_items(desk),
     ]
