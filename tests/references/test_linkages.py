@@ -23,13 +23,15 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_class, servo_classes
 from karakuri.course import Course, GivenUp
 from karakuri.exchange.outputs import board_stream, outputs, score_stream, score_tracks
+from karakuri.exchange.player.tables import tables
+from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.worst import drive_torque_Nm, joint_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
-from karakuri.model.record import Calibration
+from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Row
 from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.least_time import Pull, least_time
@@ -434,3 +436,40 @@ def test_a_joint_is_solved_by_what_the_whole_study_says_holds(grams):
         assert good and min(e.servo.price for e in good) <= min(s.price for s in direct)
     with pytest.raises(GivenUp):
         solved(results, "tilt", servo_classes(), Course(lambda: True))
+
+
+@settings(max_examples=20, deadline=None)
+@given(
+    st.lists(st.floats(-29.0, 29.0), min_size=1, max_size=13, unique_by=lambda a: round(a)),
+    st.sampled_from([1.0, -1.0]),
+)
+def test_what_is_measured_between_is_met_and_goes_on_board(angles, way):
+    """A servo that does not go straight: every measured pulse is sent at its angle, by frames and by the player's table alike."""
+
+    def real(angle):
+        return 1500 + way * (9.0 * angle + 60 * math.sin(angle / 12))
+
+    between = tuple((float(a), round(real(a), 1)) for a in angles if a)
+    record = Calibration(angles_deg=(-30.0, 0.0, 30.0), pulses_us=(real(-30.0), real(0.0), real(30.0)), between=between)
+    figure = scored(Row(0.2, 0.5, 20.0))
+    entry = Entry(date="2026-01-01", kind="calibration", drive=figure.drives[0].id, calibration=record)
+    figure = Figure(**(dict(figure) | {"record": (entry,)}))
+    assert from_text(to_text(figure)) == figure
+    output = outputs(figure)[0]
+    for angle, pulse in record.curve:
+        assert output.pulses.pulse(np.radians([angle]))[0] == pytest.approx(pulse, abs=0.05)
+    assert output.pulses.three[0][1] == 0.0 and len(tables(figure).outputs[0][3]) == 3 + len(between)
+    joint = figure.joint(figure.drives[0].joint)
+    through_wheels = Drive(**(dict(figure.drives[0]) | {"transmission": Gear()}))
+    assert pulse_map(joint, through_wheels, record).pulse(np.radians([angle for angle, _ in record.curve])) == pytest.approx([p for _, p in record.curve])  # fmt: skip
+
+
+def test_what_cannot_be_measured_so_is_refused():
+    known = {"angles_deg": (-30.0, 0.0, 30.0), "pulses_us": (1000.0, 1500.0, 2000.0)}
+    for between, words in (
+        (((40.0, 2100.0),), "between the low end"),
+        (((10.0, 1400.0),), "rise, or fall"),
+        (((0.0, 1500.0),), "measured once"),
+    ):
+        with pytest.raises(ValueError, match=words):
+            Calibration(**known, between=between)

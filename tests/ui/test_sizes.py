@@ -81,6 +81,7 @@ def test_a_mesh_gives_a_part_its_shape_and_its_unit_is_chosen(at_figure, qtbot, 
     before = desk.figure
     assert window.exports.take_mesh_from(tmp_path / "head.stl")
     qtbot.waitUntil(lambda: desk.figure.part("skull").shape.kind == "mesh", timeout=20000)
+    assert window.note.ok.width() >= window.note.ok.sizeHint().width()  # after a question with a shorter answer
     assert desk.figure.part("skull").shape.unit_mm == 1000.0 and "200 × 100 × 150 mm" in said[-1]
     hand.wait_judged()
     hand.choose(hand.choice("One unit of the file is"), "an inch")

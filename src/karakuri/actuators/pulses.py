@@ -81,13 +81,16 @@ def pulse_map(joint: Joint, drive: Drive, calibration: Calibration | None) -> Pu
     if calibration is not None:
         low, middle, high = (math.radians(a) for a in calibration.angles_deg)
         ends = (low, middle, high)
+        measured = tuple(math.radians(a) for a, _ in calibration.curve)
+        pulses_at = tuple(p for _, p in calibration.curve)
+        where = measured.index(middle)
         if linkage is None:
-            return PulseMap(ends, calibration.pulses_us, True)
-        drives = linkage.inverse(np.array(ends)).drive
+            return PulseMap(measured, pulses_at, True, where)
+        drives = linkage.inverse(np.array(measured)).drive
         order = np.argsort(drives)
-        known = drives[order], np.array(calibration.pulses_us)[order]
+        known = drives[order], np.array(pulses_at)[order]
         if linkage.even:
-            return PulseMap(ends, calibration.pulses_us, True, turns=_least(*map(tuple, known)))
+            return PulseMap(measured, pulses_at, True, where, _least(*map(tuple, known)))
         return _curve(linkage, *ends, known, True)
     pulses = WIDE_US if actuator.travel_deg >= WIDE_FROM_DEG else NARROW_US
     half = math.radians(actuator.travel_deg / 2)

@@ -7,7 +7,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from karakuri.model.base import Identifier, Name, Turned, Value
+from karakuri.model.base import Angle_deg, Identifier, Name, Turned, Value
 
 Pulse_us = Annotated[float, Field(ge=200, le=3000)]
 
@@ -28,14 +28,26 @@ class Calibration(Value):
     angles_deg: Turned
     pulses_us: tuple[Pulse_us, Pulse_us, Pulse_us]
     horn_tooth: int | None = Field(None, ge=0, le=60, description="Which tooth of the spline the horn sits on.")
+    between: tuple[tuple[Angle_deg, Pulse_us], ...] = Field(
+        (), max_length=13, description="Measured between these three: angle and pulse. Straight between neighbours."
+    )
     places: tuple[NamedPlace, ...] = Field((), max_length=200)
+
+    @property
+    def curve(self) -> tuple[tuple[float, float], ...]:
+        """All that was measured, angle in degrees and pulse in µs, the low end first."""
+        return tuple(sorted((*zip(self.angles_deg, self.pulses_us, strict=True), *self.between)))
 
     @model_validator(mode="after")
     def _check(self) -> Self:
         if any(b - a < 1e-3 for a, b in pairwise(self.angles_deg)):
             raise ValueError("angles run from the low end over the middle to the high end")
-        rises = [b - a for a, b in pairwise(self.pulses_us)]
-        if not (all(r > 1 for r in rises) or all(r < -1 for r in rises)):
+        if not all(self.angles_deg[0] < angle < self.angles_deg[2] for angle, _ in self.between):
+            raise ValueError("what is measured between lies between the low end and the high end")
+        steps = [(b - a, q - p) for (a, p), (b, q) in pairwise(self.curve)]
+        if any(wide < 1e-3 for wide, _ in steps):
+            raise ValueError("each angle is measured once")
+        if not (all(rise > 1 for _, rise in steps) or all(rise < -1 for _, rise in steps)):
             raise ValueError("pulses rise, or fall, from the low end over the middle to the high end")
         return self
 

@@ -30,6 +30,15 @@ def named_place(
     return calibration(figure, drive_id, date, usual, places=(*others, place))
 
 
+def measured_at(
+    figure: Figure, drive_id: str, date: str, usual: tuple[Three, Three], angle_deg: float, pulse_us: float
+) -> Entry:
+    """A calibration with one more angle, degrees, and its pulse, µs, between the ends; one that was measured there before is measured anew."""
+    kept = figure.calibration_of(drive_id)
+    others = tuple(each for each in (kept.between if kept is not None else ()) if abs(each[0] - angle_deg) >= 0.5)
+    return calibration(figure, drive_id, date, usual, between=(*others, (round(angle_deg, 2), round(pulse_us, 1))))
+
+
 def horn_off(drive_id: str, date: str) -> Entry:
     """The horn came off: the calibration before is not valid any more."""
     return Entry(date=date, kind="horn off", drive=drive_id)

@@ -21,7 +21,7 @@ def meets_items(desk: Desk) -> list[Item]:
         Head("hq", "Does it cure, does it stick?"),
         Pick("wet", "Put on wet", wet[one], tuple(wet.items()), lambda key: desk.set_meeting(key, desk.meeting[1])),
         Pick("dry", "On", dry[other], tuple(dry.items()), lambda key: desk.set_meeting(desk.meeting[0], key)),
-        Fact("met", f"{wet[one][0].upper()}{wet[one][1:]} on {dry[other]}", found.what, "", found.why),
+        Fact("met", "Then it", found.what, "", found.why),
     ]
     items += [Note(key, f"{words}: {text}.") for key, words, text in (("mb", "Between them", found.between), ("mw", "Wait", found.wait), ("ms", "Source", found.source)) if text]  # fmt: skip
     bad = [wet[each] for each, _ in troubles(other)]

@@ -14,7 +14,7 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
 from karakuri.model.record import Entry
-from karakuri.model.record_edits import calibration, horn_off, named_place
+from karakuri.model.record_edits import calibration, horn_off, measured_at, named_place
 from karakuri.motion.frames import RATE_HZ
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import degrees
@@ -183,4 +183,23 @@ def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
         desk.note(lambda: named_place(desk.figure, drive.id, _now(), _usual(joint, drive, desk), text, now))
 
     items.append(WriteText("rec name", "Name it here", "", add))
-    return items
+    return [*items, *_between(desk, joint, drive, mapped)]
+
+
+def _between(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Item]:
+    """What was measured between the three; where the joint stands now, its pulse may be written as measured."""
+    kept, here = desk.figure.calibration_of(drive.id), desk.place(joint.id)
+    items: list[Item] = [
+        Fact(f"b{n}", f"Measured at {desk.show(degrees(angle))}", f"{pulse:.0f}", "µs")
+        for n, (angle, pulse) in enumerate(kept.between if kept is not None else ())
+    ]
+    now = Quantity(float(mapped.pulse(np.array([here]))[0]) * 1e-6, "pulse")
+
+    def write(value: float) -> None:
+        desk.note(
+            lambda: measured_at(
+                desk.figure, drive.id, _now(), _usual(joint, drive, desk), math.degrees(here), value * 1e6
+            )
+        )
+
+    return [*items, Write("rec here", "Pulse where it stands now", now, "pulse", write)]

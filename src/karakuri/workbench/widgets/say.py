@@ -57,6 +57,7 @@ class Say(Sheet):
         self.hide()
         self.other.hide()
         self.ok.set_label("Understood")
+        self.resizeEvent(None)
 
     def _press(self, which: int) -> None:
         answers = self._answers
