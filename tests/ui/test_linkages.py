@@ -82,7 +82,7 @@ def test_a_rod_that_does_not_reach_fits_no_class_and_says_why(open_window, qtbot
     hand.choose(hand.choice("Turned by"), "two toothed wheels")
     hand.wait_judged()
     assert bench.rows and "servo" in painted(bench.linkage)
-    hand.choose(hand.choice("Turned by"), "a belt or cord round two pulleys")
+    hand.choose(hand.choice("Turned by"), "a belt or a cord")
     hand.wait_judged()
     hand.field("Shaft to pivot").setFocus()
     hand.fill("5")  # nearer than both pulleys are wide: refused, nothing lost

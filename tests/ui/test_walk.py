@@ -2,11 +2,13 @@
 
 import pytest
 
+from karakuri.bodies.shapes import reshaped
 from karakuri.checks.symptoms import SYMPTOMS
 from karakuri.model.edits import set_field
 from karakuri.model.element_edits import KINDS, add_element
-from karakuri.model.ref import Ref
+from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
+from karakuri.model.transmission_edits import WORDS, set_holes, set_number, set_transmission
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
@@ -138,3 +140,42 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
             marks = {hit[0] for hit in drawing.view.hits}
             assert marks and marks <= rows
     assert {Ref("joint", spot[0]) for spot in window.benches["figure"].joint_tree.spots} <= rows
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("kind", ["gear", "belt", "lever", "does not reach"])
+def test_what_turns_a_joint_is_read_and_reached(kind, scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    drive = desk.figure.drive_of("neck_tilt").id
+    desk.select(Ref("joint", "neck_tilt"))
+    desk.edit(lambda: set_transmission(desk.figure, drive, kind if kind in WORDS else "lever"))
+    if kind == "lever":
+        desk.edit(lambda: set_holes(desk.figure, drive, "horn_holes_mm", "8 11 14"))
+        desk.seeker.seek_levers("neck_tilt")
+        qtbot.waitUntil(lambda: desk.seeker.under_way is None, timeout=20000)
+    elif kind not in WORDS:
+        desk.edit(lambda: set_number(desk.figure, drive, "rod_mm", 20.0, "rod"))
+    desk.set_scale(scale)
+    window.card_out = True
+    window.lay()
+    desk.turn_to("drive")
+    qtbot.wait(10)
+    assert walk(window) == []
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_sizes_prices_sheets_and_what_cures(scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    desk.set_scale(scale)
+    window.card_out = True
+    window.lay()
+    desk.select(FIGURE)
+    qtbot.wait(10)
+    assert [f for f in walk(window) if "Card" in f] == []
+    part = desk.figure.part("face_disc")
+    desk.edit(lambda: set_field(desk.figure, "parts", part.id, ("shape",), reshaped(part, "sheet"), "shape"))
+    desk.select(Ref("part", part.id))
+    qtbot.wait(10)
+    assert [f for f in walk(window) if "Card" in f] == []

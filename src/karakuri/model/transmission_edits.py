@@ -14,7 +14,7 @@ from karakuri.model.transmission import Belt, Direct, Gear, Lever, Transmission
 WORDS = {
     "direct": "its servo’s own shaft",
     "gear": "two toothed wheels",
-    "belt": "a belt or cord round two pulleys",
+    "belt": "a belt or a cord",
     "lever": "horn, rod and lever",
 }
 _SHORT = {"direct": "own shaft", "gear": "gears", "belt": "belt", "lever": "lever"}

@@ -52,6 +52,17 @@ class TorqueSpeed(Sheet):
         if r is None:
             kit.lines(u(4), u(40), "Waits for a driven joint that turns.", self.width() - u(8), 13, 400, "ink2")
             return
+        if r.opens:
+            kit.lines(
+                u(4),
+                u(40),
+                "Waits until its rod reaches all of the wanted range.",
+                self.width() - u(8),
+                13,
+                400,
+                "ink2",
+            )
+            return
         units = self.desk.units
         tq, sp = units.unit("torque"), units.unit("speed")
         servos = [c.can for c in self.others[:2]] + ([r.can] if r.can else [])
