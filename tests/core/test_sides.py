@@ -2,20 +2,25 @@
 
 import numpy as np
 import pytest
+import trimesh
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_class
 from karakuri.errors import EditRefused, Trouble
+from karakuri.exchange.meshes import shape_of
 from karakuri.mechanics.kinematics import place, place_points
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Follow, Joint
+from karakuri.model.joint import Follow, Joint, Move, Support
 from karakuri.model.joint_edits import remove_joint
+from karakuri.model.part import Part
 from karakuri.model.score import Channel, Idle, Score
 from karakuri.model.sides import may_pair, mirrored, other_side, set_twin, twin_joint, twin_of, twin_part
+from karakuri.model.stand import Posture
+from karakuri.model.transmission import Lever
 from karakuri.motion.idle import idle_moves
 from karakuri.study.study import study
 from tests.figures import random_figure
@@ -185,3 +190,44 @@ def test_a_pair_by_word_inside_a_twin_is_a_pair_again_and_stays_one():
         if j.id not in {k.id for k in said.joints} and j.twin is not None and j.twin not in {k.id for k in said.joints}
     ]
     assert len(copies) == 1
+
+
+@settings(max_examples=12, deadline=None)
+@given(
+    st.integers(0, 500),
+    st.sampled_from([(1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0), (0.6, 0.5, 0.3)]),
+    st.floats(60.0, 120.0),
+)
+def test_a_twin_by_a_lever_and_of_a_mesh_is_judged_as_the_first(seed, axis, stands):
+    """A slanted mesh on an arm that horn and rod turn, to one side only: what is said of it and of its twin is the same."""
+    rng = np.random.default_rng(seed)
+    body = trimesh.creation.box(extents=(90.0, 40.0, 60.0))
+    body.vertices[:, 2] += 0.4 * body.vertices[:, 1] + 0.2 * body.vertices[:, 0]
+    body.vertices[body.vertices[:, 0] > 0] *= (1.0, 0.5, 1.3)
+    shape = shape_of(np.asarray(body.vertices), np.asarray(body.faces), "x.stl")
+    turned = tuple(float(v) for v in rng.uniform(-90, 90, 3))
+    arm = Part(
+        id="p", name="left hand", rides_on="j", shape=shape, at_mm=(30.0, 90.0, 140.0), turned_deg=turned, mass_g=300.0
+    )
+    joint = Joint(
+        id="j",
+        name="left arm",
+        at_mm=(0.0, 60.0, 120.0),
+        axis=axis,
+        range_deg=(-12.0, 28.0),
+        move=Move(by=20.0, time_s=0.5),
+        support=Support(kind="bush"),
+    )
+    lever = Lever(horn_mm=12.0, lever_mm=20.0, axes_mm=50.0, lever_deg=stands)
+    drive = Drive(id="d", joint="j", actuator=servo_class("class_20"), transmission=lever)
+    postures = (Posture(id="level", name="level"), Posture(id="lean", name="lean", lean_deg=15.0))
+    figure = Figure(joints=(joint,), parts=(arm,), drives=(drive,), postures=postures)
+    edit, twin = twin_joint(figure, "j")
+    found = study(apply(figure, edit)).findings
+    mine = {f.id.replace(".j", "."): f for f in found if f.subject.id == "j" and f.rule != "stops"}
+    other = {f.id.replace(f".{twin}", "."): f for f in found if f.subject.id == twin and f.rule != "stops"}
+    assert mine.keys() == other.keys() and "linkage." in mine
+    for ident, one in mine.items():
+        assert one.verdict == other[ident].verdict, ident
+        if one.reserve is not None:
+            assert other[ident].reserve == pytest.approx(one.reserve, rel=1e-4), ident

@@ -17,8 +17,9 @@ from karakuri.model.element import Anchor, Element, Torsion, anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
-from karakuri.model.part import Part
+from karakuri.model.part import Mesh, Part, Shape
 from karakuri.model.rod import Rod
+from karakuri.model.transmission import Lever, Transmission
 
 SIDE = re.compile(r"(?<![^\W_])(left|right)(?![^\W_])", re.IGNORECASE)
 MIDDLE_MM, LIFT_MM = 0.5, 10.0
@@ -108,6 +109,7 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if drive.joint in inside:
             at = _place(drive.at_mm) if drive.at_mm is not None else None
             fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None}  # fmt: skip
+            fields["transmission"] = _turned_about(drive.transmission, turns_about(figure.joint(drive.joint)))
             steps.append(Add("drives", Drive(**fields)))
     for site in figure.ballast_sites:
         if site.rides_on in inside:
@@ -160,11 +162,33 @@ def _place(at: tuple[float, float, float]) -> tuple[float, float, float]:
     return (at[0], -at[1], at[2])
 
 
+def _turned_about(form: Transmission, about: bool) -> Transmission:
+    """A lever of a joint that is turned about in the mirror stands at the opposite angle."""
+    if not about or not isinstance(form, Lever):
+        return form
+    return Lever(**(dict(form) | {"lever_deg": -form.lever_deg + 0.0}))
+
+
+def _shape(shape: Shape) -> Shape:
+    """A mesh in the mirror; every other shape is alike on both sides."""
+    if not isinstance(shape, Mesh):
+        return shape
+    fields: dict[str, Any] = dict(shape)
+    for name in ("solid_at", "shell_at"):
+        x, y, z = getattr(shape, name)
+        fields[name] = (x, -y + 0.0, z)
+    for name in ("solid_turns", "shell_turns"):
+        a, b, c, xy, xz, yz = getattr(shape, name)
+        fields[name] = (a, b, c, -xy + 0.0, xz, -yz + 0.0)
+    fields["hull"] = tuple((x, -y + 0.0, z) for x, y, z in shape.hull)
+    return Mesh(**fields)
+
+
 def _part(part: Part, ident: str, rides_on: str, lift: float) -> Part:
     """Its turning in the mirror: about x and z the other way round, about y as it is."""
     x, y, z = _place(part.at_mm)
     a, b, c = part.turned_deg
-    fields = dict(part) | {"id": ident, "name": _name(part.name), "rides_on": rides_on, "at_mm": (x, y, z + lift), "turned_deg": (-a, b, -c)}  # fmt: skip
+    fields = dict(part) | {"id": ident, "name": _name(part.name), "rides_on": rides_on, "at_mm": (x, y, z + lift), "turned_deg": (-a, b, -c), "shape": _shape(part.shape)}  # fmt: skip
     return Part(**fields)
 
 
