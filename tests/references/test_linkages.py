@@ -128,6 +128,21 @@ def test_belts_and_wheels_of_the_handbooks():
         length_mm(belt.model_copy(update={"crossed": c, "driven": belt.driver})) for c in (False, True)
     )
     assert straight == pytest.approx(2 * 80 + math.pi * belt.driver) and crossed > straight
+    turned = [
+        either.inverse(np.ones(1)).drive[0]
+        for either in (
+            linkage_of(
+                Drive(
+                    id="d",
+                    joint="j",
+                    actuator=servo_class("class_10"),
+                    transmission=Belt(driver=20.0, driven=50.0, axes_mm=80.0, crossed=c),
+                )
+            )
+            for c in (False, True)
+        )
+    ]
+    assert turned == [2.5, -2.5]
     alike = Belt(driver=30.0, driven=30.0, axes_mm=80.0)
     assert in_mesh(alike) == pytest.approx(math.pi * 15 / 2)
     wheels = linkage_of(Drive(id="d", joint="j", actuator=servo_class("class_10"), transmission=Gear(driver=15, driven=45)))  # fmt: skip

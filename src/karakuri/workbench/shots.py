@@ -11,6 +11,7 @@ from karakuri.demo import demo_path, owl_path
 from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import Ref
 from karakuri.model.score import Score
+from karakuri.model.transmission import Lever
 from karakuri.session.session import Session
 from karakuri.workbench.start import application
 from karakuri.workbench.window import Window
@@ -97,6 +98,19 @@ def main(folder: Path) -> int:
                 app.processEvents()
             walrus.grab().save(str(folder / f"{name}.png"))
         walrus.desk.close()
+        geared = Window(Session.from_template(owl_path()), in_place=True)
+        drive = geared.desk.figure.drive_of("neck_tilt")
+        assert drive is not None
+        lever = Lever(horn_mm=12.0, lever_mm=25.0, axes_mm=60.0, lever_deg=87.5, rod_mm=63.5)
+        geared.desk.edit(Edit("a lever", (Set(("drives", drive.id, "transmission"), lever),)))
+        geared.show()
+        geared.desk.select(Ref("joint", "neck_tilt"))
+        geared.desk.turn_to("drive")
+        geared.desk.set_pose("neck_tilt", 0.3)
+        for _ in range(6):
+            app.processEvents()
+        geared.grab().save(str(folder / "lever.png"))
+        geared.desk.close()
         empty = Window(Session.from_template(owl_path()), in_place=True)
         empty.desk.edit(Edit("clear", (Set(("score",), Score()), Set(("poses",), ()))))
         empty.show()
