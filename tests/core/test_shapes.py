@@ -90,3 +90,18 @@ def test_glue_is_read_in_the_units_it_is_sold_in():
     assert read_quantity("80", "areal", METRIC) == pytest.approx(0.08)
     assert read_quantity("0.05 kg/m²", "areal", METRIC) == pytest.approx(0.05)
     assert math.isclose(read_quantity("100 g/m²", "areal", METRIC), 0.1)
+
+
+def test_volumes_and_surfaces_of_the_textbook():
+    """Any text on solid geometry."""
+    drum, ball = Cylinder(radius_mm=30.0, height_mm=80.0), Sphere(radius_mm=25.0)
+    assert volume_m3(drum) == pytest.approx(math.pi * 0.03**2 * 0.08) and area_m2(drum) == pytest.approx(
+        2 * math.pi * 0.03 * (0.08 + 0.03)
+    )
+    assert area_m2(Cylinder(radius_mm=30.0, height_mm=80.0, open_ends=True)) == pytest.approx(2 * math.pi * 0.03 * 0.08)
+    assert volume_m3(ball) == pytest.approx(4 / 3 * math.pi * 0.025**3) and area_m2(ball) == pytest.approx(
+        4 * math.pi * 0.025**2
+    )
+    egg = Ellipsoid(semi_axes_mm=(30.0, 20.0, 10.0))
+    assert volume_m3(egg) == pytest.approx(4 / 3 * math.pi * 6e-6) and kind_of(egg).size(egg) == (60.0, 40.0, 20.0)
+    assert volume_m3(Box(size_mm=(30.0, 20.0, 10.0), wall_mm=1.0)) == pytest.approx(2 * (600 + 300 + 200) * 1e-9)

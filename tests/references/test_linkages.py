@@ -488,3 +488,14 @@ def test_what_cannot_be_measured_so_is_refused():
     ):
         with pytest.raises(ValueError, match=words):
             Calibration(**known, between=between)
+
+
+@settings(max_examples=25, deadline=None)
+@given(levers(), st.floats(-0.4, 0.4), st.floats(0.05, 0.4))
+def test_play_is_how_far_the_lever_goes_while_the_rod_is_short_or_long_by_its_slack(lever, q, slack):
+    """The horn stands; the same linkage with a rod longer and shorter by half the slack, MuJoCo not asked: the lever's two places."""
+    found = well(lever.model_copy(update={"slack_mm": slack}))
+    there = found.inverse(np.array([q]))
+    assume(there.angle[0] > math.radians(35))
+    ends = [replace(found, rod=found.rod + way * slack / 2e3).forward(there.drive, np.array([q]))[0] for way in (-1, 1)]
+    assert found.play(np.array([q]))[0] == pytest.approx(abs(ends[1] - ends[0]), rel=2e-2)
