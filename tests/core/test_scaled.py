@@ -150,3 +150,13 @@ def test_what_it_costs_is_the_sum_of_all_that_has_a_price():
     assert sum(c.unknown for c in found) == sum(p is None for p in prices)
     bare = Figure(parts=(part("a", "base", 10.0, (0.0, 0.0, 0.0)),))
     assert [(c.joint, c.whole, c.unknown) for c in costs(bare)] == [("base", 0.0, 1)]
+
+
+def test_nothing_is_said_to_bear_itself_while_a_mass_is_unknown():
+    figure = one(Box(size_mm=(120.0, 100.0, 140.0), wall_mm=2.0))
+    unknown = Part(**(dict(figure.parts[0]) | {"id": "horns", "mass_g": None}))
+    driven = {
+        "parts": (*figure.parts, unknown),
+        "drives": (Drive(id="s", joint="tilt", actuator=servo_class("class_20")),),
+    }
+    assert largest(Figure(**(dict(figure) | driven)), "") is None

@@ -17,8 +17,9 @@ from karakuri.errors import Trouble
 from karakuri.mechanics.ascent import held_torque_Nm
 from karakuri.mechanics.equilibrium import complete as hung
 from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.side import largest_side
 from karakuri.mechanics.starts import rest_pose
-from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, largest_side, worst_pose
+from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure

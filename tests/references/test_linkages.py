@@ -31,6 +31,7 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
+from karakuri.model.part import Part
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Row
 from karakuri.model.transmission import Belt, Gear, Lever
@@ -499,3 +500,39 @@ def test_play_is_how_far_the_lever_goes_while_the_rod_is_short_or_long_by_its_sl
     assume(there.angle[0] > math.radians(35))
     ends = [replace(found, rod=found.rod + way * slack / 2e3).forward(there.drive, np.array([q]))[0] for way in (-1, 1)]
     assert found.play(np.array([q]))[0] == pytest.approx(abs(ends[1] - ends[0]), rel=2e-2)
+
+
+@settings(max_examples=12, deadline=None)
+@given(levers(), st.floats(0.15, 0.6), st.floats(-5.0, 5.0))
+def test_what_a_quick_move_does_to_the_rod_is_never_left_out(lever, time, ahead):
+    """A head nearly over its pivot weighs nothing on its rod but is thrown about: sampled along the move, from its inertia alone, the rod bears no more
+    than is told; told is more than standing still where the move is quick."""
+    found = well(lever, 0.55)
+    figure = nodding(lever, mass_g=500.0)
+    joint = Joint(
+        **(
+            dict(figure.joints[0])
+            | {"range_deg": (-25.0, 25.0), "move": Move(by=40.0, time_s=time, profile="minimum jerk")}
+        )
+    )
+    skull = Part(**(dict(figure.parts[0]) | {"at_mm": (ahead, 0.0, 180.0)}))
+    figure = Figure(**(dict(figure) | {"joints": (joint,), "parts": (skull, *figure.parts[1:])}))
+    r = study(figure, Reuse()).results.joints[0]
+    assume(r.geared is not None and r.geared.shut)
+    inertia = float(r.placed.pull.inertia.max())
+    s = np.linspace(0.0, 1.0, 401)
+    place = math.radians(-20.0) + math.radians(40.0) * (10 * s**3 - 15 * s**4 + 6 * s**5)
+    faster = math.radians(40.0) * (60 * s - 180 * s**2 + 120 * s**3) / time**2
+    rod = found.pulls(place, inertia * faster)
+    weight = float(np.abs(r.placed.pull.weight(place[:, None])).max())
+    slack = float(found.pulls(place, np.full(place.shape, weight)).max())  # weight may help against it
+    assert r.geared.most >= float(rod.max()) - slack - 1e-9
+    rods = next(f for f in study(figure, Reuse()).findings if f.id == "linkage.tilt.rod")
+    assert rods.demand.value == pytest.approx(r.geared.most)
+    slower = Figure(
+        **(
+            dict(figure)
+            | {"joints": (Joint(**(dict(joint) | {"move": Move(by=40.0, time_s=2 * time, profile="minimum jerk")})),)}
+        )
+    )
+    assert study(slower, Reuse()).results.joints[0].geared.most <= r.geared.most * (1 + 1e-6)

@@ -121,11 +121,12 @@ def _rod(r: JointResults, found: Geared, lever: Lever, results: Results) -> Find
     second = math.pi * thick**4 / 64
     euler = math.pi**2 * young * second / length**2
     may = euler / EULER_FACTOR
-    reserve = may / found.force if found.force > 1e-9 else math.inf
-    demand, capacity = Quantity(found.force, "force", rounding="up"), Quantity(may, "force", rounding="down")
+    reserve = may / found.most if found.most > 1e-9 else math.inf
+    demand, capacity = Quantity(found.most, "force", rounding="up"), Quantity(may, "force", rounding="down")
     does = "bears" if reserve >= 1 else "may buckle under"
-    at = angle_words(r.joint, found.force_at).replace("{0}", "{2}")
-    text = f"The rod of {r.joint.name} {does} {{0}}, at its most {at}, standing still; pressed with {{1}} at most it stays straight."
+    at = f"at its most {angle_words(r.joint, found.force_at).replace('{0}', '{2}')}, standing still"
+    when = "at most, in its wanted move" if found.moving > found.force else at
+    text = f"The rod of {r.joint.name} {does} {{0}} {when}; pressed with {{1}} at most it stays straight."
     return Finding(
         finding_id("linkage", r.joint.id, "rod"), "linkage", Ref("joint", r.joint.id), verdict_of(reserve, wished(results)),
         Sentence(text, (demand, capacity, Quantity(abs(found.force_at), "angle"))),
@@ -161,20 +162,21 @@ def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
     """What pulls at the servo's own shaft from the side, and tilts it."""
     servo = drive.actuator
     off = (drive.transmission.off_mm if isinstance(drive.transmission, Lever) else GEAR_OFF_MM) / 1e3
-    moment = found.force * off
-    by_side = servo.permitted_side_N / max(found.force, 1e-9)
+    moment = found.most * off
+    by_side = servo.permitted_side_N / max(found.most, 1e-9)
     by_moment = servo.permitted_moment_Nm / max(moment, 1e-12)
     reserve = min(by_side, by_moment)
     field = "permitted_side_N" if by_side < by_moment else "permitted_moment_Nm"
     spread = ESTIMATE_SHARE if field in servo.estimated else 0.0
     if by_side < by_moment:
-        demand, capacity = Quantity(found.force, "force", rounding="up"), Quantity(servo.permitted_side_N, "force", rounding="down")  # fmt: skip
+        demand, capacity = Quantity(found.most, "force", rounding="up"), Quantity(servo.permitted_side_N, "force", rounding="down")  # fmt: skip
         text = "{0} from the side; {1} is permitted"
     else:
         demand, capacity = Quantity(moment, "torque", rounding="up"), Quantity(servo.permitted_moment_Nm, "torque", rounding="down")  # fmt: skip
         text = "{0} of tilting moment; {1} is permitted"
     does = "carries" if reserve >= 1 else "cannot carry"
     guess = ", an estimate ± 50 %" if spread else ""
+    when = "; most of it in its wanted move" if found.moving > found.force else ""
     low, high = reserve * (1 - spread), reserve * (1 + spread)
     verdict = verdict_of(reserve, wished(results))
     decides = None
@@ -183,11 +185,11 @@ def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
             "What its shaft may carry is an estimate; its data sheet, or a second bearing, would decide it."
         )
     derivation = Derivation(
-        "Tilts the servo's shaft", "{0} × {1}", (Quantity(found.force, "force"), Quantity(off, "length")), Quantity(moment, "torque", rounding="up"),
+        "Tilts the servo's shaft", "{0} × {1}", (Quantity(found.most, "force"), Quantity(off, "length")), Quantity(moment, "torque", rounding="up"),
     )  # fmt: skip
     return Finding(
         finding_id("linkage", r.joint.id, "shaft"), "linkage", Ref("joint", r.joint.id), verdict,
-        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive) != 'gears' else ''} at its servo, whose shaft {does} {text}{guess}.", (demand, capacity)),
+        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive) != 'gears' else ''} at its servo, whose shaft {does} {text}{guess}{when}.", (demand, capacity)),
         reserve=reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, derivations=(derivation,), decides=decides,
     )  # fmt: skip
 

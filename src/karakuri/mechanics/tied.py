@@ -183,3 +183,13 @@ def _tried(whole: Whole, value: Value, q: Array, f: int, places: Array, best: Ar
     better = top > best
     q[:, better] = many.reshape(len(q), count, n)[:, k, np.arange(n)][:, better]
     return np.where(better, top, best)
+
+
+def best_each(q: Array, value: Array, n: int, p: int) -> Array:
+    """Of each of p equal groups of poses q (m, p × k), rad or m, those n with the largest value (p × k,): what hangs may hang in several ways, and the steps
+    keep to one. (m, p × n)."""
+    k = q.shape[1] // p
+    if k == n:
+        return q.copy()
+    order = np.sort(np.argsort(-value.reshape(p, k), axis=1, kind="stable")[:, :n], axis=1)
+    return q[:, (order + np.arange(p)[:, None] * k).ravel()]

@@ -5,6 +5,7 @@ To add a kind: a class here and in `Transmission`, its file in bodies/linkages/ 
 
 from __future__ import annotations
 
+import math
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -73,7 +74,7 @@ class Lever(Form):
         20.0, description="From the joint's pivot."
     )
     axes_mm: Annotated[Size_mm, Label("Shaft to pivot", "length", 1e-3)] = 60.0
-    lever_deg: Annotated[Angle_deg, Label("Lever stands at", "angle", 0.017453292519943295)] = Field(
+    lever_deg: Annotated[Angle_deg, Label("Lever stands at", "angle", math.pi / 180)] = Field(
         90.0, description="With the joint at 0, from the line on from shaft to pivot, the way the joint's angle grows."
     )
     rod_mm: Annotated[Size_mm | None, Label("Rod", "length", 1e-3)] = Field(

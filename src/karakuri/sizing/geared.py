@@ -20,7 +20,7 @@ PLACES = 241
 class Geared:
     """At joint places (k,) rad over the wanted range: where the servo stands, (k,) rad, drive rad for joint rad with its sign, the transmission angle
     (k,) rad, whether it closes (k,), and how free the joint is, (k,) rad. `force` N, the most that its rod, teeth or belt bear while the figure stands
-    still anywhere, where the joint is at `force_at` rad."""
+    still anywhere, where the joint is at `force_at` rad; `moving` N, what they bear at most in the wanted move: a bound."""
 
     linkage: Linkage
     places: Array
@@ -31,6 +31,17 @@ class Geared:
     slack: Array
     force: float
     force_at: float
+    moving: float = 0.0
+
+    @property
+    def most(self) -> float:
+        """The larger force, standing or moving, N."""
+        return max(self.force, self.moving)
+
+    def while_moving(self, torque: float) -> float:
+        """What its members bear at most, N, while its servo gives a torque, N·m, with the joint anywhere in its range: all of that torque through them."""
+        gain = np.abs(self.ratio) * self.linkage.efficiency
+        return float(self.linkage.pulls(self.places, torque * gain).max())
 
     @property
     def shut(self) -> bool:

@@ -23,6 +23,12 @@ class Cost:
         return self.parts + self.servo
 
 
+def total(found: tuple[Cost, ...]) -> Cost:
+    """All of them together, in the figure's currency."""
+    parts, servo = sum(each.parts for each in found), sum(each.servo for each in found)
+    return Cost("", parts, servo, sum(each.unknown for each in found))
+
+
 def costs(figure: Figure) -> tuple[Cost, ...]:
     """The base, then each joint that costs anything or has something without a price; money in the figure's currency."""
     out = []

@@ -84,6 +84,8 @@ def _joint_results(
         move_bounds = (next(bounds_of), next(bounds_of))
     if move is not None:
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
+        if through is not None:
+            through = replace(through, moving=through.while_moving(move.torque))
     return JointResults(
         joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through
     )

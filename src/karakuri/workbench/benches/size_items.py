@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import math
-
 from karakuri.model.part import BASE
-from karakuri.sizing.prices import costs
+from karakuri.sizing.prices import costs, total
 from karakuri.sizing.scaled import keeps, region, scaled
 from karakuri.units import Quantity, digits
 from karakuri.workbench.desk import Desk
@@ -67,6 +65,6 @@ def price_items(desk: Desk) -> list[Item]:
     for cost in found:
         under = f"servo {digits(cost.servo, 2)}, parts {digits(cost.parts, 2)}" + (f", {cost.unknown} without a price" if cost.unknown else "")  # fmt: skip
         items.append(Fact(f"cost {cost.joint}", names[cost.joint], digits(cost.whole, 2), currency, under))
-    whole, unknown = math.fsum(cost.whole for cost in found), sum(cost.unknown for cost in found)
-    items.append(Fact("cost all", "All together", digits(whole, 2), currency, f"{unknown} things without a price" if unknown else ""))  # fmt: skip
+    whole = total(found)
+    items.append(Fact("cost all", "All together", digits(whole.whole, 2), currency, f"{whole.unknown} things without a price" if whole.unknown else ""))  # fmt: skip
     return items
