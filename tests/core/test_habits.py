@@ -105,7 +105,7 @@ def test_arrays_in_docstrings_carry_shapes():
 
 
 def test_what_costs_is_not_imported_at_start():
-    code = "import sys, karakuri.study.study, karakuri.cli.main; print([m for m in ('scipy', 'pint', 'PyQt6') if m in sys.modules])"
+    code = "import sys, karakuri.study.study, karakuri.cli.main; print([m for m in ('scipy', 'pint', 'trimesh', 'lxml', 'networkx', 'PyQt6') if m in sys.modules])"
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
     assert out.stdout.strip() == "[]"
     assert karakuri.__version__

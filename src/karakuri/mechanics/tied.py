@@ -186,8 +186,8 @@ def _tried(whole: Whole, value: Value, q: Array, f: int, places: Array, best: Ar
 
 
 def best_each(q: Array, value: Array, n: int, p: int) -> Array:
-    """Of each of p equal groups of poses q (m, p × k), rad or m, those n with the largest value (p × k,): what hangs may hang in several ways, and the steps
-    keep to one. (m, p × n)."""
+    """Of each of p equal groups of poses q (m, k), rad or m, those n with the largest value (k,): what hangs may hang in several ways, and the
+    steps keep to one; (m, n) for each group, one after the other."""
     k = q.shape[1] // p
     if k == n:
         return q.copy()
