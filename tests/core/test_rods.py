@@ -61,7 +61,7 @@ def test_the_bent_line_is_that_of_a_numeric_integration(stuff, thick, bore, leng
     moment = mass * g * (beam.length + off[0] - x) + per * g * (beam.length - x) ** 2 / 2
     slope = np.concatenate([[0.0], np.cumsum((moment[1:] + moment[:-1]) / 2 * np.diff(x))]) / (beam.young * beam.second)
     sag = float(np.trapezoid(slope, x))
-    assert found.sag == pytest.approx(sag, rel=1e-5)
+    assert found.sag == pytest.approx(min(sag, 1e3), rel=1e-5)  # no sag is told beyond a kilometre
     assert found.stress == pytest.approx(moment[0] * beam.radius / beam.second, rel=1e-9)
 
 
