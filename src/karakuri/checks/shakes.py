@@ -254,7 +254,7 @@ def _again(r: JointResults, found: Shaking, told: Told | None = None) -> Shaking
 
 
 def _through(r: JointResults) -> Through:
-    return through_of(r.geared.linkage if r.geared is not None else None, r.placed)
+    return through_of(r.geared)
 
 
 def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Proposal]:

@@ -10,15 +10,14 @@ import numpy as np
 from karakuri.actuators.position_loop import FRAME_S, Answer, Pulsed, Train, answer
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.linkages.contract import Linkage
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Drive
 from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.drag import Dragging
+from karakuri.sizing.geared import Geared
 from karakuri.sizing.give import give_of
 from karakuri.sizing.hold import Hold
-from karakuri.sizing.tries import PlacedMove
 
 PATH_EACH = 4
 """So many steps lie between two places that are kept to be drawn."""
@@ -84,14 +83,12 @@ class Through:
     slack: float = 0.0
 
 
-def through_of(linkage: Linkage | None, placed: PlacedMove | None) -> Through:
-    """Of all places, rad, at which a placed move may end the one where the servo has least hold; where none is wanted, with the joint at 0."""
-    if linkage is None:
+def through_of(geared: Geared | None) -> Through:
+    """Of all places, rad, of the wanted range, at any of which a move may end, the one where the servo has least hold."""
+    if geared is None:
         return Through()
-    ends = placed.start + placed.distance if placed is not None else np.zeros(1)
-    there = linkage.inverse(ends)
-    k = int(np.abs(there.ratio).argmin())
-    return Through(float(abs(there.ratio[k])), linkage.efficiency, float(linkage.play(ends)[k]))
+    k = int(np.abs(geared.ratio).argmin())
+    return Through(geared.ratios[0], geared.linkage.efficiency, float(geared.slack[k]))
 
 
 def train_of(

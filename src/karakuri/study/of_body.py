@@ -106,7 +106,7 @@ def _shakes(given: Given, r: JointResults) -> Shaking | None:
         inertia = float(drive_inertia(tree, rest_pose(tree)[:, None], r.index)[0])
     if told.by <= 0:
         return None
-    through = through_of(tree.linkage(r.index), r.placed)
+    through = through_of(r.geared)
     train = train_of(drive, r.can, inertia, r.drag, known, through)
     pulls = pulls_of(r.hold, through)
     thorough, out = not given.reuse.trying, rim(given.figure, tree, r.index)
