@@ -26,7 +26,7 @@ def compensated(figure: Figure) -> Figure:
     parts = [Part(**(dict(p) | {"shape": ball})) if isinstance(p.shape, Point) else p for p in figure.parts]
     for drive in figure.drives:
         joint = figure.joint(drive.joint)
-        parts.append(Part(id=f"body_{drive.id}", name="servo", rides_on=joint.rides_on, shape=ball, at_mm=drive.at_mm or joint.at_mm,
+        parts.append(Part(id=f"body_{drive.id}", name="servo", rides_on=figure.mounted_on(drive), shape=ball, at_mm=drive.at_mm or joint.at_mm,
                           mass_g=drive.actuator.mass_g / growth))  # fmt: skip
     return Figure(**(dict(figure) | {"parts": tuple(parts), "drives": ()}))
 
@@ -85,9 +85,10 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
         out += "".join(_geom(part, origin, growth) for part in figure.parts if part.rides_on == ident)
         for drive in figure.drives:
             joint = figure.joint(drive.joint)
-            if joint.rides_on == ident and drive.actuator.mass_g > 0:
+            if figure.mounted_on(drive) == ident and drive.actuator.mass_g > 0:
                 servo = Part(id="x", name="x", mass_g=drive.actuator.mass_g / growth, at_mm=drive.at_mm or joint.at_mm)
                 out += _geom(servo, origin, growth)
+        out += _rod_ends(figure, ident, origin)
         for joint in figure.joints:
             if joint.rides_on == ident:
                 at = [a - o for a, o in zip(joint.at_mm, origin, strict=True)]
@@ -104,8 +105,42 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
     return (
         '<mujoco><compiler angle="radian" boundmass="0" boundinertia="0" balanceinertia="false" inertiafromgeom="true"/>'
         '<option timestep="0.0005" integrator="implicitfast"><flag contact="disable"/></option>'
-        f'<default><geom contype="0" conaffinity="0"/></default><worldbody><body name="base">{body}</body></worldbody><tendon>{"".join(map(_tendon, strung))}</tendon></mujoco>'
+        f'<default><geom contype="0" conaffinity="0"/></default><worldbody><body name="base">{body}</body></worldbody><tendon>{"".join(map(_tendon, strung))}{"".join(_rod(d) for d in _rodded(figure))}</tendon>'
+        f"<equality>{''.join(_kept(d) for d in _rodded(figure))}</equality></mujoco>"
     )
+
+
+def _rodded(figure: Figure):
+    """Drives that push a rod with ball ends: MuJoCo has horns as bodies, and keeps the distance from hole to ball as it is at rest."""
+    return [drive for drive in figure.drives if drive.transmission.kind == "ball"]
+
+
+def _rod_ends(figure: Figure, ident: str, origin) -> str:
+    out = ""
+    for drive in _rodded(figure):
+        form = drive.transmission
+        if (form.ball_on or drive.joint) == ident:
+            out += (
+                f'<site name="{drive.id}_ball" pos="{_mm(a - o for a, o in zip(form.ball_mm, origin, strict=True))}"/>'
+            )
+        if figure.mounted_on(drive) == ident:
+            axis = np.array(form.shaft_axis) / np.linalg.norm(form.shaft_axis)
+            to = np.array(form.horn_to) - np.dot(form.horn_to, axis) * axis
+            hole = to / np.linalg.norm(to) * form.horn_mm
+            at = [a - o for a, o in zip(form.shaft_mm, origin, strict=True)]
+            out += (
+                f'<body name="{drive.id}_horn" pos="{_mm(at)}"><joint name="{drive.id}_horn" axis="{" ".join(map(repr, axis.tolist()))}" armature="1e-7"/>'
+                f'<geom type="sphere" size="{CRUMB_R}" mass="{CRUMB}"/><site name="{drive.id}_hole" pos="{_mm(hole.tolist())}"/></body>'
+            )
+    return out
+
+
+def _rod(drive) -> str:
+    return f'<spatial name="{drive.id}_rod"><site site="{drive.id}_hole"/><site site="{drive.id}_ball"/></spatial>'
+
+
+def _kept(drive) -> str:
+    return f'<tendon tendon1="{drive.id}_rod" polycoef="0 0 0 0 0" solref="0.002 1" solimp="0.9999 0.99999 0.00001"/>'
 
 
 def _way(element):

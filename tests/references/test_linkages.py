@@ -15,7 +15,7 @@ from scipy.integrate import quad
 from scipy.optimize import brentq
 
 from karakuri.actuators.pulses import pulse_map
-from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages import linkage_of, of_form
 from karakuri.bodies.linkages.belt import in_mesh, length_mm
 from karakuri.bodies.linkages.lever import linkage_of as four_bar
 from karakuri.bodies.linkages.lever import rod_m
@@ -123,7 +123,7 @@ def test_mujocos_tendon_says_the_same_of_ratio_and_rod(lever, q):
 def test_belts_and_wheels_of_the_handbooks():
     belt = Belt(driver=20 * 2 / math.pi, driven=60 * 2 / math.pi, axes_mm=80.0)
     assert length_mm(belt) == pytest.approx(242.0, abs=0.1) and in_mesh(belt) >= 6
-    gain = linkage_of(Drive(id="d", joint="j", actuator=servo_class("class_10"), transmission=belt))
+    gain = of_form(belt)
     assert 0.3 * gain.inverse(np.zeros(1)).ratio[0] * gain.efficiency == pytest.approx(0.855, abs=1e-3)
     straight, crossed = (
         length_mm(belt.model_copy(update={"crossed": c, "driven": belt.driver})) for c in (False, True)
@@ -131,22 +131,12 @@ def test_belts_and_wheels_of_the_handbooks():
     assert straight == pytest.approx(2 * 80 + math.pi * belt.driver) and crossed > straight
     turned = [
         either.inverse(np.ones(1)).drive[0]
-        for either in (
-            linkage_of(
-                Drive(
-                    id="d",
-                    joint="j",
-                    actuator=servo_class("class_10"),
-                    transmission=Belt(driver=20.0, driven=50.0, axes_mm=80.0, crossed=c),
-                )
-            )
-            for c in (False, True)
-        )
+        for either in (of_form(Belt(driver=20.0, driven=50.0, axes_mm=80.0, crossed=c)) for c in (False, True))
     ]
     assert turned == [2.5, -2.5]
     alike = Belt(driver=30.0, driven=30.0, axes_mm=80.0)
     assert in_mesh(alike) == pytest.approx(math.pi * 15 / 2)
-    wheels = linkage_of(Drive(id="d", joint="j", actuator=servo_class("class_10"), transmission=Gear(driver=15, driven=45)))  # fmt: skip
+    wheels = of_form(Gear(driver=15, driven=45))  # fmt: skip
     assert wheels.inverse(np.ones(1)).drive[0] == -3.0 and wheels.forward(np.array([-3.0]), np.zeros(1))[0] == 1.0
     # 45 teeth of module 1 are 45 mm across: 1 N·m presses 1 ÷ (22.5 mm × cos 20°)
     assert wheels.pulls(np.zeros(1), np.ones(1))[0] == pytest.approx(1 / (0.0225 * math.cos(math.radians(20))))
@@ -177,6 +167,15 @@ def test_the_worst_hold_at_the_drive_is_never_less_than_by_brute_force(seed, joi
     assert linkage is not None
     gain = np.abs(linkage.inverse(at[j]).ratio) * linkage.efficiency
     assert joint_torque_Nm(tree, j, at, g[found.posture]) == pytest.approx(drive_torque_Nm(tree, j, at, g[found.posture]) * gain)  # fmt: skip
+
+
+def written(joint: Joint, drive: Drive, record: Calibration | None) -> Figure:
+    """A joint and its drive alone, with what was measured of it."""
+    entries = (
+        () if record is None else (Entry(date="2026-01-01", kind="calibration", drive=drive.id, calibration=record),)
+    )
+    alone = Joint(**(dict(joint) | {"rides_on": "base", "role": "driven", "follows": None, "twin": None}))
+    return Figure(joints=(alone,), drives=(drive,), record=entries)
 
 
 def nodding(form=None, servo=None, **more) -> Figure:
@@ -297,7 +296,7 @@ def test_pulses_go_along_the_lever_within_a_count(lever, calibrated, way):
     else:
         exact = 1500 + 2000 / math.radians(270) * (u - 0.5 * (u.min() + u.max()))
         assume(np.ptp(u) < math.radians(269))
-    mapped = pulse_map(joint, drive, record)
+    mapped = pulse_map(written(joint, drive, record), joint, drive)
     assert len(mapped.angles) <= 16 and list(mapped.angles) == sorted(mapped.angles)
     assert np.abs(mapped.pulse(q) - exact).max() < 4.883
     assert mapped.angle(mapped.pulse(q)) == pytest.approx(q, abs=1e-3)
@@ -311,7 +310,7 @@ def test_frames_ask_of_a_servo_no_more_than_it_turns_through_its_lever():
     values = np.concatenate(stream, axis=1)[0]
     output = outputs(figure)[0]
     assert np.abs(np.diff(values)).max() <= output.most_us + 1e-6
-    track, linkage = score_tracks(figure)[0], linkage_of(figure.drives[0])
+    track, linkage = score_tracks(figure)[0], linkage_of(figure, figure.drives[0])
     assert linkage is not None
     rest = int(0.19 * 50)
     place = track.at(np.array([rest / 50]))[0]
@@ -477,7 +476,7 @@ def test_what_is_measured_between_is_met_and_goes_on_board(angles, way):
     assert output.pulses.three[0][1] == 0.0 and len(tables(figure).outputs[0][3]) == 3 + len(between)
     joint = figure.joint(figure.drives[0].joint)
     through_wheels = Drive(**(dict(figure.drives[0]) | {"transmission": Gear()}))
-    assert pulse_map(joint, through_wheels, record).pulse(np.radians([angle for angle, _ in record.curve])) == pytest.approx([p for _, p in record.curve])  # fmt: skip
+    assert pulse_map(written(joint, through_wheels, record), joint, through_wheels).pulse(np.radians([angle for angle, _ in record.curve])) == pytest.approx([p for _, p in record.curve])  # fmt: skip
 
 
 def test_what_cannot_be_measured_so_is_refused():

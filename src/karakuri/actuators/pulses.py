@@ -10,13 +10,14 @@ from itertools import pairwise
 
 import numpy as np
 
-from karakuri.actuators.through import KNOTS, middle_of, reach
+from karakuri.actuators.through import KNOTS, middle_of, reach, travelled
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages.at_rest import AtRest
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.model.drive import Drive
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
-from karakuri.model.record import Calibration
 
 NARROW_US, WIDE_US, WIDE_FROM_DEG = (1000.0, 1500.0, 2000.0), (500.0, 1500.0, 2500.0), 150.0
 BESIDE, APART = math.radians(3.0), math.radians(0.1)
@@ -74,10 +75,36 @@ def _least(angles: Sequence[float], pulses: Sequence[float]) -> float:
     return min(abs((q - p) / (b - a)) for (p, q), (a, b) in steps)
 
 
-def pulse_map(joint: Joint, drive: Drive, calibration: Calibration | None) -> PulseMap:
+def own_pulses(figure: Figure, drive: Drive) -> PulseMap:
+    """Of a servo that shares joints with others by its own angle, rad: as measured with those at rest, else the usual, its middle set to the middle of all
+    that it is asked for. Pulses in µs."""
+    linkage, calibration = linkage_of(figure, drive), figure.calibration_of(drive.id)
+    if calibration is not None and linkage is not None:
+        places = np.radians([angle for angle, _ in calibration.curve])
+        drives, pulses = linkage.inverse(places).drive, np.array([pulse for _, pulse in calibration.curve])
+        order = np.argsort(drives)
+        middle = int(np.flatnonzero(order == [a for a, _ in calibration.curve].index(calibration.angles_deg[1]))[0])
+        return PulseMap(
+            tuple(drives[order].tolist()), tuple(pulses[order].tolist()), True, min(max(middle, 1), len(places) - 2)
+        )
+    low, high = travelled(figure, drive)
+    half, centre = math.radians(drive.actuator.travel_deg / 2), 0.5 * (low + high)
+    usual = WIDE_US if drive.actuator.travel_deg >= WIDE_FROM_DEG else NARROW_US
+    return PulseMap((centre - half, centre, centre + half), usual, False)
+
+
+def pulse_map(figure: Figure, joint: Joint, drive: Drive) -> PulseMap:
     """What is measured, else the usual: 1000 … 1500 … 2000 µs, from 150° of travel on 500 … 2500 µs (common practice, no source),
-    spread over the servo's travel about the middle of what the wanted range asks of it. Angles in rad, pulses in µs."""
-    linkage, actuator = linkage_of(drive), drive.actuator
+    spread over the servo's travel about the middle of what the wanted range asks of it. Angles in rad, pulses in µs; of a servo that shares joints with
+    others, with these at rest."""
+    linkage, actuator, calibration = linkage_of(figure, drive), drive.actuator, figure.calibration_of(drive.id)
+    if isinstance(linkage, AtRest):
+        own = own_pulses(figure, drive)
+        a, b = joint.range_deg
+        low, middle, high = (
+            math.radians(end) for end in (calibration.angles_deg if calibration is not None else (a, (a + b) / 2, b))
+        )
+        return _curve(linkage, low, middle, high, (np.array(own.angles), np.array(own.pulses)), own.calibrated)
     if calibration is not None:
         low, middle, high = (math.radians(a) for a in calibration.angles_deg)
         ends = (low, middle, high)

@@ -6,10 +6,15 @@ import math
 
 import numpy as np
 
+from karakuri.bodies.coordinates import complete, coupling
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages import shared_of
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.model.drive import Drive
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 
+MOST = 1700
 KNOTS = 16
 """So many places a curve of pulses has at most."""
 ALONG, STEP = 181, math.radians(0.5)
@@ -22,6 +27,22 @@ def over_range(joint: Joint, linkage: Linkage) -> tuple[Array, Array]:
     there = linkage.inverse(places)
     some = there.closes if there.closes.any() else np.ones(ALONG, dtype=bool)
     return places[some], there.drive[some]
+
+
+def travelled(figure: Figure, drive: Drive) -> tuple[float, float]:
+    """Between which places, rad, a drive that shares joints stands, wherever these are in their wanted ranges together."""
+    ids = tuple(joint.id for joint in figure.joints)
+    rows = {ident: k for k, ident in enumerate(ids)}
+    shared, tied = shared_of(figure, drive, rows), coupling(figure, ids)
+    free = sorted({tied.leader[k] for k in shared.reads})
+    each = max(3, int(MOST ** (1 / max(len(free), 1)))) | 1
+    ends = [tuple(end * figure.joints[k].measure.si for end in figure.joints[k].range) for k in free]
+    axes = np.meshgrid(*(np.linspace(low, high, each) for low, high in ends), indexing="ij")
+    q = np.zeros((len(ids), axes[0].size if axes else 1))
+    for k, values in zip(free, axes, strict=True):
+        q[k] = values.ravel()
+    at = shared.row(complete(tied, q)).drive
+    return float(at.min()), float(at.max())
 
 
 def middle_of(joint: Joint, linkage: Linkage) -> tuple[float, float]:

@@ -47,19 +47,21 @@ class Cut:
 @lru_cache(maxsize=256)
 def matter_to(tree: Tree, j: int) -> tuple[int, ...]:
     """Every joint whose place changes what joint j's drive must hold: its chain, what it carries, all that moves an end of what pulls at
-    it, and the same of what follows it."""
+    it, and the same of what follows it and of what drives that share joints with it turn, with all that those' places depend on."""
     felt = _felt(tree, j)
     joints = {i for k in felt for i in (*tree.chains[k], *tree.below[k])}
+    group = tree.group(j)
+    joints |= {i for k in (group.reads if group is not None else ()) for i in tree.chains[k]}
     joints |= {i for load in pull_at(tree, j) for link in load.links if link >= 0 for i in tree.chains[link]}
     return tuple(sorted(joints))
 
 
 @lru_cache(maxsize=256)
 def _felt(tree: Tree, j: int) -> tuple[int, ...]:
-    """Joints at which a torque counts for joint j's drive: its own, what follows it, and what hangs free among all whose place matters, with
-    what follows that: where those come to rest changes what the drive must hold."""
-    tied = tree.coupling
-    found = {k for k, _ in tied.loads[j]}
+    """Joints at which a torque counts for joint j's drive: its own, those that drives turn which share joints with it, what follows these, and what
+    hangs free among all whose place matters, with what follows that: where those come to rest changes what the drive must hold."""
+    tied, group = tree.coupling, tree.group(j)
+    found = {k for i in (group.joints if group is not None else (j,)) for k, _ in tied.loads[i]}
     while True:
         matter = {i for k in found for i in (*tree.chains[k], *tree.below[k])}
         matter |= {
@@ -96,7 +98,10 @@ def cut(tree: Tree, j: int) -> Cut:
     bodies = tuple(i for i, link in enumerate(tree.body_link.tolist()) if link in felt)
     some = np.array(bodies, dtype=np.int64)
     tied, strung = tree.coupling, pull_at(tree, j)
-    together = sum(leader == tied.leader[j] for leader in tied.leader) > 1  # what carries it may speed up with it
+    group = tree.group(j)
+    together = (  # what carries it may speed up with it
+        group is not None or sum(leader == tied.leader[j] for leader in tied.leader) > 1
+    )
     loads = tuple(tuple((place[i], gain) for i, gain in tied.loads[k] if i in place) for k in rows)
     small = Tree(
         ids=("",) * len(rows),
@@ -130,6 +135,7 @@ def cut(tree: Tree, j: int) -> Cut:
             for load in strung
         ),
         linkages=tuple(tree.linkage(j) if k == j else None for k in rows) if tree.linkage(j) is not None else (),
+        groups=(group.mapped(place),) if group is not None else (),
     )
     pulls = tuple(len(tree.bodies) + i for i, load in enumerate(tree.loads) if any(load is s for s in strung))
     return Cut(tree, small, rows, place[j], bodies, (*bodies, *pulls))
@@ -148,7 +154,7 @@ def loosened(tree: Tree, between: Mapping[int, tuple[float, float]]) -> Tree:
 
 def nameless(tree: Tree) -> Tree:
     """The tree without names and without what lies between joints and drives, kg and m as they are."""
-    return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=(), linkages=())
+    return replace(tree, ids=("",) * len(tree.ids), bodies=(), elements=(), unknown=(), linkages=(), groups=())
 
 
 def massless(tree: Tree) -> Tree:
@@ -187,4 +193,13 @@ def carried_only(tree: Tree) -> Tree:
     mass[-1], com[-1], inertia[-1] = 0.0, 0.0, 0.0
     low, high, hangs = np.full(len(tree.low), np.nan), np.full(len(tree.low), np.nan), list(tree.coupling.hangs)
     low[hangs], high[hangs] = tree.low[hangs], tree.high[hangs]
-    return replace(lumped(tree), mass=mass, com=com, inertia=inertia, low=low, high=high, linkages=tree.linkages)
+    return replace(
+        lumped(tree),
+        mass=mass,
+        com=com,
+        inertia=inertia,
+        low=low,
+        high=high,
+        linkages=tree.linkages,
+        groups=tree.groups,
+    )

@@ -14,8 +14,9 @@ from karakuri.bodies.coordinates import Coupling, complete, coupling, led, reach
 from karakuri.bodies.elements import load_of, origin_of
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import ORIGIN_BOUNDS, Array, centre_mm, part_inertia, part_mass_kg
-from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages import linkages_of
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.bodies.linkages.shared import Group
 from karakuri.bodies.rod import rod_mass_kg
 from karakuri.model.element import Anchor, Torsion
 from karakuri.model.figure import Figure
@@ -62,7 +63,8 @@ class Tree:
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.
     Of the bodies: body_at (k, 3) m, body_link (k,), body_mass, body_bound (k,) kg. `loads` are what pulls besides gravity. Computing takes
-    these; `bodies`, `elements` and `ids` are for names. `linkages` lie between joints and their drives, one for each joint, or none at all.
+    these; `bodies`, `elements` and `ids` are for names. `linkages` lie between joints and their drives, one for each joint, or none at all; `groups`
+    are drives that share joints: those have no linkage of their own.
     """
 
     ids: tuple[str, ...]
@@ -85,6 +87,7 @@ class Tree:
     loads: tuple[Load, ...] = ()
     elements: tuple[Source, ...] = ()
     linkages: tuple[Linkage | None, ...] = ()
+    groups: tuple[Group, ...] = ()
 
     @cached_property
     def sources(self) -> tuple[Source, ...]:
@@ -164,6 +167,10 @@ class Tree:
         """What lies between joint j and its drive; None where its own shaft turns it."""
         return self.linkages[j] if self.linkages else None
 
+    def group(self, j: int) -> Group | None:
+        """The drives that share joints with that of joint j, its own among them; None where it turns its joint alone."""
+        return next((group for group in self.groups if j in group.joints), None)
+
     def index(self, joint_id: str) -> int:
         """Place of a joint in the arrays. Raises ValueError."""
         return self.ids.index(joint_id)
@@ -199,6 +206,7 @@ def build_tree(figure: Figure) -> Tree:
     low, high = (np.array([reach(joint)[i] for joint in joints]).reshape(m) for i in (0, 1))
     tied = coupling(figure, ids)
     low, high = led(tied, low, high)
+    linkages, groups = linkages_of(figure, ids, tied)
     bodies, unknown = _bodies(figure, place)
     mass, com, inertia = _lumped(figure, bodies, m)
     body_at = np.array([body.at for body in bodies]).reshape(-1, 3) / 1e3
@@ -226,14 +234,9 @@ def build_tree(figure: Figure) -> Tree:
         coupling=tied,
         loads=tuple(load_of(element, place) for element in figure.elements),
         elements=tuple(Source(Ref("element", e.id), e.name, origin_of(e)) for e in figure.elements),
-        linkages=_linkages(figure, ids),
+        linkages=linkages,
+        groups=groups,
     )
-
-
-def _linkages(figure: Figure, ids: tuple[str, ...]) -> tuple[Linkage | None, ...]:
-    """For each joint; nothing at all where every servo turns its joint itself."""
-    found = tuple(linkage_of(figure.drive_of(ident)) for ident in ids)
-    return found if any(found) else ()
 
 
 def wanted_range(joint: Joint) -> tuple[float, float]:
@@ -295,7 +298,7 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
                 id=drive.id,
                 name=f"servo of {joint.name}",
                 kind="servo",
-                link=place[joint.rides_on],
+                link=place[figure.mounted_on(drive)],
                 at=drive.at_mm or joint.at_mm,
                 mass=mass,
                 bound=mass * share,

@@ -38,7 +38,7 @@ from karakuri.sizing.shaking import Shaking
 from karakuri.sizing.stroke import Pace, StrokeFound
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
-from karakuri.sizing.wanted import WantedMove
+from karakuri.sizing.wanted import AskedMove, WantedMove, asked_move
 from karakuri.sizing.worn import WayFound
 from karakuri.units import Quantity
 
@@ -54,11 +54,22 @@ class Needed:
     worst: Worst
 
 
+@dataclass(frozen=True)
+class Shares:
+    """What a joint, by its id, asks at the worst pose of a drive that shares joints: its torque N·m, and what the drive gives for one newton metre of it,
+    more where that is against it."""
+
+    joint: str
+    torque: float
+    weight: float
+
+
 @dataclass(frozen=True, eq=False)
 class JointResults:
     """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries; `drag` is what its drive rubs
     with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest; `geared` what lies between
-    it and its servo, None where that turns it itself."""
+    it and its servo, None where that turns it itself. Where its drive shares joints with others, `moved` is the one whose wanted move is hardest for it,
+    and `shares` what each of them asks of it."""
 
     joint: Joint
     index: int
@@ -71,11 +82,18 @@ class JointResults:
     move_bounds: tuple[float, float] | None
     missing: tuple[Part, ...]
     geared: Geared | None = None
+    moved: Joint | None = None
+    shares: tuple[Shares, ...] = ()
 
     @property
     def opens(self) -> bool:
-        """Whether what lies between it and its servo does not close all over the wanted range: then nothing of its servo is judged."""
-        return self.geared is not None and not self.geared.shut
+        """Whether what lies between it and its servo does not close all over the wanted range, or is no mechanism at all: then nothing of its servo is judged."""
+        return self.geared is not None and (not self.geared.shut or bool(self.geared.flaw))
+
+    @property
+    def own(self) -> AskedMove | None:
+        """Its own wanted move, rad and s, where it has one that is judged; a joint it shares its drive with may have a harder one."""
+        return None if self.placed is None or self.joint.move is None else asked_move(self.joint, self.joint.move, 0.0)
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator
 
 import numpy as np
 
-from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages import of_form
 from karakuri.checks.contract import JointResults, Results
 from karakuri.mechanics.at_drive import gain_of
 from karakuri.model.drive import Drive
@@ -17,7 +17,10 @@ from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.geared import Geared, geared
 from karakuri.units import Quantity
 
-VIA = {"gear": ", through its gears", "belt": ", through its belt", "lever": ", through its lever"}
+VIA = {
+    "direct": ", which others turn too", "gear": ", through its gears", "belt": ", through its belt", "lever": ", through its lever", "ball": ", through its rod",
+    "bevel": ", through its wheels",
+}  # fmt: skip
 LEAST_ANGLE, WISHED_ANGLE = math.radians(40.0), math.radians(45.0)
 """Of a rod at its lever: below the first it binds, from the second on it does not under load (Alt 1932; Norton, Design of Machinery, 4.6; Uicker,
 Theory of Machines, 40 to 45°; from memory)."""
@@ -33,16 +36,16 @@ def via(r: JointResults, results: Results) -> str:
 
 
 def gain_at(r: JointResults, place: float) -> tuple[float, float]:
-    """Ratio and what comes through with the joint at a place, rad; 1 and 1 where the servo turns it itself."""
-    if r.geared is None:
+    """Ratio and what comes through with the joint at a place, rad; 1 and 1 where the servo turns it itself, or shares it with others."""
+    if r.geared is None or r.geared.linkage is None:
         return 1.0, 1.0
     ratio = abs(float(r.geared.linkage.inverse(np.array([place])).ratio[0]))
-    return ratio, r.geared.linkage.efficiency
+    return ratio, r.geared.efficiency
 
 
 def _tried(r: JointResults, drive: Drive, form: Gear | Belt | Lever) -> Geared | None:
     """Another transmission over the joint's range; None where it does not close, turns over, lies too flat or asks for more than the servo turns."""
-    linkage = linkage_of(Drive(**(dict(drive) | {"transmission": form})))
+    linkage = of_form(form)
     assert linkage is not None
     found = geared(linkage, r.joint, 0.0, 0.0)
     fits = found.travel <= math.radians(drive.actuator.travel_deg) and found.turns_over is None
@@ -53,13 +56,14 @@ def _asks(r: JointResults, found: Geared) -> float:
     """What the hardest hold known would ask of the servo, N·m, at the same place of the joint."""
     at = float(r.hold.worst.pose[r.index])
     ratio, through = gain_at(r, at)
+    assert found.linkage is not None
     return abs(r.hold.worst.hold) * ratio * through / float(gain_of(found.linkage, np.array([at]))[0])
 
 
 def gentler(r: JointResults, results: Results) -> Iterable[Proposal]:
     """What would ask less torque of the servo that turns it: other holes, a larger wheel; the least change that should do first."""
     drive = results.figure.drive_of(r.joint.id)
-    if drive is None or r.geared is None or r.can is None:
+    if drive is None or r.geared is None or r.geared.linkage is None or r.can is None:
         return
     need = r.hold.worst.hold
     if isinstance(drive.transmission, Lever):
@@ -81,7 +85,14 @@ def gentler(r: JointResults, results: Results) -> Iterable[Proposal]:
 def quicker(r: JointResults, results: Results) -> Iterable[Proposal]:
     """What would turn the joint farther for each turn of the servo, where that is too slow: a smaller wheel, other holes; the least change first."""
     drive = results.figure.drive_of(r.joint.id)
-    if drive is None or r.geared is None or r.can is None or r.move is None or not math.isfinite(r.move.least):
+    if (
+        drive is None
+        or r.geared is None
+        or r.geared.linkage is None
+        or r.can is None
+        or r.move is None
+        or not math.isfinite(r.move.least)
+    ):
         return
     form, ratio = drive.transmission, r.geared.ratios[1]
     changes: list[tuple[float, Gear | Belt | Lever, Sentence]] = []

@@ -11,6 +11,7 @@ from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
 from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
+from karakuri.mechanics.worst import Worst
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
@@ -39,8 +40,7 @@ def _one(r: JointResults, results: Results) -> Finding:
     if r.opens:
         return Finding(
             ident, "hold", Ref("joint", r.joint.id), "not yet judged",
-            Sentence(f"{r.joint.name} cannot be judged while its rod does not reach all of the wanted range."),
-            measure=Sentence("its rod does not reach"),
+            Sentence(f"{r.joint.name} cannot be judged while {_why(r, results)}."), measure=Sentence("what turns it does not work yet"),
         )  # fmt: skip
     if r.can is None and r.joint.role == "follows":
         return _led(r, results)
@@ -81,6 +81,15 @@ def _one(r: JointResults, results: Results) -> Finding:
     )
 
 
+def _why(r: JointResults, results: Results) -> str:
+    if r.geared is not None and r.geared.flaw:
+        return "what lies between it and its servo is not said in full"
+    others = [results.figure.joint(each.joint).name for each in r.shares if each.joint != r.joint.id]
+    if others:
+        return f"a rod of it or of {', '.join(others)} does not reach all of the wanted ranges"
+    return "its rod does not reach all of the wanted range"
+
+
 def _led(r: JointResults, results: Results) -> Finding:
     """What a follower without a servo of its own asks of the link that moves it; its leader's servo is judged with that."""
     leader = results.figure.joint(results.tree.ids[results.tree.coupling.leader[r.index]])
@@ -104,7 +113,7 @@ def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:
     passing = r.hold.passing_binds(r.can)
     worst = r.hold.worst if passing or r.hold.need > r.can.stall else r.hold.resting
     at, need = float(worst.pose[r.index]), abs(worst.hold)
-    where, posture = angle_words(r.joint, at), posture_words(results, worst.posture)
+    where, posture = angle_words(r.joint, at) + _beside(r, results, worst), posture_words(results, worst.posture)
     asks = f"needs {{1}}{via(r, results)}"
     quantities = (angle(at), torque(need, "up"), torque(r.can.continuous, "down"), torque(r.can.stall, "down"), torque(r.can.intermittent, "down"))  # fmt: skip
     if need > r.can.stall:
@@ -120,6 +129,17 @@ def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:
     else:
         text = f"{r.joint.name} holds {where}{posture}: {asks}; {{2}} may be held for long."
     return Sentence(text, quantities)
+
+
+def _beside(r: JointResults, results: Results, worst: Worst) -> str:
+    """' with NAME nose-up' for those it shares its drive with, where they are not at rest."""
+    out = []
+    for each in r.shares:
+        other = results.figure.joint(each.joint)
+        place = math.degrees(float(worst.pose[results.tree.index(other.id)]))
+        if other.id != r.joint.id and abs(place) >= 0.5:
+            out.append(f"{other.name} {other.ends[1] if place > 0 else other.ends[0]}")
+    return f" with {' and '.join(out)}" if out else ""
 
 
 def _smaller_holds(r: JointResults, results: Results) -> bool:
@@ -154,6 +174,8 @@ def _gravity(r: JointResults, results: Results) -> float:
 
 
 def _need(r: JointResults, results: Results) -> Derivation:
+    if r.shares:
+        return _shared(r, results)
     through, gain, factors = _through(r, 4 if r.hold.pulled else 3)
     arm = Quantity(r.hold.arm * gain, "length")
     weight: tuple[Quantity, ...] = (Quantity(r.hold.mass, "mass"), Quantity(_gravity(r, results), "gravity"), arm)
@@ -165,6 +187,20 @@ def _need(r: JointResults, results: Results) -> Derivation:
         weight = (*weight, torque(abs(r.hold.pulled) * gain))
     title = "Needs at its worst pose" if not through else "Its servo needs, with it at its worst pose"
     return Derivation(title, text + through, (*weight, *factors), torque(r.hold.need, "up"))
+
+
+def _shared(r: JointResults, results: Results) -> Derivation:
+    """What each joint asks × what of it comes to this servo, which shares them."""
+    text, quantities = "", list[Quantity]()
+    for each in r.shares:
+        adds, n, name = each.torque * each.weight, len(quantities), results.figure.joint(each.joint).name
+        if abs(adds) < 1e-6 * max(r.hold.need, 1e-9):
+            continue
+        sign = ("− " if adds < 0 else "") if not text else (" − " if adds < 0 else " + ")
+        text += f"{sign}{{{n}}} of {name} × {{{n + 1}}}"
+        quantities += [torque(abs(each.torque)), Quantity(abs(each.weight), "ratio")]
+    title = "Its servo needs, with all it shares at their worst pose"
+    return Derivation(title, text or "{0}", tuple(quantities) or (torque(0.0),), torque(r.hold.need, "up"))
 
 
 def _rest(r: JointResults) -> tuple[Derivation, ...]:

@@ -5,12 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+import numpy as np
+
+from karakuri.bodies.linkages.ball import rod_m as ball_rod_m
 from karakuri.bodies.linkages.belt import in_mesh
 from karakuri.bodies.linkages.lever import rod_m
 from karakuri.catalogue import ESTIMATE_SHARE, stuff_of
 from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle_words, wished
+from karakuri.checks.crossing import crosses, on_axis
 from karakuri.checks.gearing import LEAST_ANGLE, WISHED_ANGLE, straighter
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set
@@ -18,7 +22,7 @@ from karakuri.model.finding import Action, Derivation, Finding, Proposal, Senten
 from karakuri.model.joint import Support
 from karakuri.model.ref import Ref
 from karakuri.model.rod import STUFFS
-from karakuri.model.transmission import Belt, Lever
+from karakuri.model.transmission import Ball, Belt, Lever
 from karakuri.sizing.geared import Geared
 from karakuri.units import Quantity
 
@@ -36,6 +40,14 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
     drive = results.figure.drive_of(r.joint.id)
     if r.geared is None or drive is None:
         return
+    if drive.transmission.kind == "direct":  # it shares its joint with one that is told of
+        return
+    if r.geared.flaw:
+        text = f"{r.joint.name} is not judged: {r.geared.flaw}."
+        yield Finding(
+            finding_id("linkage", r.joint.id), "linkage", Ref("joint", r.joint.id), "fails", Sentence(text), measure=Sentence("no mechanism yet"),
+        )  # fmt: skip
+        return
     yield _stands(r, r.geared, drive, results)
     if r.joint.support.kind == "spline":
         yield Finding(
@@ -46,15 +58,18 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
         )  # fmt: skip
     if r.missing or r.opens:
         return
-    if isinstance(drive.transmission, Lever):
+    if isinstance(drive.transmission, Lever | Ball):
         yield _rod(r, r.geared, drive.transmission, results)
     if isinstance(drive.transmission, Belt) and drive.transmission.pitch_mm > 0:
         yield _mesh(r, drive.transmission, results)
     yield _pulled(r, r.geared, drive, results)
+    if isinstance(drive.transmission, Ball):
+        yield from crosses(r, drive, drive.transmission, results)
 
 
 def _what(drive: Drive) -> str:
-    return {"gear": "gears", "belt": "a belt", "lever": "a lever"}[drive.transmission.kind]
+    words = {"gear": "gears", "belt": "a belt", "lever": "a lever", "ball": "a rod", "bevel": "bevel wheels"}
+    return words[drive.transmission.kind]
 
 
 def _angle(value: float, rounding: str = "down") -> Quantity:
@@ -68,7 +83,16 @@ def _stands(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
     if not found.shut or dead is not None:
         at = found.open_at if dead is None or not found.shut else dead
         where = angle_words(r.joint, at)
-        if not found.shut:
+        others = [results.figure.joint(each.joint).name for each in r.shares if each.joint != r.joint.id]
+        if others and not found.shut:
+            text = (
+                f"{name}: a rod of it or of {', '.join(others)} does not reach {where}, with the others as they may be."
+            )
+            measure = "does not reach {0}"
+        elif others:
+            text = f"{name}: on the way, {where} it may be, its servo and that of {', '.join(others)} lose hold of it: it may go either way."
+            measure = "dead point at {0}"
+        elif not found.shut:
             text, measure = f"{name}: its rod does not reach {where}; it cannot get there.", "does not reach {0}"
         else:
             text = f"{name}: its rod passes a dead point {where}: there the servo has no hold of it, and it may go either way."
@@ -81,8 +105,21 @@ def _stands(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
     verdict: Verdict = "fails" if flattest < LEAST_ANGLE else "tight" if flattest < WISHED_ANGLE else "holds"
     low, high = found.ratios
     turns = (Quantity(low, "ratio", rounding="down"), Quantity(high, "ratio", rounding="up"))
-    even = found.linkage.even
-    goes = "its servo turns {2} for each turn of it" if even else "its servo turns {2} to {3} as far as it does"
+    even = found.even
+    if r.shares:
+        turns = (Quantity(found.travel, "angle", rounding="up"), turns[1])
+    goes = (
+        "its servo turns {2} in all for all that it shares"
+        if r.shares
+        else "its servo turns {2} for each turn of it"
+        if even
+        else "its servo turns {2} to {3} as far as it does"
+    )
+    if even and r.shares:
+        return Finding(
+            ident, "linkage", ref, "holds", Sentence(f"{name}: {goes}.".replace("{2}", "{0}"), turns[:1]),
+            measure=Sentence("{0} in all", turns[:1]), derivations=_play(r, found),
+        )  # fmt: skip
     if even:
         sentence = Sentence(f"{name}: {goes}.".replace("{2}", "{0}"), (Quantity(high, "ratio"),))
         return Finding(
@@ -94,13 +131,15 @@ def _stands(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
             measure=Sentence("{0} to 1", (Quantity(high, "ratio"),)),
             derivations=_play(r, found),
         )
-    flat = {"holds": "stands well to its lever", "tight": "comes to lie flat at its lever", "fails": "binds"}[verdict]
+    to = "the way its ball goes" if isinstance(drive.transmission, Ball) else "its lever"
+    flat = {"holds": f"stands well to {to}", "tight": f"comes to lie flat to {to}", "fails": "binds"}[verdict]
     where = angle_words(r.joint, at).replace("{0}", "{1}")
-    text = f"{name}: its rod {flat}: {{0}} between both {where}, {{4}} wanted; {goes}."
+    between = "between it and the way of its ball" if isinstance(drive.transmission, Ball) else "between both"
+    text = f"{name}: its rod {flat}: {{0}} {between} {where}, {{4}} wanted; {goes}."
     quantities = (_angle(flattest), Quantity(abs(at), "angle"), *turns, _angle(WISHED_ANGLE))
     return Finding(
         ident, "linkage", ref, verdict, Sentence(text, quantities),
-        measure=Sentence("{0} between rod and lever", quantities), derivations=_play(r, found),
+        measure=Sentence("{0} between rod and " + ("its ball’s way" if isinstance(drive.transmission, Ball) else "lever"), quantities), derivations=_play(r, found),
     )  # fmt: skip
 
 
@@ -115,9 +154,13 @@ def _play(r: JointResults, found: Geared) -> tuple[Derivation, ...]:
     return (Derivation("Free at its farthest part, of the linkage alone, estimate", "{0} × {1}", quantities, size),)
 
 
-def _rod(r: JointResults, found: Geared, lever: Lever, results: Results) -> Finding:
+def _rod(r: JointResults, found: Geared, lever: Lever | Ball, results: Results) -> Finding:
     """What presses the rod against what buckles it: both ends on pins (Euler)."""
-    length, thick, young = rod_m(lever), lever.thick_mm / 1e3, stuff_of(lever.stuff)["young_GPa"] * 1e9
+    length, thick, young = (
+        ball_rod_m(lever) if isinstance(lever, Ball) else rod_m(lever),
+        lever.thick_mm / 1e3,
+        stuff_of(lever.stuff)["young_GPa"] * 1e9,
+    )
     second = math.pi * thick**4 / 64
     euler = math.pi**2 * young * second / length**2
     may = euler / EULER_FACTOR
@@ -161,7 +204,7 @@ def _mesh(r: JointResults, belt: Belt, results: Results) -> Finding:
 def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> Finding:
     """What pulls at the servo's own shaft from the side, and tilts it."""
     servo = drive.actuator
-    off = (drive.transmission.off_mm if isinstance(drive.transmission, Lever) else GEAR_OFF_MM) / 1e3
+    off = (drive.transmission.off_mm if isinstance(drive.transmission, Lever | Ball) else GEAR_OFF_MM) / 1e3
     moment = found.most * off
     by_side = servo.permitted_side_N / max(found.most, 1e-9)
     by_moment = servo.permitted_moment_Nm / max(moment, 1e-12)
@@ -189,7 +232,7 @@ def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
     )  # fmt: skip
     return Finding(
         finding_id("linkage", r.joint.id, "shaft"), "linkage", Ref("joint", r.joint.id), verdict,
-        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive) != 'gears' else ''} at its servo, whose shaft {does} {text}{guess}{when}.", (demand, capacity)),
+        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive).startswith('a ') else ''} at its servo, whose shaft {does} {text}{guess}{when}.", (demand, capacity)),
         reserve=reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, derivations=(derivation,), decides=decides,
     )  # fmt: skip
 
@@ -197,7 +240,11 @@ def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     r = results.of(finding.subject.id)
     drive = results.figure.drive_of(r.joint.id)
-    if finding.verdict == "holds" or r.geared is None or drive is None:
+    if r.geared is None or drive is None:
+        return
+    if isinstance(drive.transmission, Ball) and finding.id == finding_id("linkage", r.joint.id, "crosses"):
+        yield from on_axis(r, drive, drive.transmission, results)
+    if finding.verdict == "holds":
         return
     if finding.id == finding_id("linkage", r.joint.id):
         yield from straighter(r, results)
@@ -206,7 +253,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         for kind, words in (("bush", "A bush"), ("bearing_pair", "Two ball bearings")):
             edit = Edit(f"{words.lower()} under {r.joint.name}", (Set(("joints", r.joint.id, "support"), Support.model_validate({"kind": kind})),))  # fmt: skip
             yield Proposal(edit, Sentence(f"It turns in {words.lower()}"), f"support {kind}")
-    elif isinstance(drive.transmission, Lever) and finding.id == finding_id("linkage", r.joint.id, "rod"):
+    elif isinstance(drive.transmission, Lever | Ball) and finding.id == finding_id("linkage", r.joint.id, "rod"):
         yield from _thicker(r, drive, drive.transmission)
     elif finding.id == finding_id("linkage", r.joint.id, "shaft"):
         if isinstance(drive.transmission, Lever):
@@ -217,7 +264,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         yield from class_proposals(r, results)
 
 
-def _thicker(r: JointResults, drive: Drive, lever: Lever) -> Iterable[Proposal]:
+def _thicker(r: JointResults, drive: Drive, lever: Lever | Ball) -> Iterable[Proposal]:
     for thick in THICK_MM:
         if thick > lever.thick_mm:
             step = Set(("drives", drive.id, "transmission", "thick_mm"), thick)
@@ -234,18 +281,21 @@ def _thicker(r: JointResults, drive: Drive, lever: Lever) -> Iterable[Proposal]:
 
 def _narrowed(r: JointResults, found: Geared, results: Results) -> Iterable[Proposal]:
     """The widest range about where it stands best in which it closes, does not turn over and does not lie flat."""
-    good = found.closes & (found.angle >= LEAST_ANGLE)
-    best = int((found.angle * found.closes).argmax())
+    places, which = np.unique(found.places, return_inverse=True)
+    angle = np.full(len(places), math.pi)
+    np.minimum.at(angle, which, np.where(found.closes, found.angle, 0.0))  # with all that it shares anywhere
+    best = int(angle.argmax())
+    way = found.ratio * found.ratio[int(np.flatnonzero(which == best)[0])] > 0
+    good = angle >= LEAST_ANGLE
+    np.logical_and.at(good, which, way)
     if not good[best]:
         return
-    way = found.ratio * found.ratio[best] > 0
-    good = good & way
     low = high = best
     while low > 0 and good[low - 1]:
         low -= 1
     while high < len(good) - 1 and good[high + 1]:
         high += 1
-    a, b = math.ceil(math.degrees(found.places[low]) - 1e-6), math.floor(math.degrees(found.places[high]) + 1e-6)
+    a, b = math.ceil(math.degrees(places[low]) - 1e-6), math.floor(math.degrees(places[high]) + 1e-6)
     if a < b:
         label = Sentence("Range {0} to {1}", (Quantity(math.radians(a), "angle"), Quantity(math.radians(b), "angle")))
         yield Proposal(range_edit(r, results, float(a), float(b)), label, "range")

@@ -29,13 +29,20 @@ def _one(r: JointResults, move: WantedMove, results: Results) -> Finding:
     verdict = verdict_of(move.reserve, wished(results))
     given, least = Quantity(move.time, "time", rounding="down"), Quantity(move.least, "time", rounding="up")
     does = {"holds": "makes", "tight": "just makes"}.get(verdict, "cannot make")
-    start, posture = angle_words(r.joint, move.start).replace("{0}", "{2}"), posture_words(results, move.posture)
+    posture = posture_words(results, move.posture)
     possible = math.isfinite(move.least)
     in_time = f"in {{1}} ({DESCRIBED[move.kind].spoken})" if possible else "in any time"
-    what = f"{r.joint.name} {does} {{0}} {in_time}, worst from {start.removeprefix('at ')}{posture}"
+    moved = r.moved or r.joint
+    start = angle_words(moved, move.start).replace("{0}", "{2}")
+    what = f"{moved.name} {does} {{0}} {in_time}, worst from {start.removeprefix('at ')}{posture}"
     quantities = (Quantity(move.by, "angle"), Quantity(move.time, "time"), Quantity(abs(move.start), "angle"))
     if possible:
-        sentence = Sentence(f"{what}: its servo needs {{3}} for it.", (*quantities, least))
+        whose = (
+            "its servo"
+            if moved is r.joint or moved.id == r.joint.id
+            else f"the servo of {r.joint.name}, which it shares,"
+        )
+        sentence = Sentence(f"{what}: {whose} needs {{3}} for it.", (*quantities, least))
     else:
         text = f"{what}: weight and friction alone need {{3}} on the way, {{4}} may be used in passing."
         need = torque(max(abs(move.weight) + move.friction, 0.0), "up")
@@ -71,7 +78,9 @@ def _derivations(r: JointResults, move: WantedMove) -> tuple[Derivation, ...]:
     assert r.can is not None
     out = [
         Derivation(
-            "Inertia it speeds up" if r.geared is None else "Inertia its servo speeds up as it begins",
+            "Inertia it speeds up"
+            if r.geared is None or (r.moved or r.joint).id != r.joint.id
+            else "Inertia its servo speeds up as it begins",
             "{0} carried + {1} servo, estimate",
             (Quantity(move.inertia, "inertia"), Quantity(move.reflected, "inertia")),
             Quantity(move.inertia + move.reflected, "inertia"),
@@ -97,21 +106,22 @@ def _derivations(r: JointResults, move: WantedMove) -> tuple[Derivation, ...]:
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     r = results.of(finding.subject.id)
-    if finding.verdict == "holds" or r.can is None or r.joint.move is None or r.move is None:
+    moved = r.moved or r.joint
+    if finding.verdict == "holds" or r.can is None or moved.move is None or r.move is None:
         return
     yield from best_ballast(r, results)
     for wish in (wished(results), 1.0) if math.isfinite(r.move.least) else ():
         slower = math.ceil(r.move.least * wish * 20 - 1e-9) / 20
-        if slower > r.joint.move.time_s:
+        if slower > moved.move.time_s:
             edit = Edit(
-                f"slow {r.joint.name}'s move to {slower:g} s", (Set(("joints", r.joint.id, "move", "time_s"), slower),)
+                f"slow {moved.name}'s move to {slower:g} s", (Set(("joints", moved.id, "move", "time_s"), slower),)
             )
             yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(slower, "time"),)), "slower")
     if DESCRIBED[r.move.kind].timed and math.isfinite(r.move.least):
         sudden = replace(r.placed, kind="sudden") if r.placed is not None else None
         if sudden is not None:
             edit = Edit(
-                f"{r.joint.name} moves as fast as it goes", (Set(("joints", r.joint.id, "move", "profile"), "sudden"),)
+                f"{moved.name} moves as fast as it goes", (Set(("joints", moved.id, "move", "profile"), "sudden"),)
             )
             yield Proposal(edit, Sentence("Move as fast as it goes"), "profile")
     yield from class_proposals(r, results)

@@ -105,7 +105,7 @@ def _ratio(visible: float, past: float) -> float | None:
 
 
 def _how(r: JointResults) -> str:
-    move = r.placed
+    move = r.own
     if move is None:
         return "after a small move"
     return (
@@ -114,7 +114,7 @@ def _how(r: JointResults) -> str:
 
 
 def _asked(r: JointResults) -> tuple[Quantity, ...]:
-    return (Quantity(r.placed.by, "angle"), Quantity(r.placed.time, "time")) if r.placed is not None else ()
+    return (Quantity(r.own.by, "angle"), Quantity(r.own.time, "time")) if r.own is not None else ()
 
 
 def _sizeless(results: Results, r: JointResults) -> str:
@@ -259,7 +259,7 @@ def _through(r: JointResults) -> Through:
 
 def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Proposal]:
     """The shortest eased move from which on no longer one is seen to shake."""
-    if r.placed is None or r.joint.move is None:
+    if r.own is None or r.joint.move is None:
         return
     margin = wished(results)
     least = max(r.move.least if r.move is not None and math.isfinite(r.move.least) else 0.0, 0.05)
@@ -268,16 +268,16 @@ def _eased(results: Results, r: JointResults, found: Shaking) -> Iterable[Propos
         times.append(times[-1] * SLOWER)
     best = None
     for time in reversed(times):
-        told = Told(r.placed.by, time, "minimum jerk", 0.0)
+        told = Told(r.own.by, time, "minimum jerk", 0.0)
         if verdict_on(_again(r, found, told), margin) != "holds":
             break
         best = time
     if best is None:
         return
     seconds = math.ceil(best * 20 - 1e-9) / 20
-    if DESCRIBED[r.placed.kind].timed and seconds <= r.joint.move.time_s:
+    if DESCRIBED[r.own.kind].timed and seconds <= r.joint.move.time_s:
         return
-    seconds = max(seconds, r.joint.move.time_s) if DESCRIBED[r.placed.kind].timed else seconds
+    seconds = max(seconds, r.joint.move.time_s) if DESCRIBED[r.own.kind].timed else seconds
     steps = (
         Set(("joints", r.joint.id, "move", "time_s"), seconds),
         Set(("joints", r.joint.id, "move", "profile"), "minimum jerk"),

@@ -3,15 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
-from karakuri.actuators.pulses import PulseMap, pulse_map
+from karakuri.actuators.pulses import PulseMap, own_pulses, pulse_map
 from karakuri.actuators.servo import capability
-from karakuri.bodies.coordinates import coupling
+from karakuri.actuators.through import travelled
+from karakuri.bodies.coordinates import Coupling, complete, coupling
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages import shared_of, shares
+from karakuri.bodies.linkages.shared import Shared
+from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel
 from karakuri.motion.frames import RATE_HZ, FrameStream, followed
@@ -26,6 +30,7 @@ class Output:
 
     limits and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
     without load. Its place is gain × that of joint `leads`, which the channel moves, + offset rad: of what follows another joint, else 1 and 0.
+    Of a servo that shares joints with others, `mixed`, all is by its own angle, rad, and `channel` is −1.
     """
 
     number: int
@@ -39,6 +44,20 @@ class Output:
     leads: str | None = None
     gain: float = 1.0
     offset: float = 0.0
+    mixed: Mixed | None = None
+
+    def places(self, channels: Array) -> Array:
+        """Its own places (n,), rad or share, for those of all channels (c, n), rad, m or share."""
+        if self.mixed is not None:
+            return self.mixed.places(channels)
+        return self.led(channels[self.channel]) if self.channel >= 0 else np.full(channels.shape[1], self.park)
+
+    def at(self, pose: Mapping[str, float]) -> float:
+        """Its own place, rad or share, in a pose of joints by id, rad or m."""
+        if self.mixed is not None:
+            return self.mixed.at(pose)
+        led = pose.get(self.leads or "")
+        return self.park if led is None else float(self.led(np.array([led]))[0])
 
     def led(self, place: Array) -> Array:
         """Its own places (n,), rad or share, for those of what leads it."""
@@ -67,6 +86,47 @@ class Output:
         return self.pulses.pulse(np.clip(place, *self.limits))
 
 
+@dataclass(frozen=True, eq=False)
+class Mixed:
+    """A servo whose place depends on several joints: its linkage, the joints by id, how they are tied, the channel of each or −1, and where those without
+    one stand, (m,) rad or m."""
+
+    drive: Shared
+    ids: tuple[str, ...]
+    tied: Coupling
+    channels: tuple[int, ...]
+    rest: Array
+
+    def places(self, channels: Array) -> Array:
+        """Where the servo stands, (n,) rad, for places of channels (c, n) rad or m."""
+        q = np.repeat(self.rest[:, None], channels.shape[1], axis=1)
+        for k, c in enumerate(self.channels):
+            if c >= 0:
+                q[k] = channels[c]
+        return self.drive.row(complete(self.tied, q)).drive
+
+    def at(self, pose: Mapping[str, float]) -> float:
+        """Where it stands, rad, in a pose of joints by id, rad or m."""
+        q = np.array([pose.get(ident, rest) for ident, rest in zip(self.ids, self.rest.tolist(), strict=True)])
+        return float(self.drive.row(complete(self.tied, q[:, None])).drive[0])
+
+
+def _mixed(figure: Figure, drive: Drive, tied: Coupling) -> Mixed | None:
+    """What is said of a servo that shares joints with others; None of one that does not."""
+    ids = tuple(joint.id for joint in figure.joints)
+    if shares(figure, drive) == (drive.joint,):
+        return None
+    place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
+    channels, rest = [], []
+    for k, joint in enumerate(figure.joints):
+        c = place.get(joint.id, -1) if tied.leader[k] == k else -1
+        low, high = (end * joint.measure.si for end in joint.range)
+        channels.append(c)
+        rest.append(figure.score.channels[c].park * joint.measure.si if c >= 0 else min(max(0.0, low), high))
+    shared = shared_of(figure, drive, {ident: k for k, ident in enumerate(ids)})
+    return Mixed(shared, ids, tied, tuple(channels), np.array(rest))
+
+
 def outputs(figure: Figure) -> tuple[Output, ...]:
     """Every turning joint with a servo, also where it follows another, then every light, by number. Numbers that nobody chose are the next free ones."""
     taken = {drive.output for drive in figure.drives if drive.output is not None}
@@ -85,9 +145,16 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         park = figure.score.channels[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
         if gain == 0.0:  # it follows without moving
             c, gain, offset, low, high, park = -1, 1.0, 0.0, offset, offset, offset
-        limits = sorted((gain * low + offset, gain * high + offset))
-        mapped = pulse_map(as_driven(figure, joint), drive, figure.calibration_of(drive.id))
         can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
+        if (mixed := _mixed(figure, drive, tied)) is not None:
+            mapped = own_pulses(figure, drive)
+            parked = mixed.at({})
+            low, high = travelled(figure, drive)
+            fastest = can.free_speed * mapped.least_us_per_rad
+            found.append(Output(number, joint.name, joint.id, -1, mapped, (min(low, parked), max(high, parked)), parked, fastest, joint.id, mixed=mixed))  # fmt: skip
+            continue
+        limits = sorted((gain * low + offset, gain * high + offset))
+        mapped = pulse_map(figure, as_driven(figure, joint), drive)
         fastest = can.free_speed * mapped.least_us_per_rad
         found.append(
             Output(number, joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset)
@@ -126,7 +193,6 @@ def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Arr
     for times, places, _ in stream:
         values = np.empty((len(found), len(times)))
         for i, output in enumerate(found):
-            place = output.led(places[output.channel]) if output.channel >= 0 else np.full(len(times), output.park)
-            values[i] = followed(output.value(place), output.most_us, last[i])
+            values[i] = followed(output.value(output.places(places)), output.most_us, last[i])
             last[i] = float(values[i, -1])
         yield values

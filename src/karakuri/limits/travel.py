@@ -8,6 +8,7 @@ from karakuri.actuators.through import reach
 from karakuri.bodies.linkages import linkage_of
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Drive
+from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
 
@@ -44,11 +45,12 @@ def clear_range(joint: Joint, calibration: Calibration | None) -> tuple[float, f
     return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
 
 
-def servo_ends(joint: Joint, drive: Drive, calibration: Calibration | None = None) -> tuple[float, float]:
+def servo_ends(figure: Figure, joint: Joint, drive: Drive) -> tuple[float, float]:
     """Joint angles, rad, that a servo reaches: as calibrated, else with its middle set to the middle of what the wanted range asks of it."""
+    calibration = figure.calibration_of(drive.id)
     if calibration is not None:
         return math.radians(calibration.angles_deg[0]), math.radians(calibration.angles_deg[2])
-    travel, linkage = math.radians(drive.actuator.travel_deg), linkage_of(drive)
+    travel, linkage = math.radians(drive.actuator.travel_deg), linkage_of(figure, drive)
     if linkage is not None:
         low, _, high = reach(joint, travel, linkage)
         return low, high

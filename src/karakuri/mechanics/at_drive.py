@@ -1,8 +1,10 @@
 """What a joint's load is at its drive: the one place where a linkage comes between both. By virtual work, torque × joint's way = torque × drive's
-way, and what its loss takes on top; as if it lost while it holds too, which no verdict credits it otherwise."""
+way, and what its loss takes on top; as if it lost while it holds too, which no verdict credits it otherwise. A drive that shares joints with others
+gives a share of what each of these joints asks."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -12,16 +14,34 @@ from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.tree import Tree
 
 
-def lightened(tree: Tree, j: int, q: Array) -> Array | float:
-    """By what a torque at joint j in poses q (m, n) rad is divided to be the torque at its drive, (n,): |ratio| × what comes through."""
-    linkage = tree.linkage(j)
-    return 1.0 if linkage is None else gain_of(linkage, q[j])
+def asked_of(tree: Tree, j: int) -> tuple[int, ...]:
+    """The joints whose loads joint j's drive gives a share of: its own, and those of drives that share joints with it."""
+    group = tree.group(j)
+    return (j,) if group is None else group.joints
+
+
+def at_drive(tree: Tree, j: int, q: Array, of_joint: Callable[[int], Array]) -> Array:
+    """What joint j's drive gives, N·m in the joint's sense, where of_joint(k), (…, n) N·m, is asked at joint k, in poses q (m, n) rad or m."""
+    group = tree.group(j)
+    if group is None:
+        linkage = tree.linkage(j)
+        asked = of_joint(j)
+        return asked if linkage is None else np.asarray(asked / gain_of(linkage, q[j]))
+    weights = group.weights(j, q)
+    return np.asarray(sum((w * of_joint(k) for w, k in zip(weights, group.joints, strict=True)), 0.0))
 
 
 def gain_of(linkage: Linkage, q: Array) -> Array:
-    """The same for joint places (n,) rad."""
+    """By what a torque at a joint is divided to be the torque at its drive, at joint places (n,) rad: |ratio| × what comes through."""
     out: Array = np.abs(linkage.inverse(q).ratio) * linkage.efficiency
     return out
+
+
+def comes_through(tree: Tree, j: int) -> tuple[float, tuple[float, float]]:
+    """What comes through between joint j and its drive, 0 … 1, and between which bounds; 1 where the drive turns it itself."""
+    group = tree.group(j)
+    there = tree.linkage(j) if group is None else group.of(j)
+    return (1.0, (1.0, 1.0)) if there is None else (there.efficiency, there.efficiency_bounds)
 
 
 @dataclass(frozen=True, eq=False)
@@ -42,3 +62,14 @@ def driven(linkage: Linkage | None, q: Array) -> Driven | None:
     speed = np.abs(there.ratio)
     curve = np.where(there.ratio < 0, -1.0, 1.0) * there.bend
     return Driven(speed.reshape(q.shape), (speed * linkage.efficiency).reshape(q.shape), curve.reshape(q.shape))
+
+
+def drive_motion(tree: Tree, j: int, q: Array, qd: Array, qdd: Array) -> tuple[Array, Array]:
+    """How fast joint j's drive goes, (n,) rad/s, and how fast that grows, rad/s², in the joint's sense, in motion q, qd, qdd (m, n)."""
+    group = tree.group(j)
+    if group is not None:
+        return group.speed(j, q, qd), group.faster(j, q, qd, qdd)
+    through = driven(tree.linkage(j), q[j])
+    if through is None:
+        return qd[j], qdd[j]
+    return through.speed * qd[j], through.speed * qdd[j] + through.curve * qd[j] ** 2

@@ -47,12 +47,13 @@ def levels(tree: Tree, f: int) -> Array:
 
 def _plain(tree: Tree, f: int) -> bool:
     """Whether nothing but weight depends on free joint f: no other joint follows it, nothing is strung across it, nothing lies between it and
-    its drive, and nothing hangs that it could tilt."""
+    its drive or any that shares it, and nothing hangs that it could tilt."""
     return (
         not tree.coupling.hangs
         and not tree.loaded[f]
         and all(leader != f or k == f for k, leader in enumerate(tree.coupling.leader))
         and tree.linkage(f) is None
+        and all(group.even or f not in group.reads for group in tree.groups)
     )
 
 

@@ -13,9 +13,10 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.borne import Borne
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.bodies.linkages.shared import Group
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
-from karakuri.mechanics.at_drive import gain_of, lightened
+from karakuri.mechanics.at_drive import at_drive, gain_of
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.envelope import peaks, strung_alone
 from karakuri.mechanics.equilibrium import complete
@@ -66,7 +67,10 @@ def worst_pose(
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
     `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
     """
-    linkage = tree.linkage(j)
+    linkage, group = tree.linkage(j), tree.group(j)
+    if group is not None:
+        found = _worst_tied(tree, j, gravities, starts, warm, tilting)
+        return _with_shared(tree, j, gravities, starts, found, group)
     if linkage is not None and linkage.even:
         return _at_even(worst_pose(replace(tree, linkages=()), j, gravities, starts, warm, plain, tilting), linkage, j)
     alone = strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j))
@@ -131,6 +135,17 @@ def _with_members(tree: Tree, j: int, gravities: Array, starts: int, found: Wors
     return replace(found, force=abs(worst.hold), force_at=float(worst.pose[j]))
 
 
+def _with_shared(tree: Tree, j: int, gravities: Array, starts: int, found: Worst, group: Group) -> Worst:
+    """The same of a drive that shares joints: what its own member bears, N, in the worst pose, or, once nobody waits, in a worst pose of its own."""
+    bearing = replace(tree, groups=(replace(group, bears=group.number(j)),))
+    pose, g = found.pose, gravities[found.posture]
+    if starts >= STARTS and not group.even:
+        worst = _worst_tied(bearing, j, gravities, starts, (found.pose,), False)
+        pose, g = worst.pose, gravities[worst.posture]
+    member = drive_torque_Nm(bearing, j, pose[:, None], g)
+    return replace(found, force=float(group.of(j).pulls(pose[:, None], member)[0]), force_at=float(pose[j]))
+
+
 def _worst_along(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
     """The same where something is strung across joint j alone, or its drive's hold of it changes with its angle: along its envelope."""
     known = [pose for pose in warm if pose.shape == (len(tree.ids),)]
@@ -193,7 +208,7 @@ def _climbed(
 
 def drive_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     """What joint j's drive must hold, (n,) N·m at its own shaft, in the joint's sense; q (m, n) rad or m, complete; gravity (3,) or (3, n) m/s²."""
-    return np.asarray(joint_torque_Nm(tree, j, q, gravity) / lightened(tree, j, q))
+    return at_drive(tree, j, q, lambda k: joint_torque_Nm(tree, k, q, gravity))
 
 
 def joint_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:

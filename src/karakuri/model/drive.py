@@ -96,13 +96,17 @@ class OwnLoop(Value):
 
 
 class Drive(Value):
-    """A servo and the joint it turns, itself or through a transmission. It is a body at the pivot on the joint's parent."""
+    """A servo and the joint it turns, itself or through a transmission, alone or together with another. It is a body at the pivot on the joint's parent."""
 
     id: Identifier
     joint: Identifier
     actuator: Actuator
     transmission: Transmission = Field(default_factory=Direct)
     at_mm: Place | None = Field(None, description="Where its body sits; left out: at the pivot.")
+    rides_on: Identifier | None = Field(
+        None,
+        description="What its body is fixed to: what a joint carries, or 'base'. Left out: what its joint rides on.",
+    )
     mount: Mount = Field(default_factory=Mount)
     loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")
     output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")

@@ -20,6 +20,7 @@ from karakuri.model.record import Calibration, Entry
 from karakuri.model.rod import Rod
 from karakuri.model.score import Channel, Pose, Score
 from karakuri.model.stand import Base, Posture, stance
+from karakuri.model.transmission import Ball, Bevel
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
 VERSION: Literal[1] = 1
@@ -113,6 +114,10 @@ class Figure(Value):
         """The drive of a joint, or None."""
         return next((drive for drive in self.drives if drive.joint == joint_id), None)
 
+    def mounted_on(self, drive: Drive) -> str:
+        """What a drive's body is fixed to: a joint's id, or the base's."""
+        return drive.rides_on or self.joint(drive.joint).rides_on
+
     def pose(self, pose_id: str) -> Pose:
         """The kept pose of that id. Raises KeyError."""
         for pose in self.poses:
@@ -173,6 +178,13 @@ def _dangling(figure: Figure) -> Iterable[str]:
     for drive in figure.drives:
         if drive.joint not in joints - {BASE}:
             yield f"drives.{drive.id}.joint: there is no joint '{drive.joint}'"
+        if drive.rides_on is not None and drive.rides_on not in joints:
+            yield f"drives.{drive.id}.rides_on: there is no joint '{drive.rides_on}'"
+        form = drive.transmission
+        if isinstance(form, Ball) and form.ball_on is not None and form.ball_on not in joints:
+            yield f"drives.{drive.id}.transmission.ball_on: there is no joint '{form.ball_on}'"
+        if isinstance(form, Bevel) and form.partner not in joints - {BASE, drive.joint}:
+            yield f"drives.{drive.id}.transmission.partner: there is no other joint '{form.partner}'"
     for element in figure.elements:
         about = isinstance(element, Torsion)
         for ident in held_by(element):

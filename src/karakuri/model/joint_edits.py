@@ -13,6 +13,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.loosen import without
+from karakuri.model.transmission import Ball
 
 
 @dataclass(frozen=True)
@@ -140,6 +141,10 @@ def make_gimbal(figure: Figure, joint_id: str) -> tuple[Edit, str]:
     for kind in ("parts", "joints", "ballast_sites", "rods", "fastenings"):
         riding = (item for item in getattr(figure, kind) if item.rides_on == joint_id)
         steps += [Set((kind, item.id, "rides_on"), other.id) for item in riding]
+    steps += [Set(("drives", drive.id, "rides_on"), other.id) for drive in figure.drives if drive.rides_on == joint_id]
+    for drive in figure.drives:
+        if isinstance(drive.transmission, Ball) and drive.transmission.ball_on == joint_id:
+            steps.append(Set(("drives", drive.id, "transmission", "ball_on"), other.id))
     between = (
         element for element in figure.elements if not isinstance(element, Torsion)
     )  # a spring about the first stays with it

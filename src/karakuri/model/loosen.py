@@ -1,10 +1,11 @@
-"""What becomes of rods and of what holds something on when a joint or a part goes."""
+"""What becomes of rods, of what holds something on and of servos fixed elsewhere when a joint or a part goes."""
 
 from __future__ import annotations
 
 from karakuri.model.edit import Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE
+from karakuri.model.transmission import Ball, Bevel, Direct
 
 
 def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
@@ -17,4 +18,14 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
             if gone in item.carries:
                 left = tuple(each for each in item.carries if each != gone)
                 steps.append(Set((collection, item.id, "carries"), left))
+    for drive in figure.drives:
+        form = drive.transmission
+        if drive.joint == gone:
+            continue
+        if drive.rides_on == gone:
+            steps.append(Set(("drives", drive.id, "rides_on"), on))
+        if isinstance(form, Ball) and form.ball_on == gone:
+            steps.append(Set(("drives", drive.id, "transmission", "ball_on"), on))
+        if isinstance(form, Bevel) and form.partner == gone:
+            steps.append(Set(("drives", drive.id, "transmission"), Direct()))
     return tuple(steps)

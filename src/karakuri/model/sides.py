@@ -19,7 +19,7 @@ from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.part import Mesh, Part, Shape
 from karakuri.model.rod import Rod
-from karakuri.model.transmission import Lever, Transmission
+from karakuri.model.transmission import Ball, Bevel, Lever, Transmission
 
 SIDE = re.compile(r"(?<![^\W_])(left|right)(?![^\W_])", re.IGNORECASE)
 MIDDLE_MM, LIFT_MM = 0.5, 10.0
@@ -109,7 +109,8 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if drive.joint in inside:
             at = _place(drive.at_mm) if drive.at_mm is not None else None
             fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None}  # fmt: skip
-            fields["transmission"] = _turned_about(drive.transmission, turns_about(figure.joint(drive.joint)))
+            fields["transmission"] = _mirrored(figure, drive, ids)
+            fields["rides_on"] = ids.get(drive.rides_on, drive.rides_on) if drive.rides_on is not None else None
             steps.append(Add("drives", Drive(**fields)))
     for site in figure.ballast_sites:
         if site.rides_on in inside:
@@ -162,11 +163,23 @@ def _place(at: tuple[float, float, float]) -> tuple[float, float, float]:
     return (at[0], -at[1], at[2])
 
 
-def _turned_about(form: Transmission, about: bool) -> Transmission:
-    """A lever of a joint that is turned about in the mirror stands at the opposite angle."""
-    if not about or not isinstance(form, Lever):
-        return form
-    return Lever(**(dict(form) | {"lever_deg": -form.lever_deg + 0.0}))
+def _mirrored(figure: Figure, drive: Drive, ids: dict[str, str]) -> Transmission:
+    """What lies between in the mirror: a lever of a joint that is turned about stands at the opposite angle; a shaft keeps the sense of its horn; of two
+    bevel wheels whose joints change their sense differently, the one goes the other way."""
+    form, about = drive.transmission, turns_about(figure.joint(drive.joint))
+    if isinstance(form, Lever):
+        return Lever(**(dict(form) | {"lever_deg": -form.lever_deg + 0.0})) if about else form
+    if isinstance(form, Ball):
+        (x, y, z), (a, b, c) = form.shaft_axis, form.horn_to
+        on = ids.get(form.ball_on, form.ball_on) if form.ball_on is not None else None
+        places = {"shaft_mm": _place(form.shaft_mm), "ball_mm": _place(form.ball_mm), "horn_to": (a, -b + 0.0, c)}
+        return Ball(**(dict(form) | places | {"shaft_axis": (-x + 0.0, y, -z + 0.0), "ball_on": on}))
+    if isinstance(form, Bevel):
+        turns = form.turns
+        if about != turns_about(figure.joint(form.partner)):
+            turns = "same" if turns == "opposite" else "opposite"
+        return Bevel(**(dict(form) | {"partner": ids.get(form.partner, form.partner), "turns": turns}))
+    return form
 
 
 def _shape(shape: Shape) -> Shape:

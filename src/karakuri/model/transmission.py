@@ -1,4 +1,5 @@
-"""How a servo turns its joint: itself, or through gears, a belt, or horn, rod and lever. One class a kind.
+"""How a servo turns its joint: itself, or through gears, a belt, horn, rod and lever, a rod with ball ends, or bevel wheels shared with another servo.
+One class a kind.
 
 To add a kind: a class here and in `Transmission`, its file in bodies/linkages/ with a line in its table, a row in docs/file-format.md.
 """
@@ -10,7 +11,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from karakuri.model.base import Angle_deg, Distance_mm, Form, Size_mm
+from karakuri.model.base import Angle_deg, Direction, Distance_mm, Form, Identifier, Place, Size_mm
 from karakuri.model.labels import Label
 from karakuri.model.rod import StuffKind
 
@@ -100,4 +101,72 @@ class Lever(Form):
         return self
 
 
-Transmission = Annotated[Direct | Gear | Belt | Lever, Field(discriminator="kind")]
+class Ball(Form):
+    """A horn, and a rod with a ball at each end, anywhere in space. Places are measured from the datum with every joint at 0."""
+
+    kind: Literal["ball"] = "ball"
+    shaft_mm: Place = Field(
+        description="Middle of the horn: where its shaft comes through the plane that its hole turns in."
+    )
+    shaft_axis: Direction = Field((0.0, 1.0, 0.0), description="Along the servo's shaft; any length but zero.")
+    horn_mm: Annotated[Size_mm, Label("Hole in the horn", "length", 1e-3)] = Field(
+        14.0, description="From the servo's shaft."
+    )
+    horn_to: Direction = Field(
+        (0.0, 0.0, 1.0), description="Which way the horn points, as it is screwed on; of what is across the shaft."
+    )
+    ball_mm: Place = Field(description="The far ball, on what it moves.")
+    ball_on: Identifier | None = Field(
+        None,
+        description="What that ball is screwed to: what a joint carries, or 'base'. Left out: what the servo's joint carries.",
+    )
+    rod_mm: Annotated[Size_mm | None, Label("Rod", "length", 1e-3)] = Field(
+        None, description="Ball to ball. Left out: so long that the horn stands as written."
+    )
+    horn_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the horn.")
+    stuff: StuffKind = Field("steel", description="Of the rod.")
+    thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
+    slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(
+        None, description="Both ends together; left out: typical."
+    )
+    off_mm: Annotated[Distance_mm, Label("Rod off the case", "length", 1e-3)] = Field(
+        10.0, description="From the servo's case to where the rod pulls at the horn."
+    )
+    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        for name in ("shaft_axis", "horn_to"):
+            if not any(getattr(self, name)):
+                raise ValueError(f"{name} is a direction, not all zeros")
+        axis, to = self.shaft_axis, self.horn_to
+        if math.hypot(*_cross(axis, to)) < 1e-3 * math.hypot(*axis) * math.hypot(*to):
+            raise ValueError("a horn points across its shaft, not along it: horn_to lies along shaft_axis")
+        return self
+
+
+class Bevel(Form):
+    """Two servos' wheels on one axis, and a wheel between them that rides on what they turn together: both alike turn that, both against each other
+    turn the wheel between. Each of the two servos has one of these, naming the other's joint."""
+
+    kind: Literal["bevel"] = "bevel"
+    partner: Identifier = Field(description="The joint that the other servo is put down for.")
+    side: Annotated[Teeth, Label("Teeth on the servo’s wheel", "count")] = 24
+    between: Annotated[Teeth, Label("Teeth on the wheel between", "count")] = 24
+    turns: Way = Field(
+        "same", description="Which way this servo goes for the + way of the wheel between: one of both is opposite."
+    )
+    module_mm: Annotated[Size_mm, Label("Module", "length", 1e-3)] = Field(
+        1.0, description="Diameter where they meet, in mm, for each tooth."
+    )
+    backlash_mm: Annotated[Distance_mm | None, Label("Play between teeth", "length", 1e-3)] = Field(
+        None, description="Left out: typical of printed wheels."
+    )
+    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+
+
+def _cross(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:
+    return (a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0])
+
+
+Transmission = Annotated[Direct | Gear | Belt | Lever | Ball | Bevel, Field(discriminator="kind")]

@@ -9,29 +9,40 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.linkages.contract import Linkage
+from karakuri.bodies.linkages.contract import LEAST, Linkage
+from karakuri.bodies.linkages.shared import inverted, kept_off
+from karakuri.bodies.tree import Tree
 from karakuri.model.joint import Joint
 
-PLACES = 241
+PLACES, MOST = 241, 1700
 
 
 @dataclass(frozen=True, eq=False)
 class Geared:
     """At joint places (k,) rad over the wanted range: where the servo stands, (k,) rad, drive rad for joint rad with its sign, the transmission angle
     (k,) rad, whether it closes (k,), and how free the joint is, (k,) rad. `force` N, the most that its rod, teeth or belt bear while the figure stands
-    still anywhere, where the joint is at `force_at` rad; `moving` N, what they bear at most in the wanted move: a bound."""
+    still anywhere, where the joint is at `force_at` rad; `moving` N, what they bear at most in the wanted move: a bound. `grip` (k,) N·m at the drive for
+    one newton on its members. `flaw` says what is wrong with it before anything is computed.
 
-    linkage: Linkage
+    Of a drive that shares joints (`linkage` None) the places are a grid of all of these, and the ratio is what a servo of its kind would have to be on
+    the joint itself to hold it as stiffly as all of them do together, negative where they would turn it over."""
+
+    linkage: Linkage | None
+    efficiency: float
+    even: bool
     places: Array
     drive: Array
     ratio: Array
     angle: Array
     closes: NDArray[np.bool_]
     slack: Array
+    grip: Array
     force: float
     force_at: float
     moving: float = 0.0
+    flaw: str = ""
 
     @property
     def most(self) -> float:
@@ -40,8 +51,7 @@ class Geared:
 
     def while_moving(self, torque: float) -> float:
         """What its members bear at most, N, while its servo gives a torque, N·m, with the joint anywhere in its range: all of that torque through them."""
-        gain = np.abs(self.ratio) * self.linkage.efficiency
-        return float(self.linkage.pulls(self.places, torque * gain).max())
+        return float((torque * self.efficiency / np.maximum(self.grip, 1e-9)).max())
 
     @property
     def shut(self) -> bool:
@@ -88,6 +98,39 @@ def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Gea
     low, high = joint.range_deg
     places = np.linspace(math.radians(low), math.radians(high), PLACES)
     there = linkage.inverse(places)
+    grip = np.abs(there.ratio) / np.maximum(linkage.pulls(places, np.ones(PLACES)), 1e-12)
     return Geared(
-        linkage, places, there.drive, there.ratio, there.angle, there.closes, linkage.play(places), force, force_at
-    )
+        linkage, linkage.efficiency, linkage.even, places, there.drive, there.ratio, there.angle, there.closes,
+        linkage.play(places), grip, force, force_at,
+    )  # fmt: skip
+
+
+def geared_together(tree: Tree, j: int, force: float, force_at: float) -> Geared:
+    """The drive of joint j, which shares joints with others, wherever all of them may be, N and rad as they were found."""
+    group = tree.group(j)
+    assert group is not None
+    q = grid(tree, tuple(sorted(group.reads | set(group.joints))))
+    rows, d = group.rows(q), group.number(j)
+    own, over = rows[d], group.over(rows)
+    turned = over / np.stack([kept_off(row.under, row.over) for row in rows], axis=1)[:, :, None]
+    back, way = inverted(turned)[:, d, :], np.where(np.linalg.det(turned) < 0, -1.0, 1.0)
+    slack = np.abs(inverted(over)[:, d, :]).T * np.stack([drive.play(q) for drive in group.drives])
+    ratio = way * np.clip(1.0 / np.sqrt(np.maximum((back**2).sum(axis=1), 1e-12)), LEAST, 1.0 / LEAST)
+    shared = group.drives[d]
+    closes = np.all([row.closes for row in rows], axis=0)
+    pulls = shared.pulls(q, np.ones(q.shape[1]))
+    grip = np.abs(own.under) / np.maximum(pulls, 1e-12)
+    return Geared(
+        None, shared.efficiency, shared.even, q[j], own.drive, ratio, own.angle, closes, slack.sum(axis=0), grip, force, force_at,
+    )  # fmt: skip
+
+
+def grid(tree: Tree, rows: tuple[int, ...], most: int = MOST) -> Array:
+    """Poses (m, n), rad or m, with the free ones of these joints all over their ranges together, ends and where all are at rest among them."""
+    free = [k for k in rows if tree.coupling.leader[k] == k and tree.low[k] < tree.high[k]]
+    each = max(3, int(most ** (1 / max(len(free), 1)))) | 1
+    axes = np.meshgrid(*(np.linspace(tree.low[k], tree.high[k], each) for k in free), indexing="ij")
+    q = np.repeat(tree.rest[:, None], axes[0].size + 1 if free else 1, axis=1)
+    for k, values in zip(free, axes, strict=True):
+        q[k, 1:] = values.ravel()
+    return complete(tree.coupling, q)

@@ -17,7 +17,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.at_drive import lightened
+from karakuri.mechanics.at_drive import asked_of, at_drive, comes_through
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.statics import source_arms, source_arms_each
@@ -96,7 +96,7 @@ def extremes(
     if hangs:  # what hangs is elsewhere in each posture
         every = np.stack([_arms(tree, q, g, j) for q, g in zip(tries, gravities, strict=True)])
     else:
-        every = source_arms_each(tree, tries[0], gravities, j) / lightened(tree, j, tries[0])
+        every = at_drive(tree, j, tries[0], lambda k: source_arms_each(tree, tries[0], gravities, k))
         tries *= len(gravities)
     for g, each, q in zip(gravities, every, tries, strict=True):
         torque, off = mass @ each, bound @ np.abs(each)
@@ -136,7 +136,7 @@ def _climbed(
 
 def _arms(tree: Tree, q: Array, gravity: Array, j: int) -> Array:
     """What one of each source adds to what joint j's drive must hold at its own shaft, (sources, n) N·m/kg or N·m; q (m, n) rad or m."""
-    return np.asarray(source_arms(tree, q, gravity, j) / lightened(tree, j, q))
+    return at_drive(tree, j, q, lambda k: source_arms(tree, q, gravity, k))
 
 
 def weighed(tree: Tree, amounts: Array) -> Tree:
@@ -178,9 +178,8 @@ def hold(
     pulled = float(adds[bodies:].sum())
     size = float(np.linalg.norm(g))
     rest, bounds = resting or worst, resting_extreme or extreme
-    linkage, loses, eases = tree.linkage(j), 1.0, 1.0
-    if linkage is not None:
-        loses, eases = (linkage.efficiency / end for end in linkage.efficiency_bounds)
+    comes, ends = comes_through(tree, j)
+    loses, eases = (comes / end for end in ends)
     return Hold(
         need=need,
         low=min(need, extreme.low) * eases,
@@ -200,6 +199,6 @@ def hold(
 
 def _carried(tree: Tree, j: int) -> Array:
     """Which sources (sources,) load joint j's drive, its own and by what follows it."""
-    felt = [k for k, _ in tree.coupling.loads[j]]
+    felt = [k for i in asked_of(tree, j) for k, _ in tree.coupling.loads[i]]
     acts = [any(load is other for k in felt for other in tree.loaded[k]) for load in tree.loads]
     return np.concatenate([np.any(tree.rides[felt], axis=0), np.array(acts, dtype=bool)])

@@ -8,9 +8,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
+from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.at_drive import driven
 from karakuri.mechanics.equilibrium import complete
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import LEAP_S, Track
@@ -32,14 +32,23 @@ class Leaps:
     way: Array
 
 
+@dataclass(frozen=True)
+class Leaper:
+    """A drive that makes a leap: its joint's row, what it can do, what it weighs itself, kg·m²."""
+
+    row: int
+    can: Capability
+    reflected: float
+
+
 def leaps(
-    tree: Tree, motion: ScoreMotion, j: int, track: Track, which: NDArray[np.int64], can: Capability | None, reflected: float,
-    friction: float, gravities: Array,
+    tree: Tree, motion: ScoreMotion, j: int, track: Track, which: NDArray[np.int64], by: tuple[Leaper, ...], friction: float, gravities: Array,
 ) -> Leaps:  # fmt: skip
-    """Those of joint j's moves `which` (r,) on its track. reflected kg·m², friction N·m, gravities (p, 3) m/s²."""
+    """Those of joint j's moves `which` (r,) on its track, by its drive, the first, and those that share joints with it: together, as long as the slowest
+    takes. friction N·m, gravities (p, 3) m/s²."""
     sudden = track.at_once[which]
     least, weight, until, way = (np.full(len(which), np.nan) for _ in range(4))
-    if can is not None and sudden.any():
+    if by and sudden.any():
         rows = which[sudden]
         q, _, _ = motion.state(track.departs[rows] - HAIR_S)
         start = motion.gain[j] * track.start[rows] + motion.offset[j]
@@ -50,23 +59,25 @@ def leaps(
         share = np.linspace(0.0, 1.0, 17)[:, None]
         for g in gravities:
             here = complete(tree, q.copy(), g)
-            pull = pull_of(tree, j, here, g, friction, ends)
-            pull = replace(pull, reflected=reflected)
-            needs = np.maximum(needs, at_once(pull, start, distance, all_it_has(can)))
-            places = start + distance * share
-            through = driven(pull.linkage, places)
-            gain = through.gain if through is not None else 1.0
-            weighs = np.maximum(weighs, ((np.abs(pull.weight(places)) + friction) / gain).max(axis=0))
+            for number, drive in enumerate(by):
+                pull = replace(pull_of(tree, j, here, g, friction, ends, drive=drive.row), reflected=drive.reflected)
+                needs = np.maximum(needs, at_once(pull, start, distance, all_it_has(drive.can)))
+                if number == 0:
+                    met = pull.met(start + distance * share)
+                    weighs = np.maximum(weighs, (np.abs(met.weight) + met.friction).max(axis=0))
         following = np.append(track.departs[1:], np.inf)[rows]
         least[sudden], weight[sudden] = needs, weighs
-        way[sudden] = _gone(tree, j, start, end)
+        way[sudden] = _gone(tree, j, q, start, end)
         until[sudden] = np.minimum(track.departs[rows] + np.minimum(needs, LEAP_S), following)
     return Leaps(sudden, least, weight, until, way)
 
 
-def _gone(tree: Tree, j: int, start: Array, end: Array) -> Array:
-    """How far joint j's drive goes, rad, with the joint from start to end, (n,) rad each."""
-    linkage = tree.linkage(j)
+def _gone(tree: Tree, j: int, q: Array, start: Array, end: Array) -> Array:
+    """How far joint j's drive goes, rad, with the joint from start to end, (n,) rad each, all else as in q (m, n)."""
+    linkage, group = tree.linkage(j), tree.group(j)
+    if group is not None:
+        one, other = (group.of(j).row(put(tree.coupling, q.copy(), j, place)).drive for place in (start, end))
+        return np.asarray(np.abs(other - one))
     if linkage is None:
         return np.abs(end - start)
     return np.abs(linkage.inverse(end).drive - linkage.inverse(start).drive)

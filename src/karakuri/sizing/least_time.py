@@ -25,12 +25,32 @@ from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
 
 SAMPLES, STEPS = 65, 64
+TRIANGLE: tuple[ProfileKind, float] = ("trapezoid", 0.5)
+"""What a move as fast as it goes is tried as: a triangle of speed."""
+
+
+@dataclass(frozen=True, eq=False)
+class Met:
+    """What a move meets at its drive, sample by sample (k, n), all along the joint's + way: torque = weight + inertia × q″ + square × q′², friction against
+    the motion, N·m; the drive goes speed × q′, which grows with speed × q″ + curve × q′²."""
+
+    weight: Array
+    inertia: Array | float
+    square: Array | float
+    friction: Array | float
+    speed: Array | float
+    curve: Array | float
+
+
+SHARED = ("weight", "inertia", "square", "friction", "speed", "curve")
+"""What is tabled of a drive that shares joints with others, in this order; friction for one newton metre at the joint that moves."""
 
 
 @dataclass(frozen=True, eq=False)
 class Pull:
     """What a joint alone works against, the others standing still: weight a cos θ + b sin θ + c, N·m about its + axis, and inertia
-    kg·m², each (n,); `friction` N·m against the motion. All at the joint, which a drive of `reflected` kg·m² turns through `linkage`."""
+    kg·m², each (n,); `friction` N·m against the motion. All at the joint, which a drive of `reflected` kg·m² turns through `linkage`; or, of a drive
+    that shares joints, all at that drive, in `shared` (6, l, n) by SHARED, at the places of `table`, and `inertia` its largest."""
 
     a: Array
     b: Array
@@ -42,28 +62,63 @@ class Pull:
     step: float = 1.0
     reflected: float = 0.0
     linkage: Linkage | None = None
+    shared: Array | None = None
+
+    def met(self, angle: Array) -> Met:
+        """At angles (k, n) rad, without what the drive itself weighs."""
+        if self.shared is not None:
+            rows = _between(self.shared, angle, self.low, self.step)
+            found = dict(zip(SHARED, rows, strict=True))
+            return Met(**(found | {"friction": self.friction * np.abs(found["friction"])}))
+        through = driven(self.linkage, angle)
+        if through is None:
+            return Met(self.weight(angle), self.inertia, 0.0, self.friction, 1.0, 0.0)
+        gain = through.gain
+        return Met(
+            self.weight(angle) / gain, self.inertia / gain, 0.0, self.friction / gain, through.speed, through.curve
+        )
 
     def weight(self, angle: Array) -> Array:
         """Holding torque, N·m, at angles (k, n) rad; where others follow, from a table (l, n) at low + step × l rad."""
         out: Array = self.a * np.cos(angle) + self.b * np.sin(angle) + self.c
-        if self.table is not None:
-            at = np.clip((angle - self.low) / max(self.step, 1e-12), 0.0, len(self.table) - 1.0)
-            k = np.minimum(at.astype(int), len(self.table) - 2)
-            lower = np.take_along_axis(self.table, k, axis=0)
-            out = out + lower + (at - k) * (np.take_along_axis(self.table, k + 1, axis=0) - lower)
+        table = self.table if self.shared is None else self.shared[0]
+        if table is not None:
+            out = out + _between(table[None], angle, self.low, self.step)[0]
         return out
 
     def repeated(self, times: int) -> Pull:
         """The columns one after the other so many times."""
-        table = np.concatenate([self.table] * times, axis=1) if self.table is not None else None
-        a, b, c, inertia = (np.concatenate([x] * times) for x in (self.a, self.b, self.c, self.inertia))
-        return replace(self, a=a, b=b, c=c, inertia=inertia, table=table)
+        return joined([self] * times)
 
     def columns(self, k: NDArray[np.int64]) -> Pull:
         """Some columns k (i,) alone: rad, N·m and kg·m² as they are."""
         table = self.table[:, k] if self.table is not None else None
+        shared = self.shared[:, :, k] if self.shared is not None else None
         a, b, c, inertia = (x[k] for x in (self.a, self.b, self.c, self.inertia))
-        return replace(self, a=a, b=b, c=c, inertia=inertia, table=table)
+        return replace(self, a=a, b=b, c=c, inertia=inertia, table=table, shared=shared)
+
+
+def joined(pulls: list[Pull]) -> Pull:
+    """The columns of all, N·m and kg·m², one after the other."""
+    first = pulls[0]
+    a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
+    tables = [p.table for p in pulls if p.table is not None]
+    shared = [p.shared for p in pulls if p.shared is not None]
+    return replace(
+        first, a=a, b=b, c=c, inertia=inertia, table=np.concatenate(tables, axis=1) if tables else None,
+        shared=np.concatenate(shared, axis=2) if shared else None,
+    )  # fmt: skip
+
+
+def _between(tables: Array, angle: Array, low: float, step: float) -> Array:
+    """Values (i, k, n) at angles (k, n) rad of tables (i, l, n) at low + step × l rad, straight between them."""
+    at = np.clip((angle - low) / max(step, 1e-12), 0.0, tables.shape[1] - 1.0)
+    k = np.minimum(at.astype(int), tables.shape[1] - 2)
+    return np.stack([
+        lower + (at - k) * (np.take_along_axis(table, k + 1, axis=0) - lower)
+        for table in tables
+        for lower in (np.take_along_axis(table, k, axis=0),)
+    ])  # fmt: skip
 
 
 def all_it_has(can: Capability) -> Capability:
@@ -113,17 +168,14 @@ class Asked:
 
 def on_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float) -> Asked:
     """Moves from start (n,) rad by distance (n,) rad on a profile, at their drive. Through a linkage whose ratio changes on the way the drive speeds
-    up where the joint does not: u″ = r q″ + r′ q′²."""
+    up where the joint does not: u″ = r q″ + r′ q′². A drive that goes the other way is asked in its own."""
     x, v, acc = _sampled(kind, shape)
     way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
-    angle = start + distance * x[:, None]
-    standing, speed, faster = way * pull.weight(angle), far * v[:, None], far * acc[:, None]
-    through = driven(pull.linkage, angle)
-    if through is None:
-        return Asked((pull.inertia + pull.reflected) * faster, standing, pull.friction, speed)
-    own = pull.reflected * (through.speed * faster + way * through.curve * speed * speed)
-    gain = through.gain
-    return Asked(pull.inertia * faster / gain + own, standing / gain, pull.friction / gain, through.speed * speed)
+    speed, faster = way * far * v[:, None], way * far * acc[:, None]
+    met = pull.met(start + distance * x[:, None])
+    goes = np.where(met.speed * way < 0, -1.0, 1.0)
+    moving = met.inertia * faster + met.square * speed**2 + pull.reflected * (met.speed * faster + met.curve * speed**2)
+    return Asked(goes * moving, goes * met.weight, met.friction, np.abs(met.speed * speed))
 
 
 @lru_cache(maxsize=64)
@@ -136,7 +188,10 @@ def _sampled(kind: ProfileKind, shape: float) -> tuple[Array, Array, Array]:
 
 
 def at_once(pull: Pull, start: Array, distance: Array, can: Capability) -> Array:
-    """Least time, s (n,), from rest to rest with all the drive has in passing; inf where it cannot get there."""
+    """Least time, s (n,), from rest to rest with all the drive has in passing; inf where it cannot get there. Of a drive that shares joints, which go
+    together, as a triangle of speed: a bound from above."""
+    if pull.shared is not None:
+        return of_profile(pull, start, distance, *TRIANGLE, can)
     way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
     share = 0.5 - 0.5 * np.cos(np.linspace(0.0, math.pi, STEPS + 1))  # finer at both ends, where it starts and stops
     angle = start + way * far * share[:, None]

@@ -14,14 +14,14 @@ from numpy.typing import NDArray
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.at_drive import driven
+from karakuri.mechanics.at_drive import asked_of, at_drive, drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.statics import holding_torques_Nm
 from karakuri.motion.profiles import BY_CODE
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import NOTHING, SUDDEN, Track
-from karakuri.sizing.leaps import HAIR_S, Leaps, leaps
+from karakuri.sizing.leaps import HAIR_S, Leaper, Leaps, leaps
 from karakuri.sizing.least_time import all_it_has, fastest_rate
 from karakuri.sizing.move_loads import MoveLoads
 
@@ -81,19 +81,13 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     q, qd, qdd = (np.concatenate([state[i] for state in states], axis=1) for i in range(3))
     rows = [joint.joint for joint in joints]
     accelerating, held = _asked(tree, joints, q, qd, qdd, gravities)
-    reflected, friction = (np.array([getattr(p, name) for p in joints])[:, None] for name in ("reflected", "friction"))
-    speed, faster, rubs = qd[rows], qdd[rows], friction * np.ones_like(qd[rows])
-    for i, row in enumerate(rows):
-        through = driven(tree.linkage(row), q[row])
-        if through is not None:
-            accelerating[i], held[:, i] = accelerating[i] / through.gain, held[:, i] / through.gain
-            rubs[i] /= through.gain
-            faster[i] = through.speed * faster[i] + through.curve * speed[i] ** 2
-            speed[i] *= through.speed
+    reflected = np.array([p.reflected for p in joints])[:, None]
+    motions = [drive_motion(tree, row, q, qd, qdd) for row in rows]
+    speed, faster = (np.stack([motion[i] for motion in motions]) for i in range(2))
+    rubs = _rubs(tree, joints, q, qd)
     accelerating = accelerating + reflected * faster
-    moves = np.abs(speed) > 1e-9
-    total = np.abs(accelerating + held) + rubs * moves
-    rate = _rates(joints, accelerating, held, rubs, speed)
+    total = np.abs(accelerating + held) + rubs
+    rate = _together(tree, rows, _rates(joints, accelerating, held, rubs, speed))
     sampled = _Sampled(times, np.abs(speed), np.abs(held), total, total.max(axis=0), rate)
     out, start = [], 0
     for page, reach, here in zip(pages, under, each, strict=True):
@@ -110,14 +104,14 @@ def _asked(
     """What moving (J, k), and standing there in each posture (p, J, k), asks of the drives, N·m; of q, qd, qdd (m, k). What hangs free is
     where it comes to rest in each posture, and is carried along as it hangs."""
     if not tree.coupling.hangs:
-        moving = _at_drives(tree, joints, inverse_dynamics(tree, q, qd, qdd, np.zeros(3)))
+        moving = _at_drives(tree, joints, q, inverse_dynamics(tree, q, qd, qdd, np.zeros(3)))
         held = holding_torques_Nm(tree, q, (g[:, None] for g in gravities))
-        return moving, np.stack([_at_drives(tree, joints, each) for each in held])
+        return moving, np.stack([_at_drives(tree, joints, q, each) for each in held])
     every, still = [], []
     for g in gravities:
         there = complete(tree, q.copy(), g)
-        still.append(_at_drives(tree, joints, holding_torques_Nm(tree, there, (g[:, None],))[0]))
-        every.append(_at_drives(tree, joints, inverse_dynamics(tree, there, qd, qdd, np.zeros(3))))
+        still.append(_at_drives(tree, joints, there, holding_torques_Nm(tree, there, (g[:, None],))[0]))
+        every.append(_at_drives(tree, joints, there, inverse_dynamics(tree, there, qd, qdd, np.zeros(3))))
     most = np.abs(np.stack(every)).argmax(axis=0)[None]
     return np.take_along_axis(np.stack(every), most, axis=0)[0], np.stack(still)
 
@@ -147,11 +141,32 @@ def _moving(page: Page) -> _Moving:
     return _lately[key]
 
 
-def _at_drives(tree: Tree, joints: tuple[ScoredJoint, ...], torque: Array) -> Array:
-    """What reaches the drives of joint torques (m, k) N·m: their own, and that of what follows them by virtual work."""
-    return np.stack(
-        [sum((gain * torque[i] for i, gain in tree.coupling.loads[p.joint]), np.zeros(torque.shape[1])) for p in joints]
-    )
+def _at_drives(tree: Tree, joints: tuple[ScoredJoint, ...], q: Array, torque: Array) -> Array:
+    """What reaches the drives of joint torques (m, k) N·m in poses q (m, k): their own, and that of what follows them by virtual work."""
+
+    def asked(k: int) -> Array:
+        return sum((gain * torque[i] for i, gain in tree.coupling.loads[k]), np.zeros(torque.shape[1]))
+
+    return np.stack([at_drive(tree, p.joint, q, asked) for p in joints])
+
+
+def _rubs(tree: Tree, joints: tuple[ScoredJoint, ...], q: Array, qd: Array) -> Array:
+    """What rubs at each drive, (J, k) N·m: of each joint that moves among those it turns, as if all rubbed against it."""
+    rubs = {p.joint: p.friction * (np.abs(qd[p.joint]) > 1e-9) for p in joints}
+    nothing = np.zeros(q.shape[1])
+
+    def of(j: int, one: int) -> Array:
+        return np.abs(at_drive(tree, j, q, lambda k: rubs[one] if k == one and one in rubs else nothing))
+
+    each = [sum((of(p.joint, one) for one in asked_of(tree, p.joint)), nothing) for p in joints]
+    return np.stack(each) if each else np.zeros((0, q.shape[1]))
+
+
+def _together(tree: Tree, rows: list[int], rate: Array) -> Array:
+    """How many times faster each sample could go, (J, k): where drives share joints, as the one that can least."""
+    place = {row: i for i, row in enumerate(rows)}
+    members = [[place[k] for k in asked_of(tree, row) if k in place] for row in rows]
+    return np.stack([rate[some].min(axis=0) for some in members]) if rows else rate
 
 
 def _rates(joints: tuple[ScoredJoint, ...], motion: Array, held: Array, friction: Array, speed: Array) -> Array:
@@ -163,8 +178,7 @@ def _rates(joints: tuple[ScoredJoint, ...], motion: Array, held: Array, friction
             way = np.where(
                 np.abs(speed[i]) > 1e-9, np.sign(speed[i]), np.where(np.abs(motion[i]) > 1e-12, np.sign(motion[i]), 1.0)
             )
-            rub = friction[i] * (np.abs(speed[i]) > 1e-9)
-            each = fastest_rate(way * motion[i], way * held[:, i], rub, np.abs(speed[i]), all_it_has(joint.can))
+            each = fastest_rate(way * motion[i], way * held[:, i], friction[i], np.abs(speed[i]), all_it_has(joint.can))
             out[i] = each.min(axis=0)
     return out
 
@@ -244,11 +258,15 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
     squared, effort = binned.squared[:, i], binned.effort[i]
     track = page.motion.tracks[joint.channel] if joint.channel >= 0 else NOTHING
     which = under[joint.channel] if joint.channel >= 0 else np.zeros(0, dtype=np.int64)
-    sudden = leaps(
-        page.tree, page.motion, joint.joint, track, which, joint.can, joint.reflected, joint.friction, page.gravities
-    )
-    if joint.can is not None and len(which):
-        _heat_of_leaps(joint.can, track.departs[which], sudden, page.begin, squared, effort)
+    sudden = _leaps(page, i, which)
+    if joint.can is not None:
+        for k in asked_of(page.tree, joint.joint):  # it gives all it has in the leaps of joints it shares, too
+            n = next((n for n, other in enumerate(page.joints) if other.joint == k), -1)
+            if n >= 0 and page.joints[n].channel >= 0:
+                rows = under[page.joints[n].channel]
+                leap = sudden if n == i else _leaps(page, n, rows)
+                departs = page.motion.tracks[page.joints[n].channel].departs[rows]
+                _heat_of_leaps(joint.can, departs, leap, page.begin, squared, effort)
     hold, peak, top = int(binned.hold[i]), int(binned.peak[i]), int(binned.top[i])
     return PageLoad(
         _moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
@@ -256,6 +274,19 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
         (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
         (float(speed[top]), float(times[top])), effort,
     )  # fmt: skip
+
+
+def _leaps(page: Page, i: int, which: NDArray[np.int64]) -> Leaps:
+    """Those of the moves `which` (r,) of a joint that go at once, by its drive and those that share joints with it."""
+    joint, tree = page.joints[i], page.tree
+    track = page.motion.tracks[joint.channel] if joint.channel >= 0 else NOTHING
+    members = {other.joint: other for other in page.joints}
+    order = (joint.joint, *(k for k in asked_of(tree, joint.joint) if k != joint.joint))
+    found = [
+        Leaper(k, can, members[k].reflected) for k in order if k in members and (can := members[k].can) is not None
+    ]
+    by = tuple(found) if joint.can is not None else ()
+    return leaps(tree, page.motion, joint.joint, track, which, by, joint.friction, page.gravities)
 
 
 def _heat_of_leaps(

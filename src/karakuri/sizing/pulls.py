@@ -9,9 +9,11 @@ import numpy as np
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.mechanics.at_drive import at_drive
+from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete, pendulums
 from karakuri.mechanics.tied import is_tied
-from karakuri.mechanics.worst import drive_inertia, joint_torque_Nm
+from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, joint_torque_Nm
 from karakuri.sizing.least_time import Pull
 
 TABLE = 33
@@ -23,14 +25,17 @@ def _swings(tree: Tree, j: int) -> bool:
 
 
 def pull_of(
-    tree: Tree, j: int, q: Array, gravity: Array, friction: float, ends: tuple[float, float], inertia: Array | None = None
+    tree: Tree, j: int, q: Array, gravity: Array, friction: float, ends: tuple[float, float], inertia: Array | None = None, drive: int | None = None
 ) -> Pull:  # fmt: skip
     """What joint j pulls against in poses q (m, n) rad or m under gravity (3,) or (3, n) m/s²; friction N·m.
 
     In its own angle the weight is a cos θ + b sin θ + c; where others follow it, or more than weight pulls, a table over `ends` rad, and the
-    inertia, kg·m², is the largest there. `inertia` (n,) where it is known already.
+    inertia, kg·m², is the largest there. `inertia` (n,) where it is known already. Where its drive shares joints, what joint j's motion asks of the
+    drive of joint `drive`, its own where none is said, all in a table at that drive.
     """
     n = q.shape[1]
+    if tree.group(j) is not None:
+        return _shared(tree, j, j if drive is None else drive, q, gravity, friction, ends)
     if _swings(tree, j):
         swept = _swept(tree, j, q, gravity, ends)
         g = np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity
@@ -45,6 +50,35 @@ def pull_of(
     c = 0.5 * (at[0] + at[2])
     inertia = drive_inertia(tree, q, j) if inertia is None else inertia
     return Pull(0.5 * (at[0] - at[2]), at[1] - c, c, inertia, friction, linkage=tree.linkage(j))
+
+
+def _shared(
+    tree: Tree, j: int, drive: int, q: Array, gravity: Array, friction: float, ends: tuple[float, float]
+) -> Pull:
+    """What joint j's motion alone asks of the drive of joint `drive`, over `ends` rad: by inverse dynamics for one rad/s² and for one rad/s."""
+    group, n = tree.group(j), q.shape[1]
+    assert group is not None
+    swept = _swept(tree, j, q, gravity, ends)
+    still, one = np.zeros_like(swept), np.zeros_like(swept)
+    tied = tree.coupling
+    for k, leader in enumerate(tied.leader):
+        if leader == tied.leader[j] and tied.gain[j] != 0.0:
+            one[k] = tied.gain[k] / tied.gain[j]
+    one[j] = 1.0
+
+    def at(every: Array) -> Array:
+        asked = lambda k: sum((gain * every[i] for i, gain in tied.loads[k]), np.zeros(every.shape[1]))  # noqa: E731
+        return at_drive(tree, drive, swept, asked)
+
+    weight = drive_torque_Nm(tree, drive, swept, np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity)
+    inertia = at(inverse_dynamics(tree, swept, still, one, np.zeros(3)))
+    square = at(inverse_dynamics(tree, swept, one, still, np.zeros(3)))
+    rubs = at_drive(tree, drive, swept, lambda k: np.full(swept.shape[1], float(k == j)))
+    speed, curve = group.speed(drive, swept, one), group.faster(drive, swept, one, still)
+    table = np.stack([each.reshape(TABLE, n) for each in (weight, inertia, square, rubs, speed, curve)])
+    zero, step = np.zeros(n), (ends[1] - ends[0]) / (TABLE - 1)
+    most = np.abs(table[1]).max(axis=0)
+    return Pull(zero, zero, zero, most, friction, None, ends[0], step, shared=table)
 
 
 def _swept(tree: Tree, j: int, q: Array, gravity: Array, ends: tuple[float, float]) -> Array:

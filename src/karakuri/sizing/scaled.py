@@ -17,6 +17,7 @@ from karakuri.model.drawn import moved_path
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE, Part, Point
+from karakuri.model.transmission import Ball
 
 LEAST, MOST = 10.0, 1000.0
 """Per cent."""
@@ -93,8 +94,18 @@ def _joints(figure: Figure, some: frozenset[str], by: float, root: str, placed: 
                 low, high = (round(by * end, 3) for end in joint.range_mm)
                 yield Set(("joints", joint.id, "range_mm"), (low, high))
     for drive in figure.drives:
-        if drive.at_mm is not None and figure.joint(drive.joint).rides_on in some:
+        mounted = figure.mounted_on(drive) in some
+        if drive.at_mm is not None and mounted:
             yield Set(("drives", drive.id, "at_mm"), placed(drive.at_mm))
+        form, changed = drive.transmission, dict[str, Any]()
+        if isinstance(form, Ball):
+            held = (form.ball_on or drive.joint) in some
+            changed |= {"shaft_mm": placed(form.shaft_mm)} if mounted else {}
+            changed |= {"ball_mm": placed(form.ball_mm)} if held else {}
+            if form.rod_mm is not None and mounted and held:
+                changed["rod_mm"] = round(by * form.rod_mm, 3)
+        if changed:
+            yield Set(("drives", drive.id, "transmission"), type(form)(**(dict(form) | changed)))
 
 
 def _others(figure: Figure, some: frozenset[str], placed: Callable[[Three], Three]) -> Iterator[Step]:

@@ -88,7 +88,7 @@ def through_of(geared: Geared | None) -> Through:
     if geared is None:
         return Through()
     k = int(np.abs(geared.ratio).argmin())
-    return Through(geared.ratios[0], geared.linkage.efficiency, float(geared.slack[k]))
+    return Through(geared.ratios[0], geared.efficiency, float(geared.slack[k]))
 
 
 def train_of(

@@ -9,10 +9,10 @@ import numpy as np
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.linkages import of_form
 from karakuri.course import ALONE, Course
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.drive import Actuator, Drive
+from karakuri.model.drive import Actuator
 from karakuri.model.joint import Joint
 from karakuri.model.transmission import Direct, Gear, Lever, Transmission
 from karakuri.sizing.finder import sifted, with_servo
@@ -55,7 +55,7 @@ def solve(
         can, travel = capability(servo, supply_V, assumptions), math.radians(servo.travel_deg)
         plain: tuple[Direct | Gear, ...] = (Direct(), *(Gear(driver=DRIVER, driven=teeth) for teeth in WHEELS))
         for form in plain:
-            linkage = linkage_of(Drive(id="d", joint=joint.id, actuator=servo, transmission=form))
+            linkage = of_form(form)
             ratio, comes = (1.0, 1.0) if linkage is None else (form.driven / form.driver if isinstance(form, Gear) else 1.0, linkage.efficiency)  # fmt: skip
             if width * ratio > travel:
                 continue

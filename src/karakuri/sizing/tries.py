@@ -13,7 +13,7 @@ from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tied import tied_coordinate_ascent
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.profiles import ProfileKind
-from karakuri.sizing.least_time import Pull, least_time
+from karakuri.sizing.least_time import Pull, joined, least_time
 from karakuri.sizing.pulls import pull_of
 
 SWEEPS, ENDLESS = 2, 1e9
@@ -23,7 +23,7 @@ SWEEPS, ENDLESS = 2, 1e9
 class PlacedMove:
     """Where a move was tried, a column each (n,): what it pulls against, start and distance rad, poses (m, n), postures (n,).
 
-    by rad in time s on a profile of `kind`, 'sudden' as fast as it goes.
+    by rad in time s on a profile of `kind`, 'sudden' as fast as it goes. `of`: the row of the joint that moves.
     """
 
     pull: Pull
@@ -35,6 +35,7 @@ class PlacedMove:
     time: float
     kind: ProfileKind
     shape: float
+    of: int = 0
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,14 +48,9 @@ class Tried:
 
     def flat(self) -> tuple[PlacedMove, Array]:
         """All columns in one, and their least times, s."""
-        pulls = [c.pull for c in self.columns]
-        a, b, c, inertia = (np.concatenate([getattr(p, n) for p in pulls]) for n in ("a", "b", "c", "inertia"))
-        tables = [p.table for p in pulls if p.table is not None]
-        table = np.concatenate(tables, axis=1) if tables else None
-        joined = replace(pulls[0], a=a, b=b, c=c, inertia=inertia, table=table)
         first = self.columns[0]
         placed = replace(
-            first, pull=joined, start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
+            first, pull=joined([c.pull for c in self.columns]), start=np.concatenate([c.start for c in self.columns]), distance=np.concatenate([c.distance for c in self.columns]),
             poses=np.concatenate([c.poses for c in self.columns], axis=1), postures=np.concatenate([c.postures for c in self.columns]),
         )  # fmt: skip
         return placed, np.concatenate(self.times)
@@ -62,10 +58,11 @@ class Tried:
 
 @dataclass(frozen=True, eq=False)
 class Tries:
-    """Tries a move in many poses."""
+    """Tries a move of joint j in many poses, for the drive of joint `drive`."""
 
     tree: Tree
     j: int
+    drive: int
     gravities: Array
     can: Capability
     reflected: float
@@ -81,10 +78,10 @@ class Tries:
         columns, times, worst = [], [], np.full((k, n), -np.inf)
         p = len(self.gravities)
         wide, way = np.repeat(starts, n), np.repeat(ways, n)
-        inertia = None if self.tree.coupling.hangs else np.tile(drive_inertia(self.tree, q, self.j), p)
-        every = pull_of(
-            self.tree, self.j, np.tile(q, (1, p)), np.repeat(self.gravities.T, n, axis=1), self.friction, ends, inertia
-        )
+        swept = self.tree.coupling.hangs or self.tree.group(self.j) is not None
+        inertia = None if swept else np.tile(drive_inertia(self.tree, q, self.j), p)
+        wide_q, g = np.tile(q, (1, p)), np.repeat(self.gravities.T, n, axis=1)
+        every = pull_of(self.tree, self.j, wide_q, g, self.friction, ends, inertia, self.drive)
         for i in range(p):
             pull = every.columns(np.arange(i * n, (i + 1) * n)).repeated(k)
             with_servo = replace(pull, reflected=self.reflected)
@@ -92,7 +89,7 @@ class Tries:
             worst = np.maximum(worst, least.reshape(k, n))
             times.append(least)
             columns.append(
-                PlacedMove(pull=pull, start=wide, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, i, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape)
+                PlacedMove(pull=pull, start=wide, distance=way * self.by, poses=np.concatenate([q] * k, axis=1), postures=np.full(n * k, i, dtype=np.int64), by=self.by, time=1.0, kind=self.kind, shape=self.shape, of=self.j)
             )  # fmt: skip
         return Tried(worst, columns, times)
 

@@ -15,14 +15,14 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.contract import LEAST
 from karakuri.bodies.tree import Tree
-from karakuri.mechanics.at_drive import driven
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.tied import free_of
 from karakuri.model.joint import Joint, Move
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.least_time import Pull, least_time, on_profile
+from karakuri.sizing.least_time import TRIANGLE, Pull, least_time, on_profile
 from karakuri.sizing.tries import PlacedMove, Tries
 
 PLACES, KEPT = 5, 3
@@ -70,10 +70,6 @@ class WantedMove:
         return self.time / self.least if self.least > 0 else math.inf
 
 
-_TRIANGLE: tuple[ProfileKind, float] = ("trapezoid", 0.5)
-"""What a move as fast as it goes is tried as: a triangle of speed."""
-
-
 def profile_of(joint: Joint, move: Move) -> tuple[ProfileKind, float]:
     """The profile a wanted move is judged with, and its own number: as written, else by what kind of joint it is."""
     kind: ProfileKind = move.profile or ("sudden" if joint.timed.quick else "minimum jerk")
@@ -87,9 +83,9 @@ def asked_move(joint: Joint, move: Move, friction: float) -> AskedMove:
 
 def place_move(
     tree: Tree, j: int, move: AskedMove, can: Capability, reflected: float, gravities: Array,
-    poses: tuple[Array, ...], settle: bool = True,
+    poses: tuple[Array, ...], settle: bool = True, drive: int | None = None,
 ) -> PlacedMove:  # fmt: skip
-    """Place a wanted move of turning joint j. `poses` (m,) rad are tried first; `settle` climbs on from the worst of all tried.
+    """Place a wanted move of turning joint j, for its own drive or that of joint `drive`, which shares joints with it. `poses` (m,) rad are tried first; `settle` climbs on from the worst of all tried.
 
     gravities (p, 3) m/s²; reflected kg·m².
     """
@@ -97,14 +93,14 @@ def place_move(
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, [*free, *tree.coupling.hangs], poses, settle)
     starts, ways = _places(tree, j, by)
-    drive = Tries(tree, j, gravities, can, reflected, move.friction, by, *(_TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
-    found = drive.tried(q, starts, ways)
+    tries = Tries(tree, j, j if drive is None else drive, gravities, can, reflected, move.friction, by, *(TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
+    found = tries.tried(q, starts, ways)
     if settle and free:
         columns = []
         for worst in np.argsort(-found.least.max(axis=0), kind="stable")[: BRANCHES if tree.coupling.hangs else 1]:
             k = int(found.least[:, worst].argmax())
-            columns += [q[:, worst], drive.climbed(q[:, worst], free, float(starts[k]), float(ways[k]))]
-        found = drive.tried(np.stack(columns, axis=1), starts, ways)
+            columns += [q[:, worst], tries.climbed(q[:, worst], free, float(starts[k]), float(ways[k]))]
+        found = tries.tried(np.stack(columns, axis=1), starts, ways)
     return replace(_worst_of(*found.flat()), kind=kind, shape=shape, time=move.time, by=by)
 
 
@@ -118,16 +114,16 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
     least = least_time(pull, placed.start, placed.distance, placed.kind, placed.shape, can)
     share = np.linspace(0.0, 1.0, 33)[:, None]
     places = placed.start + placed.distance * share
-    weights = np.where(placed.distance >= 0, 1.0, -1.0) * pull.weight(places)
-    through, inertia = driven(pull.linkage, places), pull.inertia
-    if through is not None:  # as its drive meets them
-        weights, inertia = weights / through.gain, pull.inertia / (through.gain[0] * through.speed[0])
+    met = pull.met(places)  # as its drive meets it
+    speeds = np.broadcast_to(met.speed, places.shape)
+    weights = np.where(placed.distance * speeds >= 0, 1.0, -1.0) * met.weight
+    inertia = np.abs(np.broadcast_to(met.inertia, places.shape)[0]) / np.maximum(np.abs(speeds[0]), LEAST)
     heaviest = np.abs(weights).max(axis=0)
     k = int(np.argmax(np.where(np.isfinite(least), least, 1e12 + heaviest)))
     way = 1.0 if placed.distance[k] >= 0 else -1.0
     hardest = int(np.abs(weights[:, k]).argmax())
     weight = float(weights[hardest, k])
-    rubs = friction if through is None else friction / float(through.gain[hardest, k])
+    rubs = float(np.broadcast_to(met.friction, places.shape)[hardest, k])
     speed, torque = _at_most(pull, placed, k, weight)
     return WantedMove(
         by=placed.by, time=placed.time, least=float(least[k]), kind=placed.kind, start=float(placed.start[k]), way=way, pose=placed.poses[:, k],
@@ -137,8 +133,8 @@ def judge(placed: PlacedMove, can: Capability, reflected: float, friction: float
 
 def _at_most(pull: Pull, placed: PlacedMove, k: int, weight: float) -> tuple[float, float]:
     """The largest speed, rad/s, and torque, N·m, of move k at its drive in the time it is given; of a servo on its joint a bound of both."""
-    kind, shape = (placed.kind, placed.shape) if DESCRIBED[placed.kind].timed else _TRIANGLE
-    if pull.linkage is not None:
+    kind, shape = (placed.kind, placed.shape) if DESCRIBED[placed.kind].timed else TRIANGLE
+    if pull.linkage is not None or pull.shared is not None:
         one = np.array([k])
         asked = on_profile(pull.columns(one), placed.start[one], placed.distance[one], kind, shape)
         torque = np.abs(asked.moving / placed.time**2 + asked.standing) + asked.friction

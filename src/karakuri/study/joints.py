@@ -11,18 +11,20 @@ from karakuri.bodies.cut import Cut, cut, felt_by
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import servo_classes
-from karakuri.checks.contract import JointResults, Needed
+from karakuri.checks.contract import JointResults, Needed, Shares
 from karakuri.digest import digest
+from karakuri.mechanics.at_drive import asked_of
 from karakuri.mechanics.starts import rest_pose
-from karakuri.mechanics.worst import Worst
+from karakuri.mechanics.worst import Worst, joint_torque_Nm
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.sizing.drag import felt_drag
 from karakuri.sizing.fastened import pressing_N
+from karakuri.sizing.flaws import flaw
 from karakuri.sizing.followed import as_driven
-from karakuri.sizing.geared import Geared, geared
+from karakuri.sizing.geared import Geared, geared, geared_together
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
@@ -56,7 +58,9 @@ def _joint_results(
     servo = drive.actuator if drive else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
     through = _geared(felt, joint, found)
-    reaches = through is None or through.shut
+    if through is not None and drive is not None:
+        through = replace(through, flaw=flaw(figure, drive))
+    reaches = through is None or (through.shut and not through.flaw)
     can = capability(servo, figure.supply.voltage_V, figure.assumptions) if servo and reaches else None
     # what is only proposed is judged at known poses: they are those of the builder's own figure
     lightly = quick or reuse.trying
@@ -75,8 +79,18 @@ def _joint_results(
     presses = tuple(pressing_N(figure, each.id) for each in inside)
     drag = felt_drag(felt.tree, felt.j, inside, gravities, moment, presses)
     rubs = drag.value if drag else 0.0
-    placed = _placed(figure, felt, joint, rubs, gravities, known, reuse, lightly) if reaches else None
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
+    placed, moved = None, joint
+    for other in _moving_it(figure, felt, joint) if reaches else ():
+        some = _placed(figure, felt, joint, other, rubs, gravities, known, reuse, lightly)
+        if some is None:
+            continue
+        if (
+            placed is None
+            or can is None
+            or judge(some, can, reflected, rubs).reserve < judge(placed, can, reflected, rubs).reserve
+        ):
+            placed, moved = some, other
     move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
     move_bounds = None
     if placed is not None and can is not None and drag is not None:
@@ -87,12 +101,36 @@ def _joint_results(
         if through is not None:
             through = replace(through, moving=through.while_moving(move.torque))
     return JointResults(
-        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through
+        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through, moved,
+        _shares(felt, found, gravities),
+    )  # fmt: skip
+
+
+def _moving_it(figure: Figure, felt: Cut, joint: Joint) -> tuple[Joint, ...]:
+    """The joints whose wanted moves ask something of a joint's drive: its own first, then those of drives that share joints with it."""
+    others = (felt.whole.ids[felt.rows[k]] for k in asked_of(felt.tree, felt.j) if k != felt.j)
+    return (joint, *(as_driven(figure, figure.joint(ident)) for ident in others))
+
+
+def _shares(felt: Cut, found: Worst, gravities: Array) -> tuple[Shares, ...]:
+    """What each joint asks of a drive that shares them, at its worst pose; nothing of one that turns its joint alone."""
+    group = felt.tree.group(felt.j)
+    if group is None:
+        return ()
+    q, g = found.pose[:, None], gravities[found.posture]
+    weights = group.weights(felt.j, q)[:, 0]
+    asked = (float(joint_torque_Nm(felt.tree, k, q, g)[0]) for k in group.joints)
+    way = math.copysign(1.0, found.hold)
+    return tuple(
+        Shares(felt.whole.ids[felt.rows[k]], torque, way * float(weight))
+        for k, torque, weight in zip(group.joints, asked, weights, strict=True)
     )
 
 
 def _geared(felt: Cut, joint: Joint, found: Worst) -> Geared | None:
     """What lies between the joint and its servo, where its worst poses were found."""
+    if felt.tree.group(felt.j) is not None:
+        return geared_together(felt.tree, felt.j, found.force, found.force_at)
     linkage = felt.tree.linkage(felt.j)
     return None if linkage is None else geared(linkage, joint, found.force, found.force_at)
 
@@ -177,20 +215,23 @@ def _placed(
     figure: Figure,
     felt: Cut,
     joint: Joint,
+    moved: Joint,
     rubs: float,
     gravities: Array,
     known: tuple[Array, ...],
     reuse: Reuse,
     quick: bool,
 ) -> PlacedMove | None:
-    """The wanted move where it is worst, its poses those of the joints it feels; without a drive, tried with the strongest class."""
-    if joint.move is None:
+    """The wanted move of `moved` where it is worst for the joint's drive, its poses those of the joints that feels; without a drive, tried with the strongest
+    class."""
+    if moved.move is None:
         return None
     drive = figure.drive_of(joint.id)
     servo = drive.actuator if drive else servo_classes()[-1]
     can = capability(servo, figure.supply.voltage_V, figure.assumptions)
+    row = felt.rows.index(felt.whole.index(moved.id))
     request = MovePlaces(
-        felt.tree, felt.j, gravities, asked_move(joint, joint.move, rubs), can, servo.reflected_inertia_kgm2
+        felt.tree, row, gravities, asked_move(moved, moved.move, rubs), can, servo.reflected_inertia_kgm2, felt.j
     )
     last = map(felt.inner, reuse.last("move", joint.id, len(felt.whole.ids)))
     return reuse.of(request, quick, (*known, *last))

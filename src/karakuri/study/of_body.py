@@ -10,7 +10,7 @@ from karakuri.bodies.rim import rim
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.slid import Along
-from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.starts import rest_pose, with_corners
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
@@ -36,7 +36,7 @@ from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
 
-SMALL = math.radians(10.0)
+SMALL, CORNERS = math.radians(10.0), 16
 RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
 """Elements that are there to bring something back."""
 
@@ -98,12 +98,14 @@ def _shakes(given: Given, r: JointResults) -> Shaking | None:
         return None
     tree, known = given.tree, given.figure.assumptions
     width = float(tree.high[r.index] - tree.low[r.index])
-    if r.placed is not None:
-        told = Told(r.placed.by, r.placed.time, r.placed.kind, r.placed.shape)
+    told = Told(min(SMALL, width), 1.0, "sudden", 0.0)
+    if r.own is not None:
+        told = Told(r.own.by, r.own.time, r.own.kind, r.own.shape)
+    if r.placed is not None and tree.group(r.index) is None:
         inertia = float(r.placed.pull.inertia.max())
-    else:
-        told = Told(min(SMALL, width), 1.0, "sudden", 0.0)
-        inertia = float(drive_inertia(tree, rest_pose(tree)[:, None], r.index)[0])
+    else:  # what is known of a move it shares is known at its servo
+        poses = with_corners(tree, tree.below[r.index], CORNERS) if r.shares else rest_pose(tree)[:, None]
+        inertia = float(drive_inertia(tree, poses, r.index).max())
     if told.by <= 0:
         return None
     through = through_of(r.geared)

@@ -191,9 +191,7 @@ class Board(QObject):
         aim = {}
         for output in self.outputs():
             if output.joint is not None:
-                led = desk.pose.get(output.leads)
-                place = output.park if led is None else float(output.led(np.array([led]))[0])
-                aim[str(output.number)] = float(output.value(np.array([place]))[0])
+                aim[str(output.number)] = float(output.value(np.array([output.at(desk.pose)]))[0])
         self._tell("live", aim=aim)
 
     def _heard(self, report: dict) -> None:

@@ -49,7 +49,7 @@ class Bounds(Request[Extremes]):
 
 @dataclass(frozen=True, eq=False)
 class MovePlaces(Request[PlacedMove]):
-    """Where a wanted move of joint j is worst; gravities (p, 3) m/s², reflected kg·m²."""
+    """Where a wanted move of joint j is worst for the drive of joint `drive`; gravities (p, 3) m/s², reflected kg·m²."""
 
     kind = "move"
     tree: Tree
@@ -58,7 +58,10 @@ class MovePlaces(Request[PlacedMove]):
     move: AskedMove
     can: Capability
     reflected: float
+    drive: int
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> PlacedMove:
         """Among the known poses, or climbed on from there."""
-        return place_move(self.tree, self.j, self.move, self.can, self.reflected, self.gravities, known, not quick)
+        return place_move(
+            self.tree, self.j, self.move, self.can, self.reflected, self.gravities, known, not quick, self.drive
+        )

@@ -67,11 +67,7 @@ class Fan(Sheet):
             kit.text(u(4), u(30), "Waits for a joint that turns.", 13, 400, "ink2")
             return
         drive = self.desk.figure.drive_of(joint.id)
-        travel = (
-            tuple(math.degrees(a) for a in servo_ends(joint, drive, self.desk.figure.calibration_of(drive.id)))
-            if drive
-            else None
-        )
+        travel = tuple(math.degrees(a) for a in servo_ends(self.desk.figure, joint, drive)) if drive else None
         widest = max(abs(a) for a in (*joint.range_deg, *(joint.stops_deg or ())))
         wide_open = widest > 85
         self.cx, self.cy = self.width() / 2, self.height() * (0.56 if wide_open else 0.95) - u(6)
@@ -133,7 +129,7 @@ class Fan(Sheet):
 
     def _pulse_words(self, joint: Joint, drive, i: int) -> str:
         """The pulse at an end of travel; an estimate until it is calibrated."""
-        mapped = pulse_map(joint, drive, self.desk.figure.calibration_of(drive.id))
+        mapped = pulse_map(self.desk.figure, joint, drive)
         return f"{mapped.pulses[0 if i == 0 else -1]:.0f} µs, {'calibrated' if mapped.calibrated else 'an estimate'}"
 
     def _stops(self, kit: Kit, joint: Joint, r0: float, r1: float) -> None:

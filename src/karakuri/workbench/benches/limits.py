@@ -96,7 +96,7 @@ class LimitsBench(Bench):
             kit.text(c["soft1"], y, deg(high), 13, 500, "indigo")
             drive = self.desk.figure.drive_of(joint.id)
             if drive is not None and c["pulse0"] > c["soft0"]:
-                mapped = pulse_map(joint, drive, self.desk.figure.calibration_of(drive.id))
+                mapped = pulse_map(self.desk.figure, joint, drive)
                 a, b = mapped.pulse(np.radians(joint.range_deg))
                 weight = 600 if mapped.calibrated else 400
                 kit.text(c["pulse0"], y, f"{a:.0f}", 12, weight, "ink2", "r")
@@ -122,7 +122,7 @@ class LimitsBench(Bench):
         drive = self.desk.figure.drive_of(joint.id)
         low, high = joint.range_deg
         ends = (
-            tuple(math.degrees(a) for a in servo_ends(joint, drive, self.desk.figure.calibration_of(drive.id)))
+            tuple(math.degrees(a) for a in servo_ends(self.desk.figure, joint, drive))
             if drive
             else (low - 15, high + 15)
         )

@@ -50,7 +50,7 @@ def draw_linkage(kit: Kit, desk: Desk, joint_id: str, x: float, y: float, w: flo
     drive, joint = desk.figure.drive_of(joint_id), desk.figure.joint(joint_id)
     if drive is None:
         return {}
-    linkage, form = linkage_of(drive), drive.transmission
+    linkage, form = linkage_of(desk.figure, drive), drive.transmission
     if isinstance(form, Lever) and isinstance(linkage, FourBar):
         return _lever(kit, desk, joint, linkage, x, y, w, h)
     if isinstance(form, (Gear, Belt)):
@@ -110,7 +110,7 @@ def _wheels(kit: Kit, desk: Desk, joint: Joint, form: Gear | Belt, x: float, y: 
     to, k = _scale(corners, x + u(12), y + u(8), w - u(24), h - u(34))
     place = float(desk.place(joint.id))
     drive = desk.figure.drive_of(joint.id)
-    linkage = linkage_of(drive)
+    linkage = linkage_of(desk.figure, drive)
     assert linkage is not None
     turned = float(linkage.inverse(np.array([place])).drive[0])
     for centre, radius, angle, words in (((0.0, 0.0), small, turned, "servo"), ((apart, 0.0), large, place, joint.name)):  # fmt: skip
@@ -153,7 +153,7 @@ class LinkageView(Sheet):
             self._curve(kit, drive, joint, u(30), h - curve + u(8), w - u(40), curve - u(28))
 
     def _curve(self, kit: Kit, drive: Drive, joint: Joint, x: float, y: float, w: float, h: float) -> None:
-        u, linkage = kit.u, linkage_of(drive)
+        u, linkage = kit.u, linkage_of(self.desk.figure, drive)
         assert linkage is not None
         places = np.radians(np.linspace(*joint.range_deg, ALONG))
         there = linkage.inverse(places)

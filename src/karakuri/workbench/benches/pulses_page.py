@@ -30,7 +30,7 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
     if drive is None:
         return [Head("hp", "Pulses"), Note("np", "Pulses are known once a servo is fitted on the Drive bench.")]
     entry = desk.figure.calibrated(drive.id)
-    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+    mapped = pulse_map(desk.figure, joint, drive)
     items: list[Item] = [Head("hp", "Pulses"), Note("np", _standing(entry, drive, desk))]
     for i, place in enumerate(PLACES):
         items += [
@@ -76,7 +76,7 @@ def _tooth(desk: Desk, drive: Drive) -> Quantity | None:
 
 def _usual(joint: Joint, drive: Drive, desk: Desk) -> tuple[tuple[float, float, float], tuple[float, float, float]]:
     """Angles, degrees, and pulses, µs, as they are known now."""
-    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+    mapped = pulse_map(desk.figure, joint, drive)
     low, middle, high = (round(math.degrees(a), 3) for a in mapped.three[0])
     return (low, middle, high), mapped.three[1]
 
@@ -88,7 +88,7 @@ def _calibrate(desk: Desk, joint: Joint, drive: Drive, **measured: object) -> bo
 
 def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
     def done(value: float) -> None:
-        mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+        mapped = pulse_map(desk.figure, joint, drive)
         if what == "angle":
             angles = [round(math.degrees(a), 3) for a in mapped.three[0]]
             angles[which] = round(math.degrees(value), 3)
@@ -102,7 +102,7 @@ def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
 
 
 def _turned(desk: Desk, joint: Joint, drive: Drive) -> None:
-    mapped = pulse_map(joint, drive, desk.figure.calibration_of(drive.id))
+    mapped = pulse_map(desk.figure, joint, drive)
     _calibrate(desk, joint, drive, pulses_us=tuple(reversed(mapped.three[1])))
 
 
