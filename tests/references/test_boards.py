@@ -15,6 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
+from karakuri.bodies.tree import build_tree
 from karakuri.demo import owl_path
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.outputs import score_stream
@@ -24,12 +25,14 @@ from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import Figure
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Row, moves_of
+from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
 from tests.figures import as_csv, scored
 from tests.frames import board_values, score_frames
+from tests.references.test_shared import differential, eye, pair
 
 HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
 WANTED = {"g++": "g++", "avr-g++": "gcc-avr avr-libc", "simavr": "simavr", "gcc": "gcc"}
@@ -236,6 +239,59 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
             output.name
         )
         assert got[-1, output.number] / scale == pytest.approx(wanted[i, -1], abs=0.6 if output.pulses else 1.0)  # home
+
+
+def sharing(kind: str, seed: int) -> Figure:
+    """Two joints that servos share, with a random score of both; one kind with its neck left out of the score."""
+    rng = np.random.default_rng(seed)
+    figure = {"eye": eye, "pair": pair, "differential": differential, "pair on a neck": lambda: pair(third=True)}[
+        kind
+    ]()
+    channels = []
+    for joint in figure.joints:
+        if joint.id == "pan" and kind == "pair on a neck":
+            continue
+        at, rows = 0.2, []
+        for _ in range(6):
+            takes = round(float(rng.uniform(0.2, 0.7)), 3)
+            rows.append(Row(round(at, 3), takes, round(float(rng.uniform(*joint.range_deg)), 2)))
+            at += takes * float(rng.uniform(0.6, 1.4))
+        park = round(float(rng.uniform(*joint.range_deg)) * 0.4, 2)
+        channels.append(Channel(id=joint.id, name=joint.name, joints=(joint.id,), park=park, moves=moves_of(rows)))
+    return Figure(**(dict(figure) | {"score": Score(length_s=5.0, loops=False, channels=tuple(channels))}))
+
+
+@needs("g++")
+@pytest.mark.parametrize("kind", ["eye", "pair", "differential", "pair on a neck"])
+def test_player_works_out_servos_that_share_joints_as_we_do(kind, tmp_path):
+    """Every frame within half a microsecond of ours, which is the closed form of the rod; ours within what is asked of all joints together."""
+    figure = sharing(kind, 3)
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    build(tmp_path, "make", "host")
+    out = subprocess.run(["./player-host"], cwd=tmp_path, env={"TRACE_FRAMES": "2000"}, capture_output=True, text=True, check=True).stdout.splitlines()  # fmt: skip
+    found, wanted = board_values(figure)
+    got = traced(out, "FH")
+    assert len(got) == wanted.shape[1]
+    for i, output in enumerate(found):
+        assert np.abs(got[:, output.number] / 10 - wanted[i]).max() <= 0.5, output.name
+        assert np.ptp(wanted[i]) > 20 or output.joint == "pan"
+    group = build_tree(figure).groups[0]
+    assert sum(output.mixed is not None for output in found) >= 1 and group.reads
+
+
+@needs("avr-g++")
+def test_size_told_of_a_player_that_shares_joints(tmp_path):
+    """From above, and not by more than a fifth."""
+    for kind in KINDS:
+        figure = sharing("pair", 1)
+        folder = tmp_path / kind.id
+        folder.mkdir()
+        write_files(folder, bundle(figure, controllers()[0], kind))
+        build(folder, *AVR, "-o", "p.elf", "main.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
+        text, data, bss = (int(v) for v in build(folder, "avr-size", "p.elf").splitlines()[1].split()[:3])
+        told = size(tables(figure), controllers()[0], kind)
+        assert text + data <= told.flash <= 1.15 * (text + data), (kind.id, text + data, told.flash)
+        assert data + bss <= told.ram, kind.id
 
 
 @needs("avr-g++", "simavr")

@@ -19,6 +19,7 @@ from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.slid import Along
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst
+from karakuri.model.element import Element
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Action, Finding, Proposal, Sentence, verdict_of
 from karakuri.model.joint import Joint
@@ -66,7 +67,7 @@ class Shares:
 
 @dataclass(frozen=True, eq=False)
 class JointResults:
-    """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries; `drag` is what its drive rubs
+    """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries, and what works against it as hard as nobody knows; `drag` is what its drive rubs
     with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest; `geared` what lies between
     it and its servo, None where that turns it itself. Where its drive shares joints with others, `moved` is the one whose wanted move is hardest for it,
     and `shares` what each of them asks of it."""
@@ -80,7 +81,7 @@ class JointResults:
     shaft: Shaft | None
     drag: Dragging | None
     move_bounds: tuple[float, float] | None
-    missing: tuple[Part, ...]
+    missing: tuple[Part | Element, ...]
     geared: Geared | None = None
     moved: Joint | None = None
     shares: tuple[Shares, ...] = ()
@@ -215,6 +216,18 @@ def not_weighed(ident: str, rule: str, about: Ref, name: str, unknown: tuple[Par
         measure=Sentence(f"mass of {first.name} unknown"),
         actions=actions,
     )
+
+
+def lacks(item: Part | Element) -> tuple[str, str, Action]:
+    """What is not known of a thing, as a clause and in short, and where to say it."""
+    if isinstance(item, Part):
+        return (
+            f"the mass of {item.name} is unknown",
+            f"mass of {item.name} unknown",
+            Action("Write the mass", Ref("part", item.id), "mass"),
+        )
+    action = Action("Say how hard it is to push", Ref("element", item.id), "force")
+    return f"how hard {item.name} is to push is unknown", f"force of {item.name} unknown", action
 
 
 def nothing(finding: Finding, results: Results) -> Iterable[Proposal]:

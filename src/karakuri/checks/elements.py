@@ -7,9 +7,10 @@ from collections.abc import Iterable
 
 import numpy as np
 
+from karakuri.bodies.elements import not_known
 from karakuri.bodies.inertia import Array
-from karakuri.checks.contract import CORDS, STRUNG, Results, torque, wished
-from karakuri.model.element import Linear, Magnets, Torsion
+from karakuri.checks.contract import CORDS, STRUNG, Results, lacks, torque, wished
+from karakuri.model.element import Linear, Magnets, Skin, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import Strung
@@ -28,6 +29,11 @@ def find(results: Results) -> Iterable[Finding]:
 def _one(results: Results, found: Strung) -> Finding:
     element = results.figure.elements[found.i]
     ident, about = finding_id("elements", element.id), Ref("element", element.id)
+    if not_known(element):
+        clause, short, action = lacks(element)
+        return Finding(
+            ident, "elements", about, "not yet judged", Sentence(f"What {element.name} does is not judged: {clause}."), measure=Sentence(short), actions=(action,),
+        )  # fmt: skip
     words = _useless(results, found)
     if words is not None:
         actions = (Action(f"Say how strong {element.name} is", about, "force"),)
@@ -101,6 +107,8 @@ def _sentence(results: Results, found: Strung, which: str, reserve: float) -> Se
     if isinstance(element, Magnets):
         parted = (Quantity(found.longest - found.shortest, "length"), *forces)
         return Sentence(f"{element.name}: {{1}} of pull where they sit, {{2}} when {{0}} apart.", parted)
+    if isinstance(element, Skin):
+        return Sentence(f"{element.name} is pushed by {{0}} at most, and comes back with {{1}}.", (span[1], forces[1]))
     does = "pushes" if min(found.least, found.most) < 0 else "pulls"
     if reserve < 1:
         far = "drawn out to" if which == "drawn" else "pressed together to"

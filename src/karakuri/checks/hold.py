@@ -8,12 +8,11 @@ from collections.abc import Iterable
 from karakuri.checks.assist import assist
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import class_proposals
-from karakuri.checks.contract import JointResults, Results, angle, angle_words, posture_words, torque, wished
+from karakuri.checks.contract import JointResults, Results, angle, angle_words, lacks, posture_words, torque, wished
 from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
 from karakuri.mechanics.worst import Worst
-from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
-from karakuri.model.part import Part
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
@@ -26,16 +25,17 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
 def _one(r: JointResults, results: Results) -> Finding:
     name, ident = r.joint.name, finding_id("hold", r.joint.id)
     if r.missing:
-        text = f"{name} cannot be judged: the mass of {_some(r.missing)} is unknown."
-        actions = (Action("Write the mass", Ref("part", r.missing[0].id), "mass"),)
+        clause, short, action = lacks(r.missing[0])
+        more = f", and {len(r.missing) - 1} more" if len(r.missing) > 1 else ""
+        text = f"{name} cannot be judged: {clause}{more}."
         return Finding(
             ident,
             "hold",
             Ref("joint", r.joint.id),
             "not yet judged",
             Sentence(text),
-            measure=Sentence(f"mass of {r.missing[0].name} unknown"),
-            actions=actions,
+            measure=Sentence(short),
+            actions=(action,),
         )
     if r.opens:
         return Finding(
@@ -102,10 +102,6 @@ def _led(r: JointResults, results: Results) -> Finding:
         Sentence(text, (angle(at), torque(r.hold.need, "up"))), measure=Sentence("its link bears {0}", (torque(r.hold.need, "up"),)),
         derivations=(_need(r, results),),
     )  # fmt: skip
-
-
-def _some(parts: tuple[Part, ...]) -> str:
-    return parts[0].name if len(parts) == 1 else f"{parts[0].name} and {len(parts) - 1} more"
 
 
 def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
+from karakuri.actuators.pulses import own_pulses
 from karakuri.checks.body_proposals import range_edit
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, turned, wished
+from karakuri.model.drive import Drive
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.joint import Joint
 from karakuri.model.record import Calibration
@@ -22,7 +24,7 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
         return
     calibration = results.figure.calibration_of(drive.id)
     if calibration is not None:
-        yield _calibrated(r.joint, calibration)
+        yield _calibrated_together(r, drive, results) if r.shares and r.geared else _calibrated(r.joint, calibration)
         return
     if r.opens:
         return
@@ -85,6 +87,25 @@ def _calibrated(joint: Joint, calibration: Calibration) -> Finding:
         Sentence(text, (by,)),
         measure=Sentence(measure, (by,)),
     )
+
+
+def _calibrated_together(r: JointResults, drive: Drive, results: Results) -> Finding:
+    """Its ends are measured with all that it shares at rest: wherever those may be it is asked for no more than was measured, or it is."""
+    assert r.geared is not None
+    known = own_pulses(results.figure, drive).angles
+    wanted = (float(r.geared.drive.min()), float(r.geared.drive.max()))
+    past = max(known[0] - wanted[0], wanted[1] - known[-1])
+    by = Quantity(max(past, 0.0), "angle", rounding="up")
+    if past > 1e-6:
+        verdict: Verdict = "fails"
+        text = f"{r.joint.name}: with all that its servo shares where it may be, that has to go {{0}} farther than it was calibrated."
+        measure = "{0} too far"
+    else:
+        verdict, measure = "holds", "between its ends"
+        text = f"{r.joint.name}: its servo stays between the ends it was calibrated to, wherever all that it shares may be."
+    return Finding(
+        finding_id("travel", r.joint.id), "travel", Ref("joint", r.joint.id), verdict, Sentence(text, (by,)), measure=Sentence(measure, (by,)),
+    )  # fmt: skip
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

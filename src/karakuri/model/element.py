@@ -129,6 +129,16 @@ class Pad(Strung):
     rate_N_per_mm: Annotated[Rate_N_per_mm, Label("Rate", "rate", 1e3)]
 
 
+class Skin(Strung):
+    """Springy skin glued to what moves, such as a lip or a brow: both ends are that place, first on what stays, then on what moves."""
+
+    kind: Literal["skin"] = "skin"
+    rate_N_per_mm: Annotated[Rate_N_per_mm | None, Label("Rate", "rate", 1e3)] = Field(
+        None, description="What it takes to push it by so much; left out: from the pushes, else not known."
+    )
+    pulls: tuple[Pull, ...] = Field((), max_length=20, description="Pushed so far, with so much on the scale.")
+
+
 class Magnets(Strung):
     """Disc magnets that hold two bodies together: both ends are their faces, a little apart along the way they come off."""
 
@@ -200,4 +210,6 @@ def held_by(element: Element) -> tuple[str, ...]:
     return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))
 
 
-Element = Annotated[Spring | Elastic | Strut | Pad | Magnets | Cord | Linear | Torsion, Field(discriminator="kind")]
+Element = Annotated[
+    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion, Field(discriminator="kind")
+]

@@ -15,6 +15,7 @@ from karakuri.model.element import (
     Linear,
     Magnets,
     Pad,
+    Skin,
     Spring,
     Strut,
     Torsion,
@@ -30,6 +31,7 @@ KINDS: dict[str, str] = {
     "elastic": "elastic cord",
     "strut": "gas strut",
     "pad": "pad of foam or felt",
+    "skin": "springy skin, glued on",
     "magnets": "magnets",
     "cord": "cord that is pulled",
     "actuator": "linear actuator",
@@ -54,6 +56,7 @@ _NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
     "elastic": lambda way: Elastic(**way, free_mm=40.0),
     "strut": lambda way: Strut(**way, long_mm=120.0, stroke_mm=40.0, force_N=20.0),
     "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
+    "skin": lambda way: Skin(**way),
     "cord": lambda way: Cord(**way),
     "actuator": _linear,
     "magnets": lambda way: Magnets(**way, wide_mm=10.0, thick_mm=3.0),
@@ -78,6 +81,10 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
         at = (x - 40.0 if joint.kind == "turn" else x, y, z)
         off = (at[0] + 5 * a / size, at[1] + 5 * b / size, at[2] + 5 * c / size)
         ends = (Anchor(rides_on=joint.rides_on, at_mm=at), Anchor(rides_on=joint_id, at_mm=off))
+        return Edit(f"add {name}", (Add("elements", _NEW[kind]({"id": ident, "name": name[:80], "ends": ends})),))
+    if kind == "skin":  # one place, ahead of the pivot
+        at = (x + 40.0, y, z)
+        ends = (Anchor(rides_on=joint.rides_on, at_mm=at), Anchor(rides_on=joint_id, at_mm=at))
         return Edit(f"add {name}", (Add("elements", _NEW[kind]({"id": ident, "name": name[:80], "ends": ends})),))
     ends = (
         Anchor(rides_on=joint.rides_on, at_mm=(x - 40.0, y, z - 40.0)),
@@ -131,6 +138,8 @@ def set_anchor(element: Element, which: int, **fields: Any) -> Edit:
     assert not isinstance(element, Torsion)
     way = list(anchors(element))
     way[which] = Anchor(**(dict(way[which]) | fields))
+    if isinstance(element, Skin) and "at_mm" in fields:  # it lies in one place
+        way = [Anchor(**(dict(each) | {"at_mm": fields["at_mm"]})) for each in way]
     path = ("elements", element.id)
     if 0 < which < len(way) - 1:
         return Edit(

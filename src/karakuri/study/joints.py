@@ -7,7 +7,8 @@ from dataclasses import replace
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.coordinates import led
-from karakuri.bodies.cut import Cut, cut, felt_by
+from karakuri.bodies.cut import Cut, cut, felt_by, pull_at
+from karakuri.bodies.elements import not_known
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import servo_classes
@@ -17,6 +18,7 @@ from karakuri.mechanics.at_drive import asked_of
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.worst import Worst, joint_torque_Nm
 from karakuri.model.drive import Drive
+from karakuri.model.element import Element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
@@ -40,7 +42,11 @@ def joint_results(
     """Results of a driven turning joint; gravities (p, 3) m/s². Never raises for an unwise figure."""
     j = tree.index(joint.id)
     felt = cut(tree, j)
-    missing = tuple(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j))
+    unsaid = {id(load) for load, element in zip(tree.loads, figure.elements, strict=True) if not_known(element)}
+    missing: tuple[Part | Element, ...] = (
+        *(figure.part(ident) for ident, link in tree.unknown if link in felt_by(tree, j)),
+        *(figure.elements[i] for i, load in enumerate(tree.loads) if id(load) in unsaid and load in pull_at(tree, j)),
+    )
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
     rubs = tuple((each.drag, each.friction_Nm, pressing_N(figure, each.id)) for each in _followed(figure, tree, j))
@@ -53,7 +59,7 @@ def joint_results(
 
 
 def _joint_results(
-    figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part, ...], gravities: Array, reuse: Reuse, quick: bool
+    figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part | Element, ...], gravities: Array, reuse: Reuse, quick: bool
 ) -> JointResults:  # fmt: skip
     servo = drive.actuator if drive else None
     found = _worst(felt, joint.id, gravities, reuse, quick)

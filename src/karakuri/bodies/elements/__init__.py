@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.elements import actuator, cord, elastic, magnets, pad, spring, strut, torsion
+from karakuri.bodies.elements import actuator, cord, elastic, magnets, pad, skin, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
-from karakuri.model.element import Elastic, Element, Spring, Torsion, anchors
+from karakuri.model.element import Elastic, Element, Skin, Spring, Torsion, anchors
 from karakuri.model.part import Origin
 
 LAWS: dict[str, Callable[[Any], Law]] = {
@@ -17,6 +17,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "elastic": elastic.law_of,
     "strut": strut.law_of,
     "pad": pad.law_of,
+    "skin": skin.law_of,
     "magnets": magnets.law_of,
     "cord": cord.law_of,
     "actuator": actuator.law_of,
@@ -40,6 +41,13 @@ def origin_of(element: Element) -> Origin:
     """Where its force came from: pulls that decide it count as weighed."""
     if isinstance(element, Spring) and element.rate_N_per_mm is None:
         return "weighed" if spring.by_pulls(element) is not None else element.origin
+    if isinstance(element, Skin) and element.rate_N_per_mm is None and element.pulls:
+        return "weighed"
     if isinstance(element, Elastic) and elastic.by_pulls(element) is not None:
         return "weighed"
     return element.origin
+
+
+def not_known(element: Element) -> bool:
+    """Whether nobody knows how hard it pulls or pushes: then nothing that it turns is judged."""
+    return isinstance(element, Skin) and skin.rate_N_per_m(element) is None

@@ -8,6 +8,7 @@ from functools import lru_cache
 from importlib.resources import files
 
 from karakuri.exchange.player.kinds import KINDS, PulseKind
+from karakuri.exchange.player.links import CODE_BYTES
 from karakuri.exchange.player.tables import MOVE_BYTES, Tables
 from karakuri.units import digits
 
@@ -61,6 +62,6 @@ def controllers() -> tuple[Controller, ...]:
 
 def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
     """What a player with these tables takes, bytes, pulses made by a kind."""
-    flash = kind.code_bytes + score.flash_bytes
+    flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
     ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs)
     return Size(flash, ram, controller, len(score.moves))

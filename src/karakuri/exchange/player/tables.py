@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs, soft_limits
+from karakuri.exchange.player.links import LinkRow, link_row, links_text
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 from karakuri.model.score import Channel
@@ -33,11 +34,12 @@ class Tables:
     channels: tuple[tuple[int, int, int, int, int, int], ...]
     outputs: tuple[OutputRow, ...]
     names: tuple[str, ...]
+    links: tuple[LinkRow, ...] = ()
 
     @property
     def flash_bytes(self) -> int:
         """Bytes of all tables in flash."""
-        knots = KNOT_BYTES * sum(len(row[3]) for row in self.outputs)
+        knots = KNOT_BYTES * sum(len(row[3]) for row in self.outputs) + sum(link.flash_bytes for link in self.links)
         return (
             MOVE_BYTES * len(self.moves) + CHANNEL_BYTES * len(self.channels) + OUTPUT_BYTES * len(self.outputs) + knots
         )
@@ -60,6 +62,13 @@ def tables(figure: Figure) -> Tables:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
         if output.pulses is not None and max(abs(math.degrees(v)) for v in _places(output)) * 100 > MOST_PLACE:
             faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(min(_places(output))):.0f} … {math.degrees(max(_places(output))):.0f}°"))  # fmt: skip
+    links = []
+    for number, output in enumerate(found):
+        link = link_row(number, output)
+        if isinstance(link, Fault):
+            faults.append(link)
+        elif link is not None:
+            links.append(link)
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
     for channel in score.channels:
@@ -85,7 +94,7 @@ def tables(figure: Figure) -> Tables:
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
     return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
-                  tuple(_output(o) for o in found), tuple(o.name for o in found))  # fmt: skip
+                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links))  # fmt: skip
 
 
 def _hundredths(channel: Channel) -> float:
@@ -129,6 +138,7 @@ def header(score: Tables) -> str:
         *("  {" + ", ".join(map(str, row)) + "}," for row in score.channels),
         "};",
         "",
+        *links_text(score.links),
         "// the curves of all outputs, one after the other: place, pulse",
         "const Knot KNOT[] PROGMEM = {",
         *(f"  {{{a}, {p}}}," for row in score.outputs for a, p in zip(row[3], row[4], strict=True)),

@@ -13,7 +13,7 @@ from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import CAUTION, Bench
 from karakuri.workbench.benches.drive_page import drive_page
 from karakuri.workbench.benches.element_page import element_page
-from karakuri.workbench.benches.linkage_view import LinkageView, drive_in_hand
+from karakuri.workbench.benches.linkage_view import LinkageView, drive_in_hand, shares_in_hand
 from karakuri.workbench.benches.mechanism import MechanismChart, mechanism_in_hand
 from karakuri.workbench.benches.torque_speed import TorqueSpeed
 from karakuri.workbench.desk import Desk
@@ -191,7 +191,8 @@ class DriveBench(Bench):
         self.joint.setGeometry(u(70), u(6), size.width(), u(28))
         plot_h = round((h - u(48)) * 0.46)
         between = drive_in_hand(self.desk) is not None and mechanism_in_hand(self.desk) is None
-        wide = round((w - u(28)) * (0.56 if between else 1.0))
+        shared = between and shares_in_hand(self.desk)
+        wide = round((w - u(28)) * (0.4 if shared else 0.56 if between else 1.0))
         self.plot.setGeometry(u(16), u(42), wide, plot_h)
         self.linkage.setGeometry(u(16) + wide + u(14), u(42), max(w - u(42) - wide, 1), plot_h)
         self.linkage.setVisible(between)

@@ -8,7 +8,7 @@ from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import Cord, Element, Linear, Torsion, anchors
+from karakuri.model.element import Cord, Element, Linear, Skin, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
@@ -205,9 +205,12 @@ def _pulls(desk: Desk, element: Element) -> list[Item]:
     for i, pull in enumerate(element.pulls):
         weight = Quantity(pull.weight_g / 1e3, "mass")
         items.append(field(i, "weight_g", f"With weight {i + 1}", weight))
-        items.append(field(i, "length_mm", "it gets as long as", mm(pull.length_mm)))
-    more = {"length_mm": round(element.free_mm * (1.5 + 0.2 * len(pulls)), 1), "weight_g": 100.0 * (len(pulls) + 1)}
-    items.append(Do("pull", "Add a pull by ruler and scale", lambda: changed((*pulls, more), "one more pull")))
+        goes = "it gives by" if isinstance(element, Skin) else "it gets as long as"
+        items.append(field(i, "length_mm", goes, mm(pull.length_mm)))
+    far = 5.0 * (1 + len(pulls)) if isinstance(element, Skin) else element.free_mm * (1.5 + 0.2 * len(pulls))
+    more = {"length_mm": round(far, 1), "weight_g": 100.0 * (len(pulls) + 1)}
+    pull = "push" if isinstance(element, Skin) else "pull"
+    items.append(Do("pull", f"Add a {pull} by ruler and scale", lambda: changed((*pulls, more), "one more pull")))
     if pulls:
         items.append(Do("no pull", "Take the last pull out", lambda: changed(pulls[:-1], "one pull less")))
     return items

@@ -9,19 +9,23 @@ from karakuri.model.drive import Drive
 from karakuri.model.finding import show_reserve
 from karakuri.model.labels import labels_of
 from karakuri.model.rod import STUFFS
-from karakuri.model.transmission import Belt, Gear, Lever
-from karakuri.model.transmission_edits import WORDS, set_holes, set_number, set_transmission
+from karakuri.model.transmission import Ball, Belt, Bevel, Gear, Lever
+from karakuri.model.transmission_edits import WORDS, set_holes, set_number
 from karakuri.sizing.finder import rod_mm
 from karakuri.units import Quantity, digits
+from karakuri.workbench.benches.ball_items import ball_items, bevel_items, turn_by, ways_to_turn
 from karakuri.workbench.benches.bench import mm
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Pick, Write, WriteText
 
-FINDINGS = (("", "vl"), ("rod", "vlr"), ("mesh", "vlm"), ("shaft", "vls"), ("support", "vlp"))
+FINDINGS = (("", "vl"), ("crosses", "vlc"), ("rod", "vlr"), ("mesh", "vlm"), ("shaft", "vls"), ("support", "vlp"))
+SHARED = "bevel"
 HOW = {
     "gear": "Count teeth. A module of 1 means 20 teeth on 20 mm; printed wheels play by 0.1 to 0.3 mm where they meet.",
     "belt": "Measure across the belt’s middle, and from shaft to pivot. A toothed one does not slip; its tooth pitch is printed on it.",
     "lever": "Measure from the middle of the shaft to the hole, hole to hole along the rod, and from shaft to pivot.",
+    "ball": "Measure from the datum, ahead, above and to its left, with every joint at 0: the middle of the horn on its shaft, and the far ball.",
+    "bevel": "Count teeth. Both servos’ wheels have the same; the wheel between may be another.",
 }
 
 
@@ -34,7 +38,7 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
 
     items: list[Item] = [
         Head("hx", "What turns the joint"),
-        Pick("through", "Turned by", WORDS[form.kind], tuple(WORDS.items()), lambda kind: desk.edit(lambda: set_transmission(desk.figure, drive.id, kind))),
+        Pick("through", "Turned by", WORDS[form.kind].split(",")[0] if form.kind == SHARED else WORDS[form.kind], _ways(desk, joint_id), lambda key: turn_by(desk, joint_id, drive, key)),
     ]  # fmt: skip
     if form.kind == "direct":
         return items
@@ -44,6 +48,13 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
             items += [Block(key, finding, desk.figure.assumptions.wished_margin), Note(f"n{key}", finding.sentence.show(desk.units))]  # fmt: skip
             items += [Calc(f"{key}{i}", d) for i, d in enumerate(finding.derivations)]
     items += _numbers(form, put)
+    if isinstance(form, Ball):
+        items += [
+            *ball_items(desk, drive, form, put),
+            *_of_rod(desk, drive, form, put, ("horn_holes_mm", "Horn holes, mm")),
+        ]
+    if isinstance(form, Bevel):
+        items += bevel_items(desk, drive, form, put)
     if isinstance(form, Lever):
         items += _of_lever(desk, drive, form, put)
     if isinstance(form, Lever):
@@ -51,9 +62,16 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
     return [*items, Note("nx", HOW[form.kind])]
 
 
-def _numbers(form: Gear | Belt | Lever, put) -> list[Item]:
+def _ways(desk: Desk, joint_id: str) -> tuple[tuple[str, str], ...]:
+    """What may turn a joint: by itself, and together with another that has a servo."""
+    return (*((kind, words) for kind, words in WORDS.items() if kind != SHARED), *ways_to_turn(desk, joint_id))
+
+
+def _numbers(form: Gear | Belt | Lever | Ball | Bevel, put) -> list[Item]:
     items: list[Item] = []
     for field, label in labels_of(type(form)).items():
+        if isinstance(form, Ball) and field == "rod_mm":  # with the ball's place
+            continue
         value = getattr(form, field)
         whole = isinstance(value, int)
         if field == "rod_mm" and value is None:
@@ -68,7 +86,7 @@ def _numbers(form: Gear | Belt | Lever, put) -> list[Item]:
     if isinstance(form, Gear):
         ways = (("opposite", "the other way"), ("same", "the same way"))
         items.append(Pick("way", "Joint turns", dict(ways)[form.turns], ways, lambda key: put("turns", key, "way")))
-    else:
+    elif isinstance(form, Belt | Lever):
         crosses = (("", "no"), ("yes", "yes"))
         words = "It crosses over" if isinstance(form, Belt) else "Horn and lever on different sides"
         items.append(Pick("crossed", words, "yes" if form.crossed else "no", crosses, lambda key: put("crossed", bool(key), "crossing")))  # fmt: skip
@@ -126,12 +144,21 @@ def _sought(desk: Desk, joint_id: str) -> list[Item]:
 
 
 def _of_lever(desk: Desk, drive: Drive, form: Lever, put) -> list[Item]:
-    stuffs = tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS)
-    items: list[Item] = [Pick("stuff", "Rod of", str(stuff_of(form.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff of the rod"))]  # fmt: skip
+    items: list[Item] = []
     if form.rod_mm is not None and not form.crossed:
         free = (("", "as written"), ("free", "such that the horn stands as the lever does"))
         items.append(Pick("rod free", "Rod length", "as written", free, lambda key: put("rod_mm", None, "rod") if key else None))  # fmt: skip
-    for field, words in (("horn_holes_mm", "Horn holes, mm"), ("lever_holes_mm", "Lever holes, mm")):
+    return [
+        *items,
+        *_of_rod(desk, drive, form, put, ("horn_holes_mm", "Horn holes, mm"), ("lever_holes_mm", "Lever holes, mm")),
+    ]
+
+
+def _of_rod(desk: Desk, drive: Drive, form: Lever | Ball, put, *rows: tuple[str, str]) -> list[Item]:
+    """What the rod is of, which holes there are, and which is in use."""
+    stuffs = tuple((kind, str(stuff_of(kind)["name"])) for kind in STUFFS)
+    items: list[Item] = [Pick("stuff", "Rod of", str(stuff_of(form.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff of the rod"))]  # fmt: skip
+    for field, words in rows:
         holes = getattr(form, field)
         text = " ".join(f"{hole:g}" for hole in holes)
         items.append(

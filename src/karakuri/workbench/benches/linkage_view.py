@@ -14,9 +14,10 @@ from karakuri.bodies.linkages.lever import FourBar
 from karakuri.checks.gearing import LEAST_ANGLE, WISHED_ANGLE
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
-from karakuri.model.transmission import Belt, Gear, Lever
+from karakuri.model.transmission import Ball, Belt, Bevel, Gear, Lever
 from karakuri.model.transmission_edits import set_number
 from karakuri.units import Quantity
+from karakuri.workbench.benches.shared_view import draw_ball, draw_bevel, draw_both, partner
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.sheet import Sheet
@@ -30,6 +31,12 @@ def drive_in_hand(desk: Desk) -> Drive | None:
     ident = desk.joint_in_hand()
     drive = desk.figure.drive_of(ident) if ident else None
     return drive if drive is not None and drive.transmission.kind != "direct" else None
+
+
+def shares_in_hand(desk: Desk) -> bool:
+    """Whether the joint in hand shares its servo with one other joint."""
+    drive = drive_in_hand(desk)
+    return drive is not None and partner(desk, desk.figure.joint(drive.joint)) is not None
 
 
 def _arm(at: Point, length: float, angle: float) -> Point:
@@ -55,6 +62,10 @@ def draw_linkage(kit: Kit, desk: Desk, joint_id: str, x: float, y: float, w: flo
         return _lever(kit, desk, joint, linkage, x, y, w, h)
     if isinstance(form, (Gear, Belt)):
         _wheels(kit, desk, joint, form, x, y, w, h)
+    if isinstance(form, Ball):
+        draw_ball(kit, desk, drive, x, y, w, h)
+    if isinstance(form, Bevel):
+        draw_bevel(kit, desk, drive, x, y, w, h)
     return {}
 
 
@@ -148,6 +159,12 @@ class LinkageView(Sheet):
         kit.text(u(4), u(9), "What turns it, to scale", 13, 600)
         roomy = h > u(200) and isinstance(drive.transmission, Lever)
         curve = u(84) if roomy else u(8)
+        other = partner(self.desk, joint)
+        if other is not None and w > u(360):
+            mine = round(w * 0.36)
+            self.holes = draw_linkage(kit, self.desk, joint.id, 0, u(20), mine, h - u(26))
+            draw_both(kit, self.desk, joint, other, mine + u(10), u(20), w - mine - u(14), h - u(26))
+            return
         self.holes = draw_linkage(kit, self.desk, joint.id, 0, u(20), w, h - curve - u(22))
         if roomy:
             self._curve(kit, drive, joint, u(30), h - curve + u(8), w - u(40), curve - u(28))

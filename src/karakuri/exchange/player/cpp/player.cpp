@@ -92,6 +92,47 @@ static float at(uint8_t c, uint32_t now) {
   return s.start + x;
 }
 
+#ifdef LINKS
+static float dot(const float *a, const float *b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
+
+// Where a servo that shares joints stands, in hundredths of a degree: the far ball as the joints carry it, then the horn; the same closed forms as the bench's.
+static float linked(uint8_t n) {
+  const float HUNDREDTHS = 18000 / 3.14159265f;
+  Link link;
+  memcpy_P(&link, &LINK[n], sizeof link);
+  float at[3] = {link.ball[0], link.ball[1], link.ball[2]}, sum = 0;
+  for (uint8_t k = 0; k < link.count; k++) {
+    Step s;
+    memcpy_P(&s, &STEP[link.first + k], sizeof s);
+    const float q = s.gain * (s.channel < CHANNELS ? place[s.channel] / HUNDREDTHS : 0) + s.offset;
+    sum += s.way * q;
+    if (link.kind) continue;
+    if (s.slides) {
+      for (uint8_t i = 0; i < 3; i++) at[i] += s.way * q * s.axis[i];
+      continue;
+    }
+    float off[3];
+    for (uint8_t i = 0; i < 3; i++) off[i] = at[i] - s.pivot[i];
+    const float c = cosf(s.way * q), d = sinf(s.way * q), along = dot(s.axis, off) * (1 - c);
+    for (uint8_t i = 0; i < 3; i++) {
+      const uint8_t y = (i + 1) % 3, z = (i + 2) % 3;
+      at[i] = off[i] * c + (s.axis[y] * off[z] - s.axis[z] * off[y]) * d + s.axis[i] * along + s.pivot[i];
+    }
+  }
+  if (link.kind) return sum * HUNDREDTHS;
+  for (uint8_t i = 0; i < 3; i++) at[i] -= link.shaft[i];
+  const float a = dot(link.e1, at), b = dot(link.e2, at);
+  float far = sqrtf(a * a + b * b);
+  if (far < 1e-9f) far = 1e-9f;
+  float share = (dot(at, at) + link.horn * link.horn - link.rod * link.rod) / (2 * link.horn * far);
+  share = share > 1 ? 1 : share < -1 ? -1 : share;
+  float turned = atan2f(b, a) + link.side * acosf(share) - link.begins;
+  if (turned > 3.14159265f) turned -= 6.28318531f;
+  if (turned < -3.14159265f) turned += 6.28318531f;
+  return turned * HUNDREDTHS;
+}
+#endif
+
 static uint16_t pulse(const Output &o, float angle) {
   const float a = angle < o.low ? o.low : angle > o.high ? o.high : angle;
   Knot from = knot_at(o.first), to = from;
@@ -117,7 +158,12 @@ static uint16_t paced(uint8_t i, uint16_t wanted, uint16_t step) {
 static void send_one(uint8_t i, bool on) {
   Output o;
   memcpy_P(&o, &OUTPUT[i], sizeof o);
-  const float where = o.channel < CHANNELS ? place[o.channel] : (o.low > 0 ? o.low : o.high < 0 ? o.high : 0);
+  float where = o.channel < CHANNELS ? place[o.channel] : (o.low > 0 ? o.low : o.high < 0 ? o.high : 0);
+#ifdef LINKS
+  for (uint8_t n = 0; n < LINKS; n++) {
+    if (pgm_read_byte(&LINK[n].output) == i) where = linked(n);
+  }
+#endif
   if (o.light) {
     const float level = where < 0 ? 0 : where > 10000 ? 10000 : where;
     hw_light(o.number, on ? (uint16_t)(level / 10 + 0.5f) : 0);

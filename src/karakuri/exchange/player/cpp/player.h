@@ -8,6 +8,7 @@
 #include <string.h>
 #define PROGMEM
 #define memcpy_P memcpy
+#define pgm_read_byte(at) (*(const uint8_t *)(at))
 #endif
 
 // Times in tenths of a millisecond, places in hundredths of a degree (a light: of a per cent), pulses in tenths of a microsecond.
@@ -32,6 +33,16 @@ struct __attribute__((packed)) Output {
   uint8_t knots;
   int16_t low, high;  // soft limits, kept on board
   uint16_t step;      // the furthest it may go in one frame: as fast as its servo turns; 0 for a light
+};
+
+// Servos that share joints: one joint on the way, and what lies between them and one servo; places in rad and m.
+struct Step {
+  uint8_t channel, slides;  // 255: it stands at its offset
+  float gain, offset, axis[3], pivot[3], way;
+};
+struct Link {
+  uint8_t output, kind, first, count;  // 0 a rod with ball ends, 1 a sum of places
+  float ball[3], shaft[3], e1[3], e2[3], horn, rod, side, begins;
 };
 
 const uint8_t FRAME_HZ = 50;
