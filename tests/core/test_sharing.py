@@ -217,3 +217,35 @@ def test_bevel_wheels_with_one_servo_of_another_class_are_judged_each_by_its_own
     told = findings(Figure(**(dict(figure) | {"drives": (figure.drives[0], weak)})))
     assert told["hold.tilt"].reserve > 2 * told["hold.roll"].reserve
     assert isinstance(weak.transmission, Bevel) and part("x", "tilt", 1.0, (0.0, 0.0, 0.0)).mass_g == 1.0
+
+
+@pytest.mark.parametrize("made", [eye, pair, differential])
+def test_what_is_kept_knows_all_that_shares_a_servo(made):
+    """After every edit the study with what was kept before tells what a fresh one tells: moves, numbers, servos and places of the other joint among them."""
+    figure, kept = made(), Reuse()
+    first = figure.joints[-2].id
+    drive = figure.drive_of(first)
+    other = figure.drives[-1]
+    edits = [
+        Set(("joints", first, "move", "time_s"), 0.1),
+        Set(("joints", first, "range_deg"), (-5.0, 6.0)),
+        Set(("drives", drive.id, "actuator"), servo_class("class_4")),
+        Set(("drives", other.id, "actuator"), servo_class("class_35")),
+        Set(("joints", first, "friction_Nm"), 0.02),
+    ]
+    if isinstance(other.transmission, Ball):
+        edits += [
+            Set(("drives", other.id, "transmission", "horn_mm"), 12.0),
+            Set(("drives", other.id, "transmission", "rod_mm"), None),
+        ]
+    else:
+        edits += [Set(("drives", d.id, "transmission", "between"), 30) for d in figure.drives]
+    study(figure, kept)
+    for step in edits:
+        figure = apply(figure, Edit("x", (step,)))
+        fresh, again = findings(figure), {f.id: f for f in study(figure, kept).findings}
+        assert fresh.keys() == again.keys()
+        for ident, one in fresh.items():
+            assert again[ident].verdict == one.verdict, ident
+            if one.reserve is not None:
+                assert again[ident].reserve == pytest.approx(one.reserve, rel=1e-6), ident

@@ -8,6 +8,7 @@ from karakuri.session.session import Session
 from karakuri.workbench.benches.bench import mm
 from karakuri.workbench.benches.linkage_view import LinkageView
 from tests.figures import head
+from tests.references.test_shared import two_axes
 from tests.ui.hand import Hand, painted
 
 
@@ -126,6 +127,46 @@ def test_a_joint_is_solved_and_both_are_put_in_as_one_step(open_window, qtbot):
     assert window.desk.figure.drive_of("tilt").actuator == best.servo and transmission(window) == best.form
     window.desk.undo()
     assert window.desk.figure == before
+
+
+def test_two_rods_for_two_joints_are_put_down_by_one_choice_and_undone(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, two_axes())
+    before = window.desk.figure
+    hand.choose(hand.choice("Turned by"), "two rods, with the servo of roll")
+    hand.wait_judged()
+    assert {d.transmission.kind for d in window.desk.figure.drives} == {"ball"}
+    said = painted(window.benches["drive"].linkage)
+    assert "both reach" in said and "both hold for long" in said and "this alone" in said
+    hand.field("Ball, ahead").setFocus()
+    hand.fill("-40")
+    assert transmission(window).ball_mm[0] == -40.0
+    hand.field("Rod, ball to ball").setFocus()
+    hand.fill("83,5")
+    assert transmission(window).rod_mm == 83.5
+    hand.choose(hand.choice("Horn points"), "down")
+    assert transmission(window).horn_to == (0.0, 0.0, -1.0)
+    said = []
+    window.desk.said.connect(said.append)
+    hand.choose(hand.choice("Horn points"), "to its left")  # along its own shaft: refused, nothing lost
+    assert transmission(window).horn_to == (0.0, 0.0, -1.0) and any("across its shaft" in words for words in said)
+    for _ in range(4):
+        window.desk.undo()
+    assert window.desk.figure == before
+
+
+def test_bevel_wheels_say_whose_servo_they_share(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, two_axes())
+    hand.choose(hand.choice("Turned by"), "bevel wheels, with the servo of roll")
+    hand.wait_judged()
+    assert "this servo stands" in painted(window.benches["drive"].linkage)
+    hand.choose(hand.choice("Wheel between"), "goes the other way")
+    hand.wait_judged()
+    assert window.desk.finding("linkage", "tilt").verdict == "fails"
+    window.desk.undo()
+    hand.wait_judged()
+    assert window.desk.finding("linkage", "tilt").verdict == "holds"
+    hand.choose(hand.choice("Servo fixed to"), "what tilt carries")
+    assert window.desk.figure.drive_of("tilt").rides_on == "tilt"
 
 
 def press(window, words):

@@ -8,7 +8,7 @@ from karakuri.model.edits import set_field
 from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
-from karakuri.model.transmission_edits import WORDS, set_holes, set_number, set_transmission
+from karakuri.model.transmission_edits import WORDS, set_bevel, set_holes, set_number, set_pair, set_transmission
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
@@ -143,18 +143,22 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
-@pytest.mark.parametrize("kind", ["gear", "belt", "lever", "does not reach"])
+@pytest.mark.parametrize("kind", ["gear", "belt", "lever", "does not reach", "ball", "pair", "wheels"])
 def test_what_turns_a_joint_is_read_and_reached(kind, scale, open_window, qtbot):
     window = open_window()
     desk = window.desk
     drive = desk.figure.drive_of("neck_tilt").id
     desk.select(Ref("joint", "neck_tilt"))
-    desk.edit(lambda: set_transmission(desk.figure, drive, kind if kind in WORDS else "lever"))
+    two = {"pair": set_pair, "wheels": set_bevel}.get(kind)
+    if two is not None:
+        desk.edit(lambda: two(desk.figure, "neck_tilt", "neck_roll"))
+    else:
+        desk.edit(lambda: set_transmission(desk.figure, drive, kind if kind in WORDS else "lever"))
     if kind == "lever":
         desk.edit(lambda: set_holes(desk.figure, drive, "horn_holes_mm", "8 11 14"))
         desk.seeker.seek_levers("neck_tilt")
         qtbot.waitUntil(lambda: desk.seeker.under_way is None, timeout=20000)
-    elif kind not in WORDS:
+    elif kind == "does not reach":
         desk.edit(lambda: set_number(desk.figure, drive, "rod_mm", 20.0, "rod"))
     desk.set_scale(scale)
     window.card_out = True

@@ -20,7 +20,7 @@ def _reserve(servo: Actuator, r: JointResults, results: Results, least: float) -
     held = r.hold.reserve(can)
     if r.placed is None or held < least:
         return held
-    return min(held, judge(r.placed, can, servo.reflected_inertia_kgm2, r.drag.value if r.drag else 0.0).reserve)
+    return min(held, judge(r.placed, can, servo.reflected_inertia_kgm2, r.rubs).reserve)
 
 
 def class_proposals(r: JointResults, results: Results, smaller: bool = False) -> Iterable[Proposal]:

@@ -70,7 +70,7 @@ class JointResults:
     """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries, and what works against it as hard as nobody knows; `drag` is what its drive rubs
     with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest; `geared` what lies between
     it and its servo, None where that turns it itself. Where its drive shares joints with others, `moved` is the one whose wanted move is hardest for it,
-    and `shares` what each of them asks of it."""
+    and `shares` what each of them asks of it. `rubs` N·m is what its placed move rubs with, as likely as not."""
 
     joint: Joint
     index: int
@@ -85,6 +85,7 @@ class JointResults:
     geared: Geared | None = None
     moved: Joint | None = None
     shares: tuple[Shares, ...] = ()
+    rubs: float = 0.0
 
     @property
     def opens(self) -> bool:

@@ -31,7 +31,7 @@ KINDS: dict[str, str] = {
     "elastic": "elastic cord",
     "strut": "gas strut",
     "pad": "pad of foam or felt",
-    "skin": "springy skin, glued on",
+    "skin": "springy skin",
     "magnets": "magnets",
     "cord": "cord that is pulled",
     "actuator": "linear actuator",

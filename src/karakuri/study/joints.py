@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from karakuri.actuators.servo import capability
+from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by, pull_at
 from karakuri.bodies.elements import not_known
@@ -22,7 +22,7 @@ from karakuri.model.element import Element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
-from karakuri.sizing.drag import felt_drag
+from karakuri.sizing.drag import Dragging, felt_drag
 from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.flaws import flaw
 from karakuri.sizing.followed import as_driven
@@ -50,7 +50,13 @@ def joint_results(
     drive = figure.drive_of(joint.id)
     rest = rest_pose(tree)
     rubs = tuple((each.drag, each.friction_Nm, pressing_N(figure, each.id)) for each in _followed(figure, tree, j))
-    depends = (rubs, digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
+    others = tuple(each for each in _moving_it(figure, felt, joint) if each.id != joint.id)
+    shared = (
+        others,
+        tuple(figure.drive_of(each.id) for each in others),
+        flaw(figure, drive) if drive is not None else "",
+    )
+    depends = (rubs, shared, digest((felt.tree, felt.j, gravities, rest, felt.rows, felt.sources)), joint, drive, figure.assumptions, figure.supply.voltage_V, missing)  # fmt: skip
     known = reuse.joint(joint.id, depends, quick)
     if known is None:
         known = _joint_results(figure, felt, joint, drive, missing, gravities, reuse, quick)
@@ -81,26 +87,21 @@ def _joint_results(
     held = _whole(hold(felt.tree, felt.j, found, bounds, gravities, rest, rest_bounds), felt)
     known = (found.pose, found.moment_pose, (rest or found).pose)
     moment = max(found.moment, rest.moment if rest is not None else 0.0)
-    inside = tuple(figure.joint(tree.ids[i]) for i in felt.rows)
-    presses = tuple(pressing_N(figure, each.id) for each in inside)
-    drag = felt_drag(felt.tree, felt.j, inside, gravities, moment, presses)
-    rubs = drag.value if drag else 0.0
+    drag = _dragged(figure, felt, gravities, moment)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
-    placed, moved = None, joint
+    placed, moved, rubbing = None, joint, drag
     for other in _moving_it(figure, felt, joint) if reaches else ():
-        some = _placed(figure, felt, joint, other, rubs, gravities, known, reuse, lightly)
+        theirs = drag if other.id == joint.id else _dragged_there(figure, tree, other, gravities, reuse, quick)
+        some = _placed(figure, felt, joint, other, theirs.value if theirs else 0.0, gravities, known, reuse, lightly)
         if some is None:
             continue
-        if (
-            placed is None
-            or can is None
-            or judge(some, can, reflected, rubs).reserve < judge(placed, can, reflected, rubs).reserve
-        ):
-            placed, moved = some, other
+        if placed is None or can is None or _harder(some, theirs, placed, rubbing, can, reflected):
+            placed, moved, rubbing = some, other, theirs
+    rubs = rubbing.value if rubbing else 0.0
     move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
     move_bounds = None
-    if placed is not None and can is not None and drag is not None:
-        bounds_of = (judge(placed, can, reflected, each).reserve for each in (drag.high, drag.low))
+    if placed is not None and can is not None and rubbing is not None:
+        bounds_of = (judge(placed, can, reflected, each).reserve for each in (rubbing.high, rubbing.low))
         move_bounds = (next(bounds_of), next(bounds_of))
     if move is not None:
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
@@ -108,8 +109,38 @@ def _joint_results(
             through = replace(through, moving=through.while_moving(move.torque))
     return JointResults(
         joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through, moved,
-        _shares(felt, found, gravities),
+        _shares(felt, found, gravities), rubs,
     )  # fmt: skip
+
+
+def _dragged(figure: Figure, felt: Cut, gravities: Array, moment: float) -> Dragging | None:
+    """What a joint's drive rubs with, its support tilted with so much, N·m; gravities (p, 3) m/s²."""
+    inside = tuple(figure.joint(felt.whole.ids[i]) for i in felt.rows)
+    presses = tuple(pressing_N(figure, each.id) for each in inside)
+    return felt_drag(felt.tree, felt.j, inside, gravities, moment, presses)
+
+
+def _dragged_there(
+    figure: Figure, tree: Tree, other: Joint, gravities: Array, reuse: Reuse, quick: bool
+) -> Dragging | None:
+    """The same of another joint, as it is found for that one itself."""
+    felt = cut(tree, tree.index(other.id))
+    return _dragged(figure, felt, gravities, _worst(felt, other.id, gravities, reuse, quick).moment)
+
+
+def _harder(
+    one: PlacedMove,
+    rubs: Dragging | None,
+    than: PlacedMove,
+    rubs_there: Dragging | None,
+    can: Capability,
+    reflected: float,
+) -> bool:
+    """Whether of two placed moves the first leaves a drive less."""
+    mine, theirs = (
+        judge(p, can, reflected, d.value if d else 0.0).reserve for p, d in ((one, rubs), (than, rubs_there))
+    )
+    return mine < theirs
 
 
 def _moving_it(figure: Figure, felt: Cut, joint: Joint) -> tuple[Joint, ...]:

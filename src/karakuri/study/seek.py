@@ -37,7 +37,7 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
     course.at("what it must hold over its range", 0.0)
     most = hardest(results.tree, r.index, angles, results.gravities)
     can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
-    rubs = r.drag.value if r.drag else 0.0
+    rubs = r.rubs
     return find(
         drive.transmission, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
         drive.actuator.reflected_inertia_kgm2, rubs, course,
@@ -56,7 +56,7 @@ def solved(results: Results, joint_id: str, servos: tuple[Actuator, ...], course
     angles = _angles(r.joint)
     course.at("what it must hold over its range", 0.0)
     most = hardest(results.tree, r.index, angles, results.gravities)
-    rubs = r.drag.value if r.drag else 0.0
+    rubs = r.rubs
     return solve(
         servos,
         r.joint,

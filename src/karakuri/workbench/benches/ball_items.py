@@ -85,11 +85,11 @@ def ball_items(desk: Desk, drive: Drive, form: Ball, put: Put) -> list[Item]:
 def bevel_items(desk: Desk, drive: Drive, form: Bevel, put: Put) -> list[Item]:
     """With whose servo, and which way."""
     figure = desk.figure
-    ways = (("same", "the same way"), ("opposite", "the opposite way"))
+    ways = (("same", "goes the same way"), ("opposite", "goes the other way"))
     return [
         *fixed_items(desk, drive),
         Note("bevel", f"Two servos share these wheels: this one and that of {figure.joint(form.partner).name}. Both alike turn what carries the wheel between; both against each other turn that."),
-        Pick("turns", "For the wheel between it goes", dict(ways)[form.turns], ways, lambda key: put("turns", key, "way")),
+        Pick("turns", "Wheel between", dict(ways)[form.turns], ways, lambda key: put("turns", key, "way")),
     ]  # fmt: skip
 
 

@@ -108,7 +108,7 @@ class DriveBench(Bench):
         felt = levers(study.results.tree, holds, drive.id) if drive is not None else ()
         return candidates(
             (*servo_classes(), *self.desk.drawer.servos()),
-            r.drag.value if r.drag else 0.0,
+            r.rubs,
             r.hold,
             r.placed,
             figure.supply.voltage_V,

@@ -193,12 +193,15 @@ def _diamond(kit: Kit, desk: Desk, joint: Joint, other: Joint, found, x: float, 
     kit.line(cx - side / 2, cy, cx + side / 2, cy, "hair")
     kit.line(cx, cy - side / 2, cx, cy + side / 2, "hair")
     kit.draw(kit.path([to(p) for p in found.corners], True), "moss_t", "moss", 1.6)
+    taken: list[tuple[float, float]] = []
     for n, way in enumerate(found.alone):
         ends = [to(s * 0.97 * most * way / max(np.abs(way))) for s in (-1, 1)]
         kit.line(*ends[0], *ends[1], "ink3", 1, "dot")
-        kit.text(
-            *_inside(ends[1], x, y, side, u), f"{'this' if n == 0 else 'other'} alone", 11, 400, "ink2", "c", "paper"
-        )
+        spots = [_inside(end, x, y, side, u) for end in ends]
+        spot = max(spots, key=lambda each: min((math.dist(each, other) for other in taken), default=each[0] - each[1]))
+        if all(abs(spot[0] - other[0]) > u(62) or abs(spot[1] - other[1]) > u(14) for other in taken):
+            kit.text(*spot, "this alone" if n == 0 else "other alone", 11, 400, "ink2", "c", "paper")
+            taken.append(spot)
     for p in found.asked:
         kit.circle(*to(p), u(1.6), "ochre", None)
     kit.circle(*to(found.now), u(4), "indigo", "card", 1.2)
