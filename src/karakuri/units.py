@@ -52,6 +52,7 @@ Kind = Literal[
     "contact",
     "areal",
     "stroke_speed",
+    "turning",
 ]
 Rounding = Literal["nearest", "up", "down"]
 
@@ -103,6 +104,7 @@ _COMMON: dict[str, Unit] = {
     "contact": Unit("kPa", 1e3, 1),
     "areal": Unit("g/m²", 1e-3, 0),
     "stroke_speed": Unit("mm/s", 1e-3, 1),
+    "turning": Unit("a minute", math.pi / 30, 1),
 }
 
 

@@ -18,7 +18,7 @@ from karakuri.bodies.linkages import linkages_of
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.linkages.shared import Group
 from karakuri.bodies.rod import rod_mass_kg
-from karakuri.model.element import Anchor, Torsion
+from karakuri.model.element import About, Anchor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import BASE
@@ -146,6 +146,8 @@ class Tree:
 
     def spanned(self, load: Load) -> tuple[int, ...]:
         """Joints that a load turns: those that carry some points of its way and not all of them, or the one it is about."""
+        if load.idle:
+            return ()
         if load.turns_joint:
             return (load.joint,)
         count: dict[int, int] = {}
@@ -314,7 +316,7 @@ def _of_elements(figure: Figure, place: dict[str, int]) -> Iterable[Body]:
     for element in figure.elements:
         if element.mass_g <= 0:
             continue
-        if isinstance(element, Torsion):
+        if isinstance(element, About):
             joint = figure.joint(element.joint)
             ends: tuple[Anchor, ...] = (Anchor(rides_on=joint.rides_on, at_mm=joint.at_mm),)
         else:

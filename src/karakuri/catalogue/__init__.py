@@ -6,6 +6,7 @@ A figure keeps a copy of what it was judged with; nothing here changes an old ve
 from __future__ import annotations
 
 import json
+import math
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -122,3 +123,19 @@ def lead_ml(grams: float) -> tuple[float, float]:
     """Volume, ml, of so many grams of lead: solid, and as shot (share filled: an estimate)."""
     solid = grams / LEAD_KGM3 * 1e3
     return solid, solid / SHOT_FILLED
+
+
+def screw_holds_N(across_mm: float) -> tuple[float, float]:
+    """What a cup-point set screw holds on a round shaft, N, and by what that is divided for loads that change: from a table of inch sizes, straight in
+    logarithms between and beyond them."""
+    table = _data("setscrews.json")
+    rows = [(math.log(row["across_mm"]), math.log(row["holds_N"])) for row in table["screws"]]
+    at = math.log(across_mm)
+    k = min(max(sum(x <= at for x, _ in rows) - 1, 0), len(rows) - 2)
+    (a, b), (c, d) = rows[k], rows[k + 1]
+    return math.exp(b + (d - b) * (at - a) / (c - a)), float(table["factor"])
+
+
+def motors() -> tuple[dict[str, Any], ...]:
+    """Motors that turn on, by sort: fields of an element, with an id and a name; every value is typical of the sort, from memory."""
+    return tuple(_data("motors.json")["motors"])

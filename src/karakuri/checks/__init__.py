@@ -25,6 +25,7 @@ from karakuri.checks import (
     tipping,
     toofast,
     travel,
+    turning,
     unjudged,
     worn,
 )
@@ -42,6 +43,7 @@ RULES: tuple[Rule, ...] = (
     Rule("elements", elements.find, nothing),
     Rule("cords", cords.find, cords.propose),
     Rule("actuators", actuators.find, actuators.propose),
+    Rule("turning", turning.find, turning.propose),
     Rule("slides", slides.find, slides.propose),
     Rule("rods", rods.find, rods.propose),
     Rule("drag", drag.find, drag.propose),

@@ -39,6 +39,7 @@ from karakuri.sizing.shaking import Shaking
 from karakuri.sizing.stroke import Pace, StrokeFound
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
+from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wanted import AskedMove, WantedMove, asked_move
 from karakuri.sizing.worn import WayFound
 from karakuri.units import Quantity
@@ -129,6 +130,8 @@ PACES: Key[tuple[Pace, ...]] = Key("paces")
 FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
 WORN: Key[tuple[WayFound, ...]] = Key("worn")
 """How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""
+TURNING: Key[tuple[TurnFound, ...]] = Key("turning")
+"""What each motor that turns on does."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

@@ -12,7 +12,9 @@ from karakuri.checks.contract import JointResults, Results, angle, angle_words, 
 from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
 from karakuri.mechanics.worst import Worst
+from karakuri.model.element import Element
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 
@@ -25,9 +27,8 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
 def _one(r: JointResults, results: Results) -> Finding:
     name, ident = r.joint.name, finding_id("hold", r.joint.id)
     if r.missing:
-        clause, short, action = lacks(r.missing[0])
-        more = f", and {len(r.missing) - 1} more" if len(r.missing) > 1 else ""
-        text = f"{name} cannot be judged: {clause}{more}."
+        _, short, action = lacks(r.missing[0])
+        text = f"{name} cannot be judged: {_unknown(r.missing)}."
         return Finding(
             ident,
             "hold",
@@ -79,6 +80,16 @@ def _one(r: JointResults, results: Results) -> Finding:
         ),
         decides=_decides(r, results, verdict, low, high),
     )
+
+
+def _unknown(missing: tuple[Part | Element, ...]) -> str:
+    """What is not known, the first by name."""
+    clause, _, _ = lacks(missing[0])
+    if len(missing) == 1:
+        return clause
+    if all(isinstance(each, Part) for each in missing):
+        return f"the mass of {missing[0].name} and {len(missing) - 1} more is unknown"
+    return f"{clause}, and so of {len(missing) - 1} more"
 
 
 def _why(r: JointResults, results: Results) -> str:

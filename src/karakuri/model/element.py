@@ -19,12 +19,15 @@ from karakuri.model.base import (
     Mass_g,
     Name,
     Place,
+    Range_deg,
     Size_mm,
     Torque_Nm,
     Value,
+    Voltage_V,
 )
 from karakuri.model.labels import Label
 from karakuri.model.part import BASE, Origin
+from karakuri.model.transmission import Belt, Direct, Gear, Lever
 
 Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]
 Count = Annotated[int, Field(ge=1, le=200)]
@@ -185,31 +188,72 @@ class Linear(Strung):
     )
 
 
-class Torsion(Form):
-    """A spring about a joint's own axis."""
+class About(Form):
+    """What all elements share that act about a joint's own axis."""
 
-    kind: Literal["torsion"] = "torsion"
     id: Identifier
     name: Name
     joint: Identifier
-    free_deg: Annotated[Angle_deg, Label("Does nothing at", "angle", math.pi / 180)] = 0.0
-    rate_Nm_per_deg: Annotated[Torque_Nm | None, Label("Rate", "twist", 180 / math.pi)] = None
-    coil: Coil | None = None
     count: Count = 1
     mass_g: Mass_g = 0.0
     origin: Origin = "guess"
 
 
+class Torsion(About):
+    """A spring about a joint's own axis."""
+
+    kind: Literal["torsion"] = "torsion"
+    free_deg: Annotated[Angle_deg, Label("Does nothing at", "angle", math.pi / 180)] = 0.0
+    rate_Nm_per_deg: Annotated[Torque_Nm | None, Label("Rate", "twist", 180 / math.pi)] = None
+    coil: Coil | None = None
+
+
+class Motor(About):
+    """A motor that turns its joint on and on, or to and fro between pins: no board tells it where to stand."""
+
+    kind: Literal["motor"] = "motor"
+    sort: Literal["mains", "geared", "servo"] = Field(
+        "geared",
+        description="mains: synchronous, as many turns as the mains has; geared: a direct-current motor; servo: one that turns on.",
+    )
+    torque_Nm: Annotated[Torque_Nm, Label("Turns with, at most", "torque")] = Field(
+        1.0, description="As its label says: of a mains motor what it keeps in step with, of others where it stalls."
+    )
+    turns_per_min: Annotated[float, Field(ge=0.01, le=20_000), Label("Turns a minute", "turning", math.pi / 30)] = (
+        Field(10.0, description="As its label says, at its own shaft, with nothing on it.")
+    )
+    at_voltage_V: Annotated[Voltage_V, Label("given at", "voltage")] = Field(
+        12.0, description="Of what is no mains motor."
+    )
+    gets_V: Annotated[Voltage_V, Label("It gets", "voltage")] = 12.0
+    label_Hz: Literal[50, 60] = Field(50, description="Mains for which its label says so many turns.")
+    mains_Hz: Literal[50, 60] = Field(50, description="Mains it gets.")
+    way: Literal["either", "plus", "minus"] = Field(
+        "either",
+        description="Which way it turns its joint; either: a mains motor without a one-way stop, or to and fro.",
+    )
+    pins_deg: Range_deg | None = Field(
+        None, description="Places of its joint between which it goes to and fro; left out: right round."
+    )
+    through: Annotated[Direct | Gear | Belt | Lever, Field(discriminator="kind")] = Field(
+        default_factory=Direct, description="As of a drive; a lever: its horn turns all round and rocks the joint."
+    )
+    shaft_mm: Annotated[Size_mm, Label("Its shaft, across", "length", 1e-3)] = 6.0
+    fixed: Literal["set screw", "flat", "clamp"] = Field("set screw", description="What sits on its shaft, by what.")
+    screw_mm: Annotated[Size_mm, Label("Set screw, across", "length", 1e-3)] = 3.0
+    gears: Literal["metal", "plastic"] = "plastic"
+
+
 def anchors(element: Element) -> tuple[Anchor, ...]:
     """The points of its way, in order; none for what acts about a joint."""
-    return () if isinstance(element, Torsion) else (element.ends[0], *element.over, element.ends[1])
+    return () if isinstance(element, About) else (element.ends[0], *element.over, element.ends[1])
 
 
 def held_by(element: Element) -> tuple[str, ...]:
     """Ids of all that it hangs on."""
-    return (element.joint,) if isinstance(element, Torsion) else tuple(anchor.rides_on for anchor in anchors(element))
+    return (element.joint,) if isinstance(element, About) else tuple(anchor.rides_on for anchor in anchors(element))
 
 
 Element = Annotated[
-    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion, Field(discriminator="kind")
+    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion | Motor, Field(discriminator="kind")
 ]

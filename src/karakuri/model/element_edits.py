@@ -8,12 +8,14 @@ from typing import Any
 
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.element import (
+    About,
     Anchor,
     Cord,
     Elastic,
     Element,
     Linear,
     Magnets,
+    Motor,
     Pad,
     Skin,
     Spring,
@@ -36,6 +38,7 @@ KINDS: dict[str, str] = {
     "cord": "cord that is pulled",
     "actuator": "linear actuator",
     "torsion": "spring about the joint",
+    "motor": "motor that turns on",
 }
 """Each kind, and what it is called."""
 
@@ -74,6 +77,9 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
         return Edit(
             f"add {name}", (Add("elements", Torsion(id=ident, name=name[:80], joint=joint_id, rate_Nm_per_deg=0.005)),)
         )
+    if kind == "motor":
+        motor = Motor(id=ident, name=name[:80], joint=joint_id, mass_g=180.0)
+        return Edit(f"add {name}", (Add("elements", motor),))
     x, y, z = joint.at_mm
     if kind == "magnets":  # face to face, a little apart along the way they come off: of a slide its own axis, else up
         a, b, c = joint.axis if joint.kind == "slide" else (0.0, 0.0, 1.0)
@@ -135,7 +141,7 @@ def set_element(element: Element, words: str, **fields: Any) -> Edit:
 
 def set_anchor(element: Element, which: int, **fields: Any) -> Edit:
     """Another place, mm, or another carrier, for the anchor of that number along its way."""
-    assert not isinstance(element, Torsion)
+    assert not isinstance(element, About)
     way = list(anchors(element))
     way[which] = Anchor(**(dict(way[which]) | fields))
     if isinstance(element, Skin) and "at_mm" in fields:  # it lies in one place
@@ -150,7 +156,7 @@ def set_anchor(element: Element, which: int, **fields: Any) -> Edit:
 
 def add_guide(element: Element) -> Edit:
     """A guide half way along, which it runs over."""
-    assert not isinstance(element, Torsion)
+    assert not isinstance(element, About)
     a, b = anchors(element)[-2:]
     middle = tuple(round((p + q) / 2, 1) for p, q in zip(a.at_mm, b.at_mm, strict=True))
     guide = Anchor(rides_on=a.rides_on if a.rides_on != BASE else b.rides_on, at_mm=(middle[0], middle[1], middle[2]))
@@ -159,7 +165,7 @@ def add_guide(element: Element) -> Edit:
 
 def drop_guide(element: Element) -> Edit:
     """Without its last guide."""
-    assert not isinstance(element, Torsion)
+    assert not isinstance(element, About)
     return Edit(f"take a guide from {element.name}", (Set(("elements", element.id, "over"), element.over[:-1]),))
 
 

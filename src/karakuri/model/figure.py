@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.drive import Drive
-from karakuri.model.element import Element, Torsion, held_by
+from karakuri.model.element import About, Element, held_by
 from karakuri.model.fastening import Fastening
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
@@ -186,7 +186,7 @@ def _dangling(figure: Figure) -> Iterable[str]:
         if isinstance(form, Bevel) and form.partner not in joints - {BASE, drive.joint}:
             yield f"drives.{drive.id}.transmission.partner: there is no other joint '{form.partner}'"
     for element in figure.elements:
-        about = isinstance(element, Torsion)
+        about = isinstance(element, About)
         for ident in held_by(element):
             if ident not in (joints - {BASE} if about else joints):
                 yield f"elements.{element.id}.{'joint' if about else 'ends'}: there is no joint '{ident}'"

@@ -7,7 +7,7 @@ from typing import Literal
 
 from karakuri.errors import EditRefused
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
-from karakuri.model.element import Torsion
+from karakuri.model.element import About
 from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
@@ -146,7 +146,7 @@ def make_gimbal(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         if isinstance(drive.transmission, Ball) and drive.transmission.ball_on == joint_id:
             steps.append(Set(("drives", drive.id, "transmission", "ball_on"), other.id))
     between = (
-        element for element in figure.elements if not isinstance(element, Torsion)
+        element for element in figure.elements if not isinstance(element, About)
     )  # a spring about the first stays with it
     steps += [step for element in between for step in rehung(element, joint_id, other.id)]
     return Edit(f"a gimbal of {joint.name}", tuple(steps)), other.id

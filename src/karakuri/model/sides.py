@@ -13,7 +13,7 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Add, Edit, Set, Step
-from karakuri.model.element import Anchor, Element, Torsion, anchors, held_by
+from karakuri.model.element import About, Anchor, Element, Motor, Torsion, anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
@@ -118,7 +118,7 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
             steps.append(Add("ballast_sites", BallastSite(**fields)))
     for element in figure.elements:
         if inside & set(held_by(element)):
-            about = isinstance(element, Torsion) and turns_about(figure.joint(element.joint))
+            about = isinstance(element, About) and turns_about(figure.joint(element.joint))
             steps.append(Add("elements", _element(element, new_id(figure, _name(element.name), taken), ids, about)))
     for rod in figure.rods:
         if rod.rides_on in inside:
@@ -211,8 +211,22 @@ def _element(element: Element, ident: str, ids: dict[str, str], about: bool) -> 
     if isinstance(element, Torsion):
         free = -element.free_deg + 0.0 if about else element.free_deg
         return Torsion(**(fields | {"joint": ids[element.joint], "free_deg": free}))
+    if isinstance(element, Motor):
+        return _motor(element, fields | {"joint": ids[element.joint]}, about)
     way = tuple(Anchor(rides_on=ids.get(a.rides_on, a.rides_on), at_mm=_place(a.at_mm)) for a in anchors(element))
     return type(element)(**(fields | {"ends": (way[0], way[-1]), "over": way[1:-1]}))
+
+
+def _motor(motor: Motor, fields: dict[str, Any], about: bool) -> Motor:
+    """One of a joint that is turned about goes the other way, between pins on the other side."""
+    if not about:
+        return Motor(**fields)
+    pins = None if motor.pins_deg is None else (-motor.pins_deg[1] + 0.0, -motor.pins_deg[0] + 0.0)
+    way = {"plus": "minus", "minus": "plus"}.get(motor.way, motor.way)
+    form = motor.through
+    if isinstance(form, Lever):
+        form = Lever(**(dict(form) | {"lever_deg": -form.lever_deg + 0.0}))
+    return Motor(**(fields | {"pins_deg": pins, "way": way, "through": form}))
 
 
 def _joint(figure: Figure, joint: Joint, ids: dict[str, str]) -> Joint:

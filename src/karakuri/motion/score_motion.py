@@ -12,6 +12,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.figure import Figure
 from karakuri.model.score import Channel, Moves
+from karakuri.motion.running import Running, running
 from karakuri.motion.track import NOTHING, Track, build_track
 
 
@@ -37,7 +38,8 @@ class Tracks:
 class ScoreMotion:
     """Channels in the score's order. `source` (m,): the channel of each joint of the tree, −1 none; `gain`, `offset` for followers.
 
-    `rest` (m,) rad or m is where joints without a channel stand; length in s.
+    `rest` (m,) rad or m is where joints without a channel stand; length in s. `running`: what turns on by itself, and `leads` (m,) the row of what each joint
+    goes with.
     """
 
     channels: tuple[Channel, ...]
@@ -47,6 +49,8 @@ class ScoreMotion:
     offset: Array
     rest: Array
     length: float
+    running: tuple[Running, ...] = ()
+    leads: tuple[int, ...] = ()
 
     def state(self, times: Array) -> tuple[Array, Array, Array]:
         """q, qd, qdd (m, k) in rad (m) and s at times (k,) s."""
@@ -58,6 +62,11 @@ class ScoreMotion:
             if c >= 0:
                 x, v, a = at[c]
                 q[j], qd[j], qdd[j] = self.gain[j] * x + self.offset[j], self.gain[j] * v, self.gain[j] * a
+        for each in self.running:
+            x, v, a = each.at(times)
+            for j, leader in enumerate(self.leads):
+                if leader == each.row:
+                    q[j], qd[j], qdd[j] = self.gain[j] * x + self.offset[j], self.gain[j] * v, self.gain[j] * a
         return q, qd, qdd
 
     def excerpt(self, begin: float, end: float) -> ScoreMotion:
@@ -89,4 +98,5 @@ def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> Sco
     gain = np.where(own, 1.0, tied.gain)
     offset = np.where(own, 0.0, tied.offset)
     each = tuple(tracks.of(channel, figure.measure(channel).si) for channel in channels)
-    return ScoreMotion(channels, each, tuple(source), gain, offset, rest, figure.score.length_s)
+    turns = tuple(one for one in running(figure, tree.ids) if source[one.row] < 0)
+    return ScoreMotion(channels, each, tuple(source), gain, offset, rest, figure.score.length_s, turns, tied.leader)

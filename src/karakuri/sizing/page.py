@@ -131,7 +131,8 @@ class _Moving:
 def _moving(page: Page) -> _Moving:
     """Kept for the last few pages: remedies ask about the same motion of other masses and servos."""
     m = page.motion
-    key = (m.tracks, m.source, m.gain.tobytes(), m.offset.tobytes(), m.rest.tobytes(), page.begin, page.end)
+    goes = tuple((each.row, each.period, each.places.tobytes()) for each in m.running)
+    key = (m.tracks, m.source, m.gain.tobytes(), m.offset.tobytes(), m.rest.tobytes(), goes, page.begin, page.end)
     if key not in _lately:
         under = [track.reaching(page.begin, page.end) for track in m.tracks]
         times = _times(page, under)

@@ -163,12 +163,12 @@ def stroke_found(tree: Tree, i: int, it: Linear, wanted: tuple[float, float], ru
     put(tree.coupling, q, j, places)
     length = length_of(tree, place(tree, q), q, tree.loads[i])
     arm = np.asarray(np.gradient(length, places))
-    highest, lowest = _held(tree, j, places, gravities)
+    highest, lowest = held_over(tree, j, places, gravities)
     short = it.short_mm / 1e3
     return StrokeFound(i, j, places, length, arm, highest, lowest, rubs, short, short + it.stroke_mm / 1e3, it.force_N * it.count, it.speed_mmps / 1e3)  # fmt: skip
 
 
-def _held(tree: Tree, j: int, places: Array, gravities: Array) -> tuple[Array, Array]:
+def held_over(tree: Tree, j: int, places: Array, gravities: Array) -> tuple[Array, Array]:
     """The most and the least joint j must be held with at its places (k,), N·m (N): exact where nothing is tied, else with all else at the
     corners of its ranges and where the most and the least anywhere are."""
     bare = replace(tree, loads=())

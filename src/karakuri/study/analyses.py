@@ -22,6 +22,7 @@ from karakuri.checks.contract import (
     STANDING,
     STROKES,
     STRUNG,
+    TURNING,
     WORN,
 )
 from karakuri.model.ref import FIGURE, Ref
@@ -41,6 +42,7 @@ _EVERY = (
     Analysis(CORDS, FIGURE, of_body.cords),
     Analysis(SLIDES, FIGURE, of_body.slides),
     Analysis(STROKES, FIGURE, of_body.strokes),
+    Analysis(TURNING, FIGURE, of_body.turning),
     Analysis(FASTENED, FIGURE, of_body.fastenings),
     Analysis(WORN, WEARER, of_body.worn),
     Analysis(STALLS, FIGURE, of_body.stalls),

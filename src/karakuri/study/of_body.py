@@ -14,7 +14,7 @@ from karakuri.mechanics.starts import rest_pose, with_corners
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
-from karakuri.model.element import Cord, Linear
+from karakuri.model.element import Cord, Linear, Motor
 from karakuri.model.joint import Joint
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
@@ -25,6 +25,7 @@ from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
+from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wearer import neck_of
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
@@ -35,6 +36,7 @@ from karakuri.study.requests.pulled import Pulled, Slides, Strokes
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
+from karakuri.study.requests.turning import Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
 RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
@@ -194,6 +196,17 @@ def strokes(given: Given) -> tuple[StrokeFound, ...]:
             rubs = drag.high if drag else 0.0
             out.append(given.reuse.of(Strokes(nameless(tree), i, it, _wanted(joint), rubs, given.gravities)))
     return tuple(each for each in out if each is not None)
+
+
+def turning(given: Given) -> tuple[TurnFound, ...]:
+    """What each motor that turns on must turn with."""
+    tree, figure, out = given.loose, given.figure, []
+    for i, it in enumerate(figure.elements):
+        if isinstance(it, Motor) and figure.joint(it.joint).kind == "turn":
+            j = tree.index(it.joint)
+            drag = next((each for each in given[DRAGS] or () if each.j == j), None)
+            out.append(given.reuse.of(Turned(nameless(tree), i, j, it, drag.high if drag else 0.0, given.gravities)))
+    return tuple(out)
 
 
 def fastenings(given: Given) -> tuple[FastenedFound, ...]:

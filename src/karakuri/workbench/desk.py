@@ -369,7 +369,7 @@ class Desk(QObject):
     def pose_at(self, at: float) -> None:
         """Pose the figure as the score has it at a time, s."""
         moving = self.moving()
-        if any(len(channel.moves) for channel in moving.channels):
+        if moving.running or any(len(channel.moves) for channel in moving.channels):
             places = moving.state(np.array([at]))[0][:, 0]
             self.set_whole_pose(dict(zip(self.tree().ids, map(float, places), strict=True)))
 

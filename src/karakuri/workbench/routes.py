@@ -8,7 +8,7 @@ from karakuri.workbench.desk import Desk
 
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
-    "drive": ("hold", "move", "linkage", "shaft", "shakes", "supply"),
+    "drive": ("hold", "move", "linkage", "shaft", "shakes", "turning", "supply"),
     "balance": ("tipping", "hangs", "elements", "cords", "actuators", "slides", "rods", "drag", "fastened", "worn"),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),

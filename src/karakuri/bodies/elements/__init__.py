@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.elements import actuator, cord, elastic, magnets, pad, skin, spring, strut, torsion
+from karakuri.bodies.elements import actuator, cord, elastic, magnets, motor, pad, skin, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
-from karakuri.model.element import Elastic, Element, Skin, Spring, Torsion, anchors
+from karakuri.model.element import About, Elastic, Element, Motor, Skin, Spring, anchors
 from karakuri.model.part import Origin
 
 LAWS: dict[str, Callable[[Any], Law]] = {
@@ -22,6 +22,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "cord": cord.law_of,
     "actuator": actuator.law_of,
     "torsion": torsion.law_of,
+    "motor": motor.law_of,
 }
 
 
@@ -30,8 +31,8 @@ def load_of(element: Element, place: dict[str, int]) -> Load:
     see `origin_of`."""
     law = LAWS[element.kind](element)
     bound = FORCE_BOUNDS[origin_of(element)]
-    if isinstance(element, Torsion):
-        return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound)
+    if isinstance(element, About):
+        return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound, isinstance(element, Motor))
     way = anchors(element)
     links = tuple(place[anchor.rides_on] for anchor in way)
     return Load(law, links, np.array([anchor.at_mm for anchor in way]) / 1e3, -1, 1.0, bound)

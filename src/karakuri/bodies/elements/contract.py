@@ -35,7 +35,7 @@ class Law(Protocol):
 @dataclass(frozen=True, eq=False)
 class Load:
     """One element as mechanics computes with it: its law, `scale` of it, and its way: points (w, 3) m at rest on links (w,), −1 the base, or
-    the angle of `joint` alone, −1 where it has a way. `bound` is the share by which its force may be off."""
+    the angle of `joint` alone, −1 where it has a way. `bound` is the share by which its force may be off; `idle`: it turns nothing that stands still."""
 
     law: Law
     links: tuple[int, ...]
@@ -43,6 +43,8 @@ class Load:
     joint: int
     scale: float
     bound: float
+
+    idle: bool = False
 
     @property
     def turns_joint(self) -> bool:

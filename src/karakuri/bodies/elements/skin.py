@@ -15,7 +15,7 @@ def law_of(element: model.Skin) -> Law:
 
 
 def rate_N_per_m(element: model.Skin) -> float | None:
-    """Of one such place, N/m; None where nobody knows."""
+    """What one such place comes back with, N/m of push in m; None where nobody knows."""
     if element.rate_N_per_mm is not None:
         return element.rate_N_per_mm * 1e3
     known = line(element.pulls, 0.0) if element.pulls else None

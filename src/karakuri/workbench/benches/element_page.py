@@ -8,7 +8,7 @@ from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import Cord, Element, Linear, Skin, Torsion, anchors
+from karakuri.model.element import About, Cord, Element, Linear, Motor, Skin, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
@@ -17,6 +17,8 @@ from karakuri.units import Quantity, show_number
 from karakuri.workbench.benches.bench import mm, rename
 from karakuri.workbench.benches.cord_items import CAUTION as CORD
 from karakuri.workbench.benches.cord_items import cord_items
+from karakuri.workbench.benches.motor_items import CAUTION as MOTOR
+from karakuri.workbench.benches.motor_items import motor_items
 from karakuri.workbench.benches.part_page import ORIGINS
 from karakuri.workbench.benches.stroke_items import CAUTION as ACTUATOR
 from karakuri.workbench.benches.stroke_items import stroke_items
@@ -57,14 +59,17 @@ ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
 def element_page(desk: Desk, ident: str) -> Page:
     element = _fresh(desk, ident)
-    finding = desk.finding({"cord": "cords", "actuator": "actuators"}.get(element.kind, "elements"), ident)
+    rules = {"cord": "cords", "actuator": "actuators", "motor": "turning"}
+    finding = desk.finding(rules.get(element.kind, "elements"), ident)
+    if finding is None and isinstance(element, Motor):
+        finding = desk.finding("turning", ident, "goes")
     items: list[Item] = [Block("v", finding, desk.figure.assumptions.wished_margin)]
     if finding is not None:
         items.append(Note("nv", finding.sentence.show(desk.units)))
     items += [
         WriteText("name", "Name", element.name, lambda text: rename(desk, "elements", ident, text)),
-        Head("hf", "Its force"),
-        *_numbers(desk, element),
+        Head("hf", "The motor" if isinstance(element, Motor) else "Its force"),
+        *(motor_items(desk, element) if isinstance(element, Motor) else _numbers(desk, element)),
         *_coil(desk, element),
         *_pulls(desk, element),
         *(cord_items(desk, element) if isinstance(element, Cord) else ()),
@@ -80,7 +85,11 @@ def element_page(desk: Desk, ident: str) -> Page:
         Head("ha", "Actions"),
         Do("remove", f"Remove {element.name}", lambda: desk.edit(gone)),
         Head("hc", "Caution"),
-        Note("nc", {"magnets": MAGNETS, "cord": CORD, "actuator": ACTUATOR}.get(element.kind, CAUTION), True),
+        Note(
+            "nc",
+            {"magnets": MAGNETS, "cord": CORD, "actuator": ACTUATOR, "motor": MOTOR}.get(element.kind, CAUTION),
+            True,
+        ),
     ]
     return Page(element.name, f"{KINDS[element.kind]} · {_between(desk, element)}", tuple(items), ("element", ident))
 
@@ -117,7 +126,7 @@ def _names(desk: Desk) -> dict[str, str]:
 
 def _between(desk: Desk, element: Element) -> str:
     names = _names(desk)
-    if isinstance(element, Torsion):
+    if isinstance(element, About):
         return f"about {names[element.joint]}"
     return f"from {names[element.ends[0].rides_on]} to {names[element.ends[1].rides_on]}"
 
@@ -218,6 +227,8 @@ def _pulls(desk: Desk, element: Element) -> list[Item]:
 
 def _now(desk: Desk, element: Element) -> list[Item]:
     """In the pose shown: its length, its force, what it turns its joints with."""
+    if isinstance(element, Motor):
+        return []
     tree, q = desk.pose_array()
     now = in_pose(tree, q)[[e.id for e in desk.figure.elements].index(element.id)]
 
@@ -240,7 +251,7 @@ def _now(desk: Desk, element: Element) -> list[Item]:
 
 
 def _places(desk: Desk, element: Element) -> list[Item]:
-    if isinstance(element, Torsion):
+    if isinstance(element, About):
         return []
     names, way, items = _names(desk), anchors(element), list[Item]()
     last = len(way) - 1

@@ -8,7 +8,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainterPath, QPainterPathStroker
 
-from karakuri.model.element import Torsion
+from karakuri.model.element import About
 from karakuri.model.ref import Ref
 from karakuri.model.timings import TIMINGS
 from karakuri.units import Quantity
@@ -35,7 +35,7 @@ def draw_elements(kit: Kit, view: View) -> None:
     for i, element in enumerate(scene.figure.elements):
         on = view.desk.subject.kind == "element" and view.desk.subject.id == element.id
         now = scene.strung[i]
-        if isinstance(element, Torsion):
+        if isinstance(element, About):
             joint = scene.tree.index(element.joint)
             draw_spiral(kit, view.to_screen(scene.room @ scene.placed.pivot[joint, :, 0]), on)
             continue

@@ -134,7 +134,10 @@ def _pad(kit: Kit, a: Point, b: Point, ink: str) -> None:
 
 def strung_mark(kit: Kit, kind: str, x: float, y: float, wide: float) -> None:
     """What stands before its name in a list."""
-    if kind == "torsion":
+    if kind == "motor":
+        kit.circle(x + wide / 2, y, wide * 0.36, "brass_f", "brass", 1.4)
+        kit.line(x + wide / 2, y, x + wide * 0.9, y - wide * 0.3, "brass", 1.6)
+    elif kind == "torsion":
         kit.circle(x + wide / 2, y, wide * 0.36, None, "brass", 1.4)
         kit.circle(x + wide / 2, y, 1.6, "brass")
     elif kind == "fastening":

@@ -1,0 +1,37 @@
+"""A motor that turns on: it is told where to go by nobody, and pulls at nothing that stands still: what it is asked for is worked out by itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.elements.contract import Law
+from karakuri.bodies.inertia import Array
+from karakuri.model import element as model
+
+
+@dataclass(frozen=True, eq=False)
+class Nothing:
+    """Neither draws nor pushes, rad."""
+
+    def force(self, s: Array) -> Array:
+        """0 N·m."""
+        return np.zeros(s.shape)
+
+    def energy(self, s: Array) -> Array:
+        """0 J."""
+        return np.zeros(s.shape)
+
+    def slope(self, s: Array) -> Array:
+        """0 N·m/rad."""
+        return np.zeros(s.shape)
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        return -np.inf, np.inf
+
+
+def law_of(element: model.Motor) -> Law:
+    """Of any of them."""
+    return Nothing()

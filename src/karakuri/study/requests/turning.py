@@ -1,0 +1,28 @@
+"""What is asked about motors that turn on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.model.element import Motor
+from karakuri.sizing.turning import TurnFound, turn_found
+from karakuri.study.requests.contract import Request
+
+
+@dataclass(frozen=True, eq=False)
+class Turned(Request[TurnFound]):
+    """Load i, a motor on joint j that rubs with N·m; gravities (p, 3) m/s²."""
+
+    kind = "turning"
+    tree: Tree
+    i: int
+    j: int
+    motor: Motor
+    rubs: float
+    gravities: Array
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> TurnFound:
+        """It is the same, quick or not."""
+        return turn_found(self.tree, self.i, self.j, self.motor, self.rubs, self.gravities)
