@@ -171,3 +171,41 @@ def test_bevel_wheels_say_whose_servo_they_share(open_window, qtbot):
 
 def press(window, words):
     next(e for e in window.card.body.editors.values() if getattr(e, "label", "").startswith(words)).click()
+
+
+def test_a_motor_that_turns_on_is_put_on_a_joint_measured_and_cured(open_window, qtbot):
+    """From the joint's card: added, taken from those there are, stalls on the way up, balanced by a remedy, undone all the way."""
+    figure = head(mass_g=700.0, at=(90.0, 0.0, 100.0))
+    figure = type(figure)(**(dict(figure) | {"drives": ()}))
+    window = open_window(Session(figure))
+    hand = Hand(window, qtbot)
+    window.desk.select(Ref("joint", "tilt"))
+    window.desk.turn_to("balance")
+    hand.wait_judged()
+    hand.choose(hand.choice("Add across Tilt"), "motor that turns on")
+    hand.wait_judged()
+    motor = window.desk.figure.elements[0]
+    window.desk.turn_to("drive")
+    hand.wait_judged()
+    bench = window.benches["drive"]
+    assert "What it must turn with" in painted(bench.chart)
+    hand.choose(hand.choice("Take one of"), "mains synchronous, 5 a minute")
+    hand.wait_judged()
+    assert window.desk.figure.elements[0].sort == "mains" and "licensed electrician" in painted(window.card.body)
+    assert window.desk.finding("turning", motor.id, "goes").verdict == "fails"  # right round, where ±30° are wanted
+    hand.choose(hand.choice("Goes"), "to and fro between pins")
+    hand.wait_judged()
+    assert window.desk.finding("turning", motor.id, "goes") is None
+    hand.field("Turns with").setFocus()
+    hand.fill("0.5")
+    hand.wait_judged()
+    finding = window.desk.finding("turning", motor.id)
+    assert finding.verdict == "fails" and "red: not enough" in painted(bench.chart)
+    said = []
+    window.desk.said.connect(said.append)
+    hand.field("Turns a minute").setFocus()
+    hand.fill("-3")
+    assert window.desk.figure.elements[0].turns_per_min == 5.0 and said
+    for _ in range(4):
+        window.desk.undo()
+    assert window.desk.figure == figure

@@ -139,3 +139,9 @@ def screw_holds_N(across_mm: float) -> tuple[float, float]:
 def motors() -> tuple[dict[str, Any], ...]:
     """Motors that turn on, by sort: fields of an element, with an id and a name; every value is typical of the sort, from memory."""
     return tuple(_data("motors.json")["motors"])
+
+
+def hand_gives_N() -> tuple[float, float]:
+    """What one arm pulls at most without a rest for the body, N, and which share of that is left for what is done often; a guidance."""
+    pull = _data("people.json")["hand"]
+    return float(pull["pulls_N"]), float(pull["often"])

@@ -30,6 +30,7 @@ from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound
 from karakuri.sizing.geared import Geared
+from karakuri.sizing.hand import HandFound
 from karakuri.sizing.hold import Hold
 from karakuri.sizing.ringing import Rung
 from karakuri.sizing.rods import RodFound
@@ -132,6 +133,8 @@ WORN: Key[tuple[WayFound, ...]] = Key("worn")
 """How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""
 TURNING: Key[tuple[TurnFound, ...]] = Key("turning")
 """What each motor that turns on does."""
+HANDS: Key[tuple[HandFound, ...]] = Key("hands")
+"""What each hand at a lever pushes and pulls."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

@@ -9,14 +9,13 @@ import numpy as np
 
 from karakuri.catalogue import screw_holds_N
 from karakuri.checks.contract import TURNING, Results, angle_words, not_weighed, torque, wished
+from karakuri.checks.counterweight import balanced
 from karakuri.checks.gearing import LEAST_ANGLE, WISHED_ANGLE
-from karakuri.model.edit import Add, Edit, Set
+from karakuri.model.edit import Edit, Set
 from karakuri.model.element import Motor
 from karakuri.model.element_edits import set_element
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
-from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
-from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.transmission import Gear
 from karakuri.sizing.followed import ranged
@@ -25,7 +24,6 @@ from karakuri.units import Quantity
 
 SLACK = math.radians(0.5)
 ROUND = math.radians(359.0)
-LEAST_ARM_MM, FINEST_G, HEAVIEST_G = 20.0, 5.0, 20_000.0
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -269,33 +267,7 @@ def _ranges(results: Results, motor: Motor, joint: Joint, found: TurnFound) -> I
 
 
 def _balanced(results: Results, motor: Motor, joint: Joint, found: TurnFound) -> Iterable[Proposal]:
-    """A counterweight on the other side of the axis, as far out as what it balances reaches, or half as far."""
-    moment = float(np.linalg.norm(found.off))
-    if moment < 1e-6:
-        return
-    way = -found.off / moment
-    for share in (0.5, 1.0):
-        arm = max(round(share * found.reach * 1e3), LEAST_ARM_MM)
-        grams = round(moment / (arm / 1e3) * 1e3 / FINEST_G) * FINEST_G
-        if not FINEST_G <= grams <= HEAVIEST_G:
-            continue
-        at = tuple(round(float(p) + arm * float(v), 1) + 0.0 for p, v in zip(joint.at_mm, way, strict=True))
-        growth = 1 + results.figure.assumptions.growth_percent / 100
-        name = f"counterweight of {joint.name}"[:80]
-        part = Part(
-            id=new_id(results.figure, "counterweight"),
-            name=name,
-            rides_on=joint.id,
-            at_mm=(at[0], at[1], at[2]),
-            mass_g=round(grams / growth, 1),
-            mass_origin="weighed",
-            fixed=True,
-        )
-        label = Sentence(
-            "Counterweight {0}, {1} out on the other side",
-            (Quantity(grams / 1e3, "mass"), Quantity(arm / 1e3, "length")),
-        )
-        yield Proposal(Edit(f"balance {joint.name}", (Add("parts", part),)), label, "counterweight")
+    yield from balanced(results, joint, found.off, found.reach)
     if isinstance(motor.through, Gear):
         yield Proposal(
             Edit(

@@ -216,7 +216,7 @@ class Motor(About):
         "geared",
         description="mains: synchronous, as many turns as the mains has; geared: a direct-current motor; servo: one that turns on.",
     )
-    torque_Nm: Annotated[Torque_Nm, Label("Turns with, at most", "torque")] = Field(
+    torque_Nm: Annotated[Torque_Nm, Label("Turns with", "torque")] = Field(
         1.0, description="As its label says: of a mains motor what it keeps in step with, of others where it stalls."
     )
     turns_per_min: Annotated[float, Field(ge=0.01, le=20_000), Label("Turns a minute", "turning", math.pi / 30)] = (
@@ -244,6 +244,19 @@ class Motor(About):
     gears: Literal["metal", "plastic"] = "plastic"
 
 
+class Hand(About):
+    """A hand at a lever that turns a joint, itself or by a parallelogram: no servo does."""
+
+    kind: Literal["hand"] = "hand"
+    arm_mm: Annotated[Size_mm, Label("Pivot to grip", "length", 1e-3)] = 300.0
+    turns: Annotated[float, Field(ge=0.05, le=20), Label("Joint turns for one of the lever", "ratio")] = Field(
+        1.0, description="1: the lever is the joint's own, or a parallelogram lies between."
+    )
+    gives_N: Annotated[Force_N | None, Label("The hand gives with ease", "force")] = Field(
+        None, description="Measured with a scale on whoever holds it; left out: not known."
+    )
+
+
 def anchors(element: Element) -> tuple[Anchor, ...]:
     """The points of its way, in order; none for what acts about a joint."""
     return () if isinstance(element, About) else (element.ends[0], *element.over, element.ends[1])
@@ -255,5 +268,6 @@ def held_by(element: Element) -> tuple[str, ...]:
 
 
 Element = Annotated[
-    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion | Motor, Field(discriminator="kind")
+    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion | Motor | Hand,
+    Field(discriminator="kind"),
 ]

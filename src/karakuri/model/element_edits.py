@@ -13,6 +13,7 @@ from karakuri.model.element import (
     Cord,
     Elastic,
     Element,
+    Hand,
     Linear,
     Magnets,
     Motor,
@@ -27,6 +28,7 @@ from karakuri.model.element import (
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.part import BASE
+from karakuri.model.transmission import Belt, Direct, Gear, Lever
 
 KINDS: dict[str, str] = {
     "spring": "spring",
@@ -39,6 +41,7 @@ KINDS: dict[str, str] = {
     "actuator": "linear actuator",
     "torsion": "spring about the joint",
     "motor": "motor that turns on",
+    "hand": "hand at a lever",
 }
 """Each kind, and what it is called."""
 
@@ -80,6 +83,8 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
     if kind == "motor":
         motor = Motor(id=ident, name=name[:80], joint=joint_id, mass_g=180.0)
         return Edit(f"add {name}", (Add("elements", motor),))
+    if kind == "hand":
+        return Edit(f"add {name}", (Add("elements", Hand(id=ident, name=name[:80], joint=joint_id)),))
     x, y, z = joint.at_mm
     if kind == "magnets":  # face to face, a little apart along the way they come off: of a slide its own axis, else up
         a, b, c = joint.axis if joint.kind == "slide" else (0.0, 0.0, 1.0)
@@ -97,6 +102,18 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
         Anchor(rides_on=joint_id, at_mm=(x - 40.0, y, z + 20.0)),
     )
     return Edit(f"add {name}", (Add("elements", _NEW[kind]({"id": ident, "name": name[:80], "ends": ends})),))
+
+
+def crank_or(figure: Figure, motor: Motor, kind: str) -> Direct | Gear | Belt | Lever:
+    """Another of what may lie between a motor and its joint, with what is usual of it: a crank short enough to turn, its lever square in the middle."""
+    if kind == "gear":
+        return Gear()
+    if kind == "belt":
+        return Belt()
+    if kind == "lever":
+        middle = sum(figure.joint(motor.joint).range_deg) / 2
+        return Lever(horn_mm=12.0, lever_mm=40.0, axes_mm=90.0, lever_deg=round(90.0 - middle, 1))
+    return Direct()
 
 
 def fit_torsion(figure: Figure, joint_id: str, rate_Nm_per_deg: float) -> Edit:

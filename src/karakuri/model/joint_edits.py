@@ -11,7 +11,7 @@ from karakuri.model.element import About
 from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
-from karakuri.model.joint import Joint
+from karakuri.model.joint import Follow, Joint
 from karakuri.model.loosen import without
 from karakuri.model.transmission import Ball
 
@@ -122,6 +122,30 @@ def fresh_joint(figure: Figure, rides_on: str, motion: str = "nods") -> Joint:
         ends=MOTIONS[motion].ends,
         kind=MOTIONS[motion].kind,
     )
+
+
+def keep_level(figure: Figure, joint_id: str) -> tuple[Edit, str]:
+    """A parallelogram: what the joint carries is carried by one more joint at its other end, which turns back as far as the joint turns, so that it stays as it
+    stood; and its id. It stands where the next joint begins, else in the middle of the parts. Raises EditRefused for what slides or carries nothing."""
+    joint = figure.joint(joint_id)
+    parts = [part for part in figure.parts if part.rides_on == joint_id]
+    joints = [other for other in figure.joints if other.rides_on == joint_id]
+    if joint.kind != "turn":
+        raise EditRefused(f"{joint.name} slides: only what turns tilts what it carries.")
+    places = [other.at_mm for other in joints] or [part.at_mm for part in parts]
+    if not places:
+        raise EditRefused(f"{joint.name} carries nothing yet that could be kept level: put a part on it first.")
+    x, y, z = (round(sum(axis) / len(places), 2) for axis in zip(*places, strict=True))
+    name = f"{joint.name}, kept level"[:80]
+    level = Joint(
+        id=new_id(figure, name), name=name, rides_on=joint_id, role="follows", follows=Follow(joint=joint_id, ratio=-1.0), at_mm=(x, y, z), axis=joint.axis,
+        ends=(joint.ends[1], joint.ends[0]), range_deg=(-joint.range_deg[1] + 0.0, -joint.range_deg[0] + 0.0), region=joint.region,
+    )  # fmt: skip
+    steps: list[Step] = [Add("joints", level)]
+    for kind in ("parts", "joints", "ballast_sites", "rods", "fastenings"):
+        riding = (item for item in getattr(figure, kind) if item.rides_on == joint_id)
+        steps += [Set((kind, item.id, "rides_on"), level.id) for item in riding]
+    return Edit(f"keep what {joint.name} carries level", tuple(steps)), level.id
 
 
 def make_gimbal(figure: Figure, joint_id: str) -> tuple[Edit, str]:

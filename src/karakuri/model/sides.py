@@ -13,7 +13,7 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Add, Edit, Set, Step
-from karakuri.model.element import About, Anchor, Element, Motor, Torsion, anchors, held_by
+from karakuri.model.element import About, Anchor, Element, Hand, Motor, Torsion, anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
@@ -211,6 +211,8 @@ def _element(element: Element, ident: str, ids: dict[str, str], about: bool) -> 
     if isinstance(element, Torsion):
         free = -element.free_deg + 0.0 if about else element.free_deg
         return Torsion(**(fields | {"joint": ids[element.joint], "free_deg": free}))
+    if isinstance(element, Hand):
+        return Hand(**(fields | {"joint": ids[element.joint]}))
     if isinstance(element, Motor):
         return _motor(element, fields | {"joint": ids[element.joint]}, about)
     way = tuple(Anchor(rides_on=ids.get(a.rides_on, a.rides_on), at_mm=_place(a.at_mm)) for a in anchors(element))

@@ -19,6 +19,7 @@ from karakuri.bodies.linkages.lever import FourBar
 from karakuri.bodies.tree import Tree
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.element import Motor
+from karakuri.sizing.hand import off_axis
 from karakuri.sizing.stroke import held_over
 
 PLACES = 361
@@ -146,15 +147,8 @@ def turn_found(tree: Tree, i: int, j: int, motor: Motor, rubs: float, gravities:
         angle, closes = np.full(PLACES, math.pi / 2), np.ones(PLACES, dtype=bool)
     at = np.unique(places)
     highest, lowest = held_over(tree, j, at, gravities)
-    carried = [j, *tree.below[j]]
-    mass = tree.mass[carried]
-    off = (mass[:, None] * (tree.com[carried] - tree.pivot[j])).sum(axis=0)
-    axis = tree.axis[j]
-    rows = tree.rides[j]
-    arms = tree.body_at[rows] - tree.pivot[j]
-    across = arms - (arms @ axis)[:, None] * axis
-    reach = float(np.sqrt((across**2).sum(axis=1)).max()) if rows.any() else 0.0
+    off, reach = off_axis(tree, j)
     return TurnFound(
         i, j, turned, places, ratio, angle, closes, np.interp(places, at, highest), np.interp(places, at, lowest), rubs,
-        linkage.efficiency if linkage is not None else 1.0, reach, off - (off @ axis) * axis, crank, fro,
+        linkage.efficiency if linkage is not None else 1.0, reach, off, crank, fro,
     )  # fmt: skip

@@ -18,7 +18,7 @@ from karakuri.mechanics.at_drive import asked_of
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.worst import Worst, joint_torque_Nm
 from karakuri.model.drive import Drive
-from karakuri.model.element import Element, Motor
+from karakuri.model.element import Element, Hand, Motor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
@@ -210,10 +210,10 @@ def rested(tree: Tree, j: int, joint: Joint) -> Tree | None:
 
 
 def judged_joints(figure: Figure, tree: Tree) -> tuple[Joint, ...]:
-    """Turning joints that are moved: driven ones, but those that a linear actuator or a motor that turns on drives, and followers, by a servo of their own or
+    """Turning joints that are moved: driven ones, but those that a linear actuator, a motor that turns on or a hand moves, and followers, by a servo of their own or
     a link."""
     pushed = {tree.ids[j] for j in pushed_by_actuators(figure, tree)} | {
-        e.joint for e in figure.elements if isinstance(e, Motor)
+        e.joint for e in figure.elements if isinstance(e, Motor | Hand)
     }
     served = {drive.joint for drive in figure.drives}
     return tuple(

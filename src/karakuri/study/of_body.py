@@ -14,13 +14,14 @@ from karakuri.mechanics.starts import rest_pose, with_corners
 from karakuri.mechanics.tipping import Tipping, footing
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
-from karakuri.model.element import Cord, Linear, Motor
+from karakuri.model.element import Cord, Hand, Linear, Motor
 from karakuri.model.joint import Joint
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
+from karakuri.sizing.hand import HandFound
 from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
@@ -36,7 +37,7 @@ from karakuri.study.requests.pulled import Pulled, Slides, Strokes
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
-from karakuri.study.requests.turning import Turned
+from karakuri.study.requests.turning import Levered, Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
 RETURN = frozenset({"spring", "elastic", "strut", "torsion"})
@@ -206,6 +207,21 @@ def turning(given: Given) -> tuple[TurnFound, ...]:
             j = tree.index(it.joint)
             drag = next((each for each in given[DRAGS] or () if each.j == j), None)
             out.append(given.reuse.of(Turned(nameless(tree), i, j, it, drag.high if drag else 0.0, given.gravities)))
+    return tuple(out)
+
+
+def hands(given: Given) -> tuple[HandFound, ...]:
+    """What each hand at a lever must push and pull."""
+    tree, figure, out = given.loose, given.figure, []
+    for i, it in enumerate(figure.elements):
+        if isinstance(it, Hand) and figure.joint(it.joint).kind == "turn":
+            j = tree.index(it.joint)
+            joint = as_driven(figure, figure.joint(it.joint))
+            drag = next((each for each in given[DRAGS] or () if each.j == j), None)
+            rubs, arm = drag.high if drag else 0.0, it.arm_mm / 1e3
+            out.append(
+                given.reuse.of(Levered(nameless(tree), i, j, arm, it.turns, _wanted(joint), rubs, given.gravities))
+            )
     return tuple(out)
 
 

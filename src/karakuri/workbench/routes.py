@@ -9,7 +9,19 @@ from karakuri.workbench.desk import Desk
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
     "drive": ("hold", "move", "linkage", "shaft", "shakes", "turning", "supply"),
-    "balance": ("tipping", "hangs", "elements", "cords", "actuators", "slides", "rods", "drag", "fastened", "worn"),
+    "balance": (
+        "tipping",
+        "hangs",
+        "elements",
+        "cords",
+        "actuators",
+        "slides",
+        "hands",
+        "rods",
+        "drag",
+        "fastened",
+        "worn",
+    ),
     "limits": ("stops", "travel"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
     "rehearse": (),
@@ -24,6 +36,7 @@ FIELDS = {
     ("joint", "support"): ("drive", "Carried by"),
     ("element", "force"): ("balance", "Its force"),
     ("element", "pull"): ("balance", "The hand or chin moves"),
+    ("element", "grip"): ("balance", "The hand gives with ease"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""
 POSED = ("hold", "move", "weigh")

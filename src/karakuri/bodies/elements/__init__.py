@@ -9,7 +9,7 @@ import numpy as np
 
 from karakuri.bodies.elements import actuator, cord, elastic, magnets, motor, pad, skin, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
-from karakuri.model.element import About, Elastic, Element, Motor, Skin, Spring, anchors
+from karakuri.model.element import About, Elastic, Element, Hand, Motor, Skin, Spring, anchors
 from karakuri.model.part import Origin
 
 LAWS: dict[str, Callable[[Any], Law]] = {
@@ -23,6 +23,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "actuator": actuator.law_of,
     "torsion": torsion.law_of,
     "motor": motor.law_of,
+    "hand": motor.law_of,
 }
 
 
@@ -32,7 +33,7 @@ def load_of(element: Element, place: dict[str, int]) -> Load:
     law = LAWS[element.kind](element)
     bound = FORCE_BOUNDS[origin_of(element)]
     if isinstance(element, About):
-        return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound, isinstance(element, Motor))
+        return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound, isinstance(element, Motor | Hand))
     way = anchors(element)
     links = tuple(place[anchor.rides_on] for anchor in way)
     return Load(law, links, np.array([anchor.at_mm for anchor in way]) / 1e3, -1, 1.0, bound)

@@ -1,4 +1,5 @@
-"""A motor that turns on: it is told where to go by nobody, and pulls at nothing that stands still: what it is asked for is worked out by itself."""
+"""A motor that turns on, and a hand at a lever: no board tells them where to go, and they pull at nothing that stands still: what they are asked for is worked
+out by itself."""
 
 from __future__ import annotations
 
@@ -32,6 +33,6 @@ class Nothing:
         return -np.inf, np.inf
 
 
-def law_of(element: model.Motor) -> Law:
+def law_of(element: model.Motor | model.Hand) -> Law:
     """Of any of them."""
     return Nothing()

@@ -8,7 +8,7 @@ from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import About, Cord, Element, Linear, Motor, Skin, Torsion, anchors
+from karakuri.model.element import About, Cord, Element, Hand, Linear, Motor, Skin, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
@@ -45,7 +45,12 @@ MAGNETS = (
     "Magnets pinch and shatter: glasses, fingers out. Keep them from pacemakers, and from children, who swallow them. "
     "Sideways they slide at about a fifth of the pull (common practice, no source); peeled from an edge they let go at less."
 )
+HAND = (
+    "What a person holds must never come down on anybody: a stop, a second hold, a helper, and short turns. Structures that are carried, or under which people "
+    "stand, want a qualified engineer."
+)
 UNSET = {
+    "gives_N": "not known",
     "rate_N_per_mm": "not known",
     "rate_Nm_per_deg": "not known",
     "longest_mm": "not known",
@@ -59,7 +64,7 @@ ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
 def element_page(desk: Desk, ident: str) -> Page:
     element = _fresh(desk, ident)
-    rules = {"cord": "cords", "actuator": "actuators", "motor": "turning"}
+    rules = {"cord": "cords", "actuator": "actuators", "motor": "turning", "hand": "hands"}
     finding = desk.finding(rules.get(element.kind, "elements"), ident)
     if finding is None and isinstance(element, Motor):
         finding = desk.finding("turning", ident, "goes")
@@ -87,7 +92,9 @@ def element_page(desk: Desk, ident: str) -> Page:
         Head("hc", "Caution"),
         Note(
             "nc",
-            {"magnets": MAGNETS, "cord": CORD, "actuator": ACTUATOR, "motor": MOTOR}.get(element.kind, CAUTION),
+            {"magnets": MAGNETS, "cord": CORD, "actuator": ACTUATOR, "motor": MOTOR, "hand": HAND}.get(
+                element.kind, CAUTION
+            ),
             True,
         ),
     ]
@@ -227,7 +234,7 @@ def _pulls(desk: Desk, element: Element) -> list[Item]:
 
 def _now(desk: Desk, element: Element) -> list[Item]:
     """In the pose shown: its length, its force, what it turns its joints with."""
-    if isinstance(element, Motor):
+    if isinstance(element, Motor | Hand):
         return []
     tree, q = desk.pose_array()
     now = in_pose(tree, q)[[e.id for e in desk.figure.elements].index(element.id)]

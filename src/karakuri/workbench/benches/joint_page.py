@@ -8,7 +8,7 @@ from karakuri.model.edit import Edit
 from karakuri.model.edits import set_field, set_one_of
 from karakuri.model.finding import Finding
 from karakuri.model.joint import REGIONS, SUPPORT_KINDS, Joint
-from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, make_gimbal, motion_of, remove_joint, set_motion
+from karakuri.model.joint_edits import MOTIONS, OWN_AXIS, keep_level, make_gimbal, motion_of, remove_joint, set_motion
 from karakuri.model.sides import may_pair, set_twin, twin_of
 from karakuri.model.timings import TIMINGS
 from karakuri.sizing.followed import as_driven, led_by, ranged
@@ -137,6 +137,11 @@ def joint_page(desk: Desk, ident: str) -> Page:
         *(
             [Do("gimbal", "Make it a gimbal: a second pivot across it", lambda: desk.edit(lambda: make_gimbal(desk.figure, ident)[0]))]
             if joint.role == "free" and joint.kind == "turn"
+            else ()
+        ),
+        *(
+            [Do("level", "Keep what it carries level: a parallelogram", lambda: desk.edit(lambda: keep_level(desk.figure, ident)[0]))]
+            if joint.kind == "turn" and joint.role != "free"
             else ()
         ),
         Do("twin", "Twin, with all that rides on it", lambda: desk.wanted.emit("twin")),

@@ -10,9 +10,9 @@ from karakuri.catalogue import motors
 from karakuri.checks.contract import TURNING
 from karakuri.model.edit import Edit, Set
 from karakuri.model.element import Motor
+from karakuri.model.element_edits import crank_or
 from karakuri.model.finding import show_reserve
 from karakuri.model.labels import labels_of
-from karakuri.model.transmission import Belt, Direct, Gear, Lever
 from karakuri.sizing.turning import TurnFound, turns_of
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -71,8 +71,8 @@ def motor_items(desk: Desk, motor: Motor) -> list[Item]:
         Pick("fixed", "On its shaft by", FIXED[motor.fixed], tuple(FIXED.items()), lambda key: put("fixed", key, "hub")),
         Pick("way", "Turns", WAYS[motor.way], tuple(WAYS.items()), lambda key: put("way", key, "way")),
         *_pins(desk, motor, put),
-        Pick("through", "Turns it by", THROUGH[motor.through.kind], tuple(THROUGH.items()), lambda key: put("through", _form(desk, motor, key), "what lies between")),
-        *_through(motor, put),
+        Pick("through", "Turns it by", THROUGH[motor.through.kind], tuple(THROUGH.items()), lambda key: put("through", crank_or(desk.figure, motor, key), "what lies between")),
+        *_through(desk, motor),
     ]  # fmt: skip
     for end in FINDINGS:
         finding = desk.finding("turning", motor.id, end)
@@ -132,19 +132,7 @@ def _pins(desk: Desk, motor: Motor, put: Callable[[str, Any, str], None]) -> lis
     return [*items, write(0), write(1)]
 
 
-def _form(desk: Desk, motor: Motor, kind: str) -> Direct | Gear | Belt | Lever:
-    """Another of what may lie between, with what is usual of it: a crank short enough to turn."""
-    if kind == "gear":
-        return Gear()
-    if kind == "belt":
-        return Belt()
-    if kind == "lever":
-        middle = sum(desk.figure.joint(motor.joint).range_deg) / 2
-        return Lever(horn_mm=12.0, lever_mm=40.0, axes_mm=90.0, lever_deg=round(90.0 - middle, 1))
-    return Direct()
-
-
-def _through(motor: Motor, put: Callable[[str, Any, str], None]) -> list[Item]:
+def _through(desk: Desk, motor: Motor) -> list[Item]:
     form = motor.through
     items: list[Item] = []
     for field, label in labels_of(type(form)).items():
@@ -153,9 +141,9 @@ def _through(motor: Motor, put: Callable[[str, Any, str], None]) -> list[Item]:
         words = {"horn_mm": "Hole in the crank"}.get(field, label.words)
 
         def done(new: float, field: str = field, si: float = label.si, whole: bool = whole, words: str = words) -> None:
-            put(
-                "through", type(form)(**(dict(form) | {field: round(new / si) if whole else round(new / si, 4)})), words
-            )
+            value = round(new / si) if whole else round(new / si, 4)
+            path = ("elements", motor.id, "through", field)
+            desk.edit(Edit(f"{words.lower()} of {motor.name}", (Set(path, value),), f"{motor.id} {field}"))
 
         items.append(
             Write(
