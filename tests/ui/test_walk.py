@@ -3,8 +3,9 @@
 import pytest
 
 from karakuri.bodies.shapes import reshaped
+from karakuri.catalogue import steppers
 from karakuri.checks.symptoms import SYMPTOMS
-from karakuri.model.edits import set_field
+from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
@@ -143,7 +144,7 @@ def test_every_mark_in_a_drawing_has_a_twin_in_a_list(open_window, qtbot):
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
-@pytest.mark.parametrize("kind", ["gear", "belt", "lever", "does not reach", "ball", "pair", "wheels"])
+@pytest.mark.parametrize("kind", ["gear", "belt", "lever", "does not reach", "ball", "pair", "wheels", "stepper"])
 def test_what_turns_a_joint_is_read_and_reached(kind, scale, open_window, qtbot):
     window = open_window()
     desk = window.desk
@@ -152,6 +153,8 @@ def test_what_turns_a_joint_is_read_and_reached(kind, scale, open_window, qtbot)
     two = {"pair": set_pair, "wheels": set_bevel}.get(kind)
     if two is not None:
         desk.edit(lambda: two(desk.figure, "neck_tilt", "neck_roll"))
+    elif kind == "stepper":
+        desk.edit(lambda: fit_servo(desk.figure, "neck_tilt", steppers()[2]))
     else:
         desk.edit(lambda: set_transmission(desk.figure, drive, kind if kind in WORDS else "lever"))
     if kind == "lever":

@@ -60,6 +60,8 @@ def _by(x: Callable[[dict[str, Any]], float], y: Callable[[dict[str, Any]], floa
 def worked_out(fields: dict[str, Any]) -> dict[str, Any]:
     """The fields with every estimated one worked out from the others; SI and degrees as in the file."""
     out = dict(fields)
+    if out.get("stepper") is not None:
+        return out  # of a stepper nothing is worked out from servos
     guessed = [name for name in GUESSED if name in out["estimated"]]
     anchors = all(isinstance(out[name], float) and 1e-6 < out[name] < 1e6 for name in ANCHORS)
     if not anchors or not ("mass_g" in guessed or 0 <= out["mass_g"] < 1e6):

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from karakuri.actuators.stepper import shares
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 
@@ -37,8 +38,13 @@ class Capability:
 def capability(actuator: Actuator, supply_V: float, assumptions: Assumptions) -> Capability:
     """usable = advertised × share × volts ÷ volts it was given at, never past the rated maximum.
 
-    Speed scales with voltage too, to first order. Gears that are not stated count as plastic.
+    Speed scales with voltage too, to first order. Gears that are not stated count as plastic. A stepper has what its windings let it (stepper.py).
     """
+    if actuator.stepper is not None:
+        usable = actuator.torque_Nm * assumptions.stall_share
+        moving, standing, ends = shares(actuator.stepper, assumptions)
+        volts = actuator.stepper.volts
+        return Capability(volts, actuator.torque_Nm, usable, usable * standing, usable * moving, ends, standing)
     voltage = min(supply_V, actuator.rated_voltage_V)
     scale = voltage / actuator.at_voltage_V
     usable = actuator.torque_Nm * assumptions.stall_share * scale

@@ -145,3 +145,20 @@ def hand_gives_N() -> tuple[float, float]:
     """What one arm pulls at most without a rest for the body, N, and which share of that is left for what is done often; a guidance."""
     pull = _data("people.json")["hand"]
     return float(pull["pulls_N"]), float(pull["often"])
+
+
+@lru_cache(maxsize=1)
+def steppers() -> tuple[Actuator, ...]:
+    """Generic steppers, weakest first; every value is typical of the size, from memory. Torque is what they hold with, 48 V the most their drivers get."""
+    rows = [dict(row) for row in _data("steppers.json")["steppers"]]
+    usual = {
+        "at_voltage_V": 12.0, "rated_voltage_V": 48.0, "speed_s_per_60deg": 0.1, "stall_current_A": 1.0, "gears": "metal", "travel_deg": 3600.0, "play_deg": 0.05,
+        "shaft_stiffness_Nm_per_rad": 500.0, "dead_band_deg": 0.0, "mass_origin": "typical",
+    }  # fmt: skip
+    every = tuple(name for name in Actuator.model_fields if name.endswith(("_Nm", "_N", "_g", "_kgm2", "_rad", "_deg")))
+    return tuple(
+        Actuator.model_validate(
+            usual | {k: v for k, v in row.items() if k != "windings"} | {"stepper": row["windings"], "estimated": every}
+        )
+        for row in rows
+    )

@@ -86,7 +86,8 @@ def _draws(results: Results, stalls: StallSum) -> Iterable[Finding]:
 def _too_many_volts(results: Results) -> Iterable[Finding]:
     """A supply above a servo's rated maximum is never credited, and burns it."""
     supply = results.figure.supply
-    over = [drive for drive in results.figure.drives if drive.actuator.rated_voltage_V < supply.voltage_V - 1e-9]
+    fed = [drive for drive in results.figure.drives if drive.actuator.stepper is None]
+    over = [drive for drive in fed if drive.actuator.rated_voltage_V < supply.voltage_V - 1e-9]
     if over:
         least = min(drive.actuator.rated_voltage_V for drive in over)
         name = results.figure.joint(over[0].joint).name + (f" and {len(over) - 1} more" if len(over) > 1 else "")
@@ -124,7 +125,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
     if finding.id == finding_id("voltage"):
-        least = min(drive.actuator.rated_voltage_V for drive in results.figure.drives)
+        least = min(d.actuator.rated_voltage_V for d in results.figure.drives if d.actuator.stepper is None)
         yield Proposal(
             Edit(f"supply of {least:g} V", (Set(("supply", "voltage_V"), least),)),
             Sentence("Supply of {0}", (Quantity(least, "voltage"),)),

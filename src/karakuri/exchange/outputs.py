@@ -136,8 +136,8 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
     tied, found = coupling(figure, ids), []
     for k, joint in enumerate(figure.joints):
         drive = figure.drive_of(joint.id)
-        if drive is None or joint.kind != "turn" or joint.role == "free":
-            continue
+        if drive is None or joint.kind != "turn" or joint.role == "free" or drive.actuator.stepper is not None:
+            continue  # a stepper is told steps, not pulses
         leader, gain, offset = figure.joints[tied.leader[k]], float(tied.gain[k]), float(tied.offset[k])
         c = place.get(leader.id, -1)
         number = drive.output if drive.output is not None else next(free)

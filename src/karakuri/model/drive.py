@@ -31,6 +31,26 @@ Gears = Literal["metal", "plastic", "not stated"]
 Identified = Annotated[str, Field(max_length=60)]
 
 
+class Stepper(Value):
+    """What makes an actuator a stepper: its windings, its driver, and how it finds where it stands. Its torque is then what it holds with, its speed none of its own."""
+
+    steps: Annotated[int, Field(ge=4, le=100_000), Label("Full steps a turn", "count")] = 200
+    micro: Literal[1, 2, 4, 8, 16, 32, 64, 128, 256] = Field(16, description="Microsteps to each full step.")
+    amps: Annotated[Current_A, Label("Current in each winding", "current")] = Field(
+        1.0, description="As set at its driver, effective."
+    )
+    ohms: Annotated[float, Field(ge=0.01, le=10_000), Label("Each winding, ohm", "ratio")] = 2.4
+    henries_m: Annotated[float, Field(ge=0.01, le=10_000), Label("Each winding, mH", "ratio")] = 4.0
+    volts: Annotated[Voltage_V, Label("Its driver gets", "voltage")] = 12.0
+    held: Annotated[float, Field(ge=0.0, le=1.0), Label("Of it while it stands", "percent")] = 0.5
+    finds: Literal["switch", "stop", "nothing"] = Field(
+        "switch", description="How it finds where it stands when power comes on."
+    )
+    finds_deg_per_s: Annotated[float, Field(ge=0.1, le=3600), Label("Looks for it at", "speed", math.pi / 180)] = Field(
+        20.0, description="Of the joint."
+    )
+
+
 class Actuator(Value):
     """A servo as its label, its data sheet or its class tells it. `estimated` names the fields nobody stated."""
 
@@ -66,6 +86,7 @@ class Actuator(Value):
         0.0, description="Of motor and gears, seen at the output."
     )
     price: Price | None = None
+    stepper: Stepper | None = Field(None, description="Left out: a servo.")
     estimated: tuple[Identified, ...] = Field((), max_length=40)
 
 

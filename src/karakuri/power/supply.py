@@ -37,6 +37,8 @@ def stall_sum(figure: Figure) -> StallSum:
     each: list[tuple[str, float]] = []
     for drive in figure.drives:
         servo = drive.actuator
+        if servo.stepper is not None:  # its driver has a supply of its own
+            continue
         volts = min(figure.supply.voltage_V, servo.rated_voltage_V)
         each.append((drive.joint, servo.stall_current_A * volts / servo.at_voltage_V))
     return StallSum(tuple(each), sum(current for _, current in each), figure.supply.current_A)

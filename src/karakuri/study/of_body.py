@@ -97,8 +97,8 @@ def shakes(given: Given) -> dict[str, Shaking] | None:
 def _shakes(given: Given, r: JointResults) -> Shaking | None:
     """How a joint comes to rest after its wanted move, or, where none is wanted, after a small one at once."""
     drive = given.figure.drive_of(r.joint.id)
-    if drive is None or r.can is None or r.missing:
-        return None
+    if drive is None or drive.actuator.stepper is not None or r.can is None or r.missing:
+        return None  # a stepper has no loop of its own: how it swings after a move is not told
     tree, known = given.tree, given.figure.assumptions
     width = float(tree.high[r.index] - tree.low[r.index])
     told = Told(min(SMALL, width), 1.0, "sudden", 0.0)

@@ -56,7 +56,13 @@ def tables(figure: Figure) -> Tables:
     for channel in score.channels:
         for joint in channel.joints:
             if joint not in moving and figure.joint(joint).kind == "turn":
-                faults.append(Fault(f"channel {channel.id}", f"a servo on {figure.joint(joint).name}", "none: fit one on the Drive bench"))  # fmt: skip
+                steps = figure.drive_of(joint) is not None
+                found_there = (
+                    "a stepper: no exported player tells one its steps yet"
+                    if steps
+                    else "none: fit one on the Drive bench"
+                )
+                faults.append(Fault(f"channel {channel.id}", f"a servo on {figure.joint(joint).name}", found_there))
     for output in found:
         if output.number >= MOST_OUTPUTS:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from karakuri.actuators.label import from_label, restated
-from karakuri.catalogue import servo_class, servo_classes
+from karakuri.catalogue import servo_class, servo_classes, steppers
 from karakuri.model.drive import Actuator, labels
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo, set_field
@@ -16,6 +16,7 @@ from karakuri.workbench.benches.joint_moves import move_items
 from karakuri.workbench.benches.joint_page import setter, support_items
 from karakuri.workbench.benches.linkage_items import linkage_items, solved_items
 from karakuri.workbench.benches.shaking_items import mount_items, shaking_items
+from karakuri.workbench.benches.stepper_items import stepper_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import (
@@ -64,6 +65,8 @@ def drive_page(desk: Desk, ident: str) -> Page:
             ),
         ]
     else:
+        if drive.actuator.stepper is not None:
+            items += stepper_items(desk, drive, drive.actuator.stepper)
         items += linkage_items(desk, ident, drive)
         items += _label(desk, drive.id)
         items += mount_items(desk, drive)
@@ -116,7 +119,9 @@ def _tone(finding, i: int) -> str:
 def _class_pick(desk: Desk, ident: str) -> Pick:
     drive = desk.figure.drive_of(ident)
 
-    mine = {f"drawer {servo.name}": servo for servo in desk.drawer.servos()}
+    mine = {f"drawer {servo.name}": servo for servo in desk.drawer.servos()} | {
+        str(s.catalogue_id): s for s in steppers()
+    }
 
     def done(key: str) -> None:
         if key == "own":
@@ -126,7 +131,10 @@ def _class_pick(desk: Desk, ident: str) -> Pick:
 
     options = (
         *((s.catalogue_id, s.name) for s in servo_classes()),
-        *((key, f"{servo.name}, from my drawer") for key, servo in mine.items()),
+        *(
+            (key, servo.name if servo.stepper is not None else f"{servo.name}, from my drawer")
+            for key, servo in mine.items()
+        ),
         ("own", "own servo, from its label"),
     )
     return Pick("class", "Class", drive.actuator.name.split(",")[0] if drive else "choose", options, done)
@@ -201,10 +209,24 @@ def _label(desk: Desk, drive_id: str) -> list[Item]:
         )
 
     numbers = labels()
+    of_servo = (
+        "at_voltage_V",
+        "speed_s_per_60deg",
+        "rated_voltage_V",
+        "stall_current_A",
+        "dead_band_deg",
+        "travel_deg",
+    )
+    if servo.stepper is not None:  # said of its windings and its driver instead
+        numbers = {field: label for field, label in numbers.items() if field not in of_servo}
     items: list[Item] = [
         Head("hl", "Its label"),
         WriteText("sname", "Called", servo.name, lambda text: state("name", text.strip(), "servo")),
-        *(written(field, numbers[field]) for field in ("torque_Nm", "at_voltage_V", "speed_s_per_60deg", "mass_g")),
+        *(
+            written(field, numbers[field])
+            for field in ("torque_Nm", "at_voltage_V", "speed_s_per_60deg", "mass_g")
+            if field in numbers
+        ),
         Sketch("label", 74, label_sketch),
         Pick(
             "gears",

@@ -84,7 +84,15 @@ class TorqueSpeed(Sheet):
             value = most_t * i / 4
             kit.text(gx0 + (gx1 - gx0) * i / 4, gy1 + u(13), f"{value:.3g}", 12, 400, "ink2", "c")
             value = most_s * i / 4
-            kit.text(gx0 - u(7), gy1 - (gy1 - gy0) * i / 4, f"{value:.4g}", 12, 400, "ink2", "r")
+            kit.text(
+                gx0 - u(7),
+                gy1 - (gy1 - gy0) * i / 4,
+                f"{value:.4g}" if value < 9999.5 else f"{value:.0f}",
+                11.5,
+                400,
+                "ink2",
+                "r",
+            )
             kit.line(gx0, gy1 - (gy1 - gy0) * i / 4, gx1, gy1 - (gy1 - gy0) * i / 4, "hair", 1, "dot")
         kit.line(gx0, gy0, gx0, gy1, "rule")
         kit.line(gx0, gy1, gx1, gy1, "rule")
