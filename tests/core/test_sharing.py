@@ -249,3 +249,16 @@ def test_what_is_kept_knows_all_that_shares_a_servo(made):
             assert again[ident].verdict == one.verdict, ident
             if one.reserve is not None:
                 assert again[ident].reserve == pytest.approx(one.reserve, rel=1e-6), ident
+
+
+def test_a_class_that_fails_says_why_and_not_that_it_is_oversized():
+    from karakuri.model.assumptions import Assumptions
+    from karakuri.sizing.candidates import candidates
+
+    figure = head(mass_g=100.0)
+    joint = Joint(**(dict(figure.joints[0]) | {"move": {"by": 40.0, "time_s": 0.02}}))
+    r = study(Figure(**(dict(figure) | {"joints": (joint,)})), Reuse()).results.joints[0]
+    rows = candidates(
+        (servo_class("class_60"), servo_class("class_10")), 0.0, r.hold, r.placed, 6.0, Assumptions(), None, ()
+    )
+    assert all(row.verdict == "fails" and row.reason.startswith("too") for row in rows)

@@ -83,7 +83,7 @@ def candidates(
 
 
 def _marked(row: Candidate, smallest: float, assumptions: Assumptions) -> Candidate:
-    if row.reserve > assumptions.oversized_from and row.servo.torque_Nm > smallest:
+    if row.verdict != "fails" and row.reserve > assumptions.oversized_from and row.servo.torque_Nm > smallest:
         return Candidate(row.servo, row.can, row.reserve, row.move, row.verdict, "oversized", row.lower, row.fitted)
     return row
 

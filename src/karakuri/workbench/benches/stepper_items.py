@@ -48,6 +48,6 @@ def stepper_items(desk: Desk, drive: Drive, stepper: Stepper) -> list[Item]:
     return [
         *items,
         Pick("micro", "Microsteps to a step", str(stepper.micro), micros, lambda key: put("micro", int(key), "microsteps")),
-        Pick("finds", "Finds where it stands", FINDS[stepper.finds], tuple(FINDS.items()), lambda key: put("finds", key, "homing")),
+        Pick("finds", "Finds itself", FINDS[stepper.finds], tuple(FINDS.items()), lambda key: put("finds", key, "homing")),
         Note("how st", HOW),
     ]  # fmt: skip
