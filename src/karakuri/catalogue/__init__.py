@@ -162,3 +162,27 @@ def steppers() -> tuple[Actuator, ...]:
         )
         for row in rows
     )
+
+
+@lru_cache(maxsize=1)
+def hole_sizes() -> dict[str, tuple[float, float]]:
+    """Sizes of holes and pins by name, mm, and ± mm: clearance holes (ISO 273), tap drills (coarse), holes and shafts (ISO 286) at their middle."""
+    table, out = _data("holes.json"), dict[str, tuple[float, float]]()
+    for screw, three in table["clearance"].items():
+        if screw != "source":
+            out |= {
+                f"hole for {screw}, {fit} (ISO 273)": (size, 0.1)
+                for fit, size in zip(("fine", "medium", "coarse"), three, strict=True)
+            }
+    out |= {
+        f"tap drill {screw} (coarse)": (two[1], 0.05) for screw, two in table["tap_drills"].items() if screw != "source"
+    }
+    fits = table["fits"]
+    for k, most in enumerate(fits["up_to_mm"]):
+        for name in ("H7", "g6", "h6", "m6"):
+            low, high = (each / 1e3 for each in fits[name][k])
+            out[f"{'hole' if name == 'H7' else 'pin'} {most:g} {name} (ISO 286)"] = (
+                round(most + (low + high) / 2, 4),
+                round((high - low) / 2, 4),
+            )
+    return out

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
+from karakuri.model.chain import Chain
 from karakuri.model.drive import Drive
 from karakuri.model.element import About, Element, held_by
 from karakuri.model.fastening import Fastening
@@ -76,6 +77,7 @@ class Figure(Value):
     pictures: tuple[Picture, ...] = Field(
         (), max_length=40, description="Pictures behind the elevations, to trace over. Looks only."
     )
+    chains: tuple[Chain, ...] = Field((), max_length=200, description="Chains of sizes: what adds up to a gap.")
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -146,7 +148,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
-KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "poses")  # fmt: skip
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "poses")  # fmt: skip
 """Fields that hold things with an id of their own."""
 
 

@@ -26,6 +26,7 @@ RefKind = Literal[
     "rod",
     "fastening",
     "picture",
+    "chain",
     "wearer",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
@@ -37,6 +38,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "rod": ("rods",),
     "fastening": ("fastenings",),
     "picture": ("pictures",),
+    "chain": ("chains",),
     "posture": ("postures",),
     "pose": ("poses",),
     "channel": ("score", "channels"),

@@ -298,7 +298,18 @@ def _turned(kit: Kit, colour: str, patch: str, back: bool) -> None:
     kit.p.drawPolyline(QPolygonF([QPointF(s * -6.3, -6), QPointF(s * -6.3, -0.6), QPointF(s * -0.8, -0.8)]))
 
 
+def _fit(kit: Kit, colour: str, patch: str) -> None:
+    """A ring with a wedge in its seam, and the thing that goes in."""
+    kit.brush(patch)
+    kit.p.drawEllipse(QPointF(0, 1), 6.0, 6.0)
+    kit.brush(None)
+    kit.p.drawArc(QRectF(-11, -10, 22, 22), 105 * 16, 330 * 16)
+    _seg(kit, -3, -13, -2, -8)
+    _seg(kit, 3, -13, 2, -8)
+
+
 GLYPHS = {
+    "fit": _fit,
     "figure": _figure,
     "drive": _drive,
     "balance": _balance,

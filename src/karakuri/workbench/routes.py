@@ -23,6 +23,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "worn",
     ),
     "limits": ("stops", "travel"),
+    "fit": ("fits",),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
     "rehearse": (),
 }
@@ -36,6 +37,7 @@ FIELDS = {
     ("joint", "support"): ("drive", "Carried by"),
     ("element", "force"): ("balance", "Its force"),
     ("element", "pull"): ("balance", "The hand or chin moves"),
+    ("chain", "size"): ("fit", "± at most"),
     ("element", "grip"): ("balance", "The hand gives with ease"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""

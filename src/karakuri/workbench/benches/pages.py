@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from karakuri.model.ref import item_of
+from karakuri.workbench.benches.chain_page import chain_page
 from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.fastening_page import fastening_page
 from karakuri.workbench.benches.picture_page import picture_page
@@ -14,6 +15,7 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Page
 
 PAGES: dict[str, Callable[[Desk, str], Page]] = {
+    "chain": chain_page,
     "element": element_page,
     "fastening": fastening_page,
     "picture": picture_page,

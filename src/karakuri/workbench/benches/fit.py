@@ -1,0 +1,115 @@
+"""Fit: does it all go in. Chains of sizes."""
+
+from __future__ import annotations
+
+import math
+
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.model.chain import Chain
+from karakuri.model.chain_edits import KINDS, add_chain
+from karakuri.model.finding import show_reserve
+from karakuri.model.ref import Ref
+from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import Bench
+from karakuri.workbench.benches.chain_page import CAUTION, chain_page, chains_items
+from karakuri.workbench.benches.chain_view import ChainView, chain_in_hand
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.marks import tumbler
+from karakuri.workbench.theme import VERDICT
+from karakuri.workbench.widgets.items import Note, Page
+from karakuri.workbench.widgets.ledger import Ledger, Row
+from karakuri.workbench.widgets.tag import Choice
+
+
+class FitBench(Bench):
+    title, question = "Fit", "Does it all go in, as parts really come out?"
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, parent)
+        self.list = Ledger(desk, "Chains of sizes", self)
+        self.list.picked.connect(lambda key: desk.select(key))
+        self.add = Choice(desk, "Add", lambda: list(KINDS.items()), self._add, self)
+        self.add.show_value("a chain of sizes")
+        self.view = ChainView(desk, self)
+        self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
+        self.refresh()
+
+    def page(self) -> Page:
+        chain = chain_in_hand(self.desk)
+        if chain is not None:
+            return chain_page(self.desk, chain.id)
+        return Page("Fit", "no chain of sizes yet", (*chains_items(self.desk), Note("c", CAUTION, True)), ("fit", ""))
+
+    def refresh(self) -> None:
+        chain = chain_in_hand(self.desk)
+        self.list.show_rows(
+            [self._row(each) for each in self.desk.figure.chains], Ref("chain", chain.id) if chain else None
+        )
+        self._place()
+        self.update()
+
+    def _add(self, kind) -> None:
+        if self.desk.edit(lambda: add_chain(self.desk.figure, kind)):
+            self.desk.select(Ref("chain", self.desk.figure.chains[-1].id))
+
+    def _row(self, chain: Chain) -> Row:
+        finding = self.desk.finding("fits", chain.id)
+        verdict = finding.verdict if finding is not None else "not yet judged"
+
+        def paint(kit: Kit, y: float, width: float, on: bool) -> None:
+            u = kit.u
+            kit.line(0, y - u(12), width, y - u(12), "hair")
+            tumbler(kit, u(10), y - 1, u(14), verdict)
+            number = (
+                show_reserve(finding.reserve)
+                if finding is not None and finding.reserve is not None and math.isfinite(finding.reserve)
+                else ""
+            )
+            kit.text(width - u(6), y, number, 13, 700, VERDICT[verdict][0], "r")
+            kit.text(
+                u(24),
+                y,
+                kit.short(chain.name, width - u(76), 13, 600 if on else 400),
+                13,
+                600 if on else 400,
+                "indigo" if on else "ink",
+            )
+
+        return Row(Ref("chain", chain.id), f"{chain.name}, {verdict}", paint, 25)
+
+    def _place(self) -> None:
+        u, w, h = self.u, self.width(), self.height()
+        wide = min(u(300), round(w * 0.34))
+        size = self.add.sizeHint()
+        self.add.setGeometry(u(12), u(40), min(size.width(), wide), u(28))
+        self.list.setGeometry(u(8), u(76), wide, max(h - u(84), 1))
+        self.view.setGeometry(wide + u(20), u(44), max(w - wide - u(30), 1), max(h - u(52), 1))
+
+    def resizeEvent(self, event) -> None:
+        self._place()
+
+    def draw(self, kit: Kit) -> None:
+        u = kit.u
+        kit.rect(0, 0, self.width(), self.height(), "paper")
+        self.draw_head(kit)
+        if not self.desk.figure.chains:
+            kit.text(u(16), u(100), "None yet.", 13, 400, "ink2")
+        wide = min(u(300), round(self.width() * 0.34))
+        kit.line(wide + u(14), u(44), wide + u(14), self.height() - u(10), "hair")
+        broken = sum(
+            1
+            for chain in self.desk.figure.chains
+            if (f := self.desk.finding("fits", chain.id)) is not None and f.verdict == "fails"
+        )
+        if broken:
+            kit.text(
+                self.width() - u(12),
+                u(21),
+                self.desk.show(Quantity(float(broken), "count")) + " will not fit",
+                12,
+                400,
+                "verm",
+                "r",
+            )
