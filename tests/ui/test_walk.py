@@ -5,6 +5,8 @@ import pytest
 from karakuri.bodies.shapes import reshaped
 from karakuri.catalogue import steppers
 from karakuri.checks.symptoms import SYMPTOMS
+from karakuri.model.chain_edits import KINDS as CHAINS
+from karakuri.model.chain_edits import add_chain
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.ref import FIGURE, Ref
@@ -14,7 +16,7 @@ from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
 from tests.ui.walk import walk
 
-VIEWS = ("figure", "drive", "balance", "limits", "score", "rehearse", "start")
+VIEWS = ("figure", "drive", "balance", "limits", "fit", "score", "rehearse", "start")
 
 
 def turn(window, view, scale, qtbot):
@@ -169,6 +171,23 @@ def test_what_turns_a_joint_is_read_and_reached(kind, scale, open_window, qtbot)
     desk.turn_to("drive")
     qtbot.wait(10)
     assert walk(window) == []
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("kind", sorted(CHAINS))
+def test_chains_of_sizes_are_read_and_reached(kind, scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    desk.edit(lambda: add_chain(desk.figure, kind))
+    desk.set_scale(scale)
+    desk.select(Ref("chain", desk.figure.chains[-1].id))
+    desk.turn_to("fit")
+    qtbot.wait(10)
+    assert walk(window) == []
+    window.card_out = True
+    window.lay()
+    qtbot.wait(10)
+    assert [f for f in walk(window) if "in Card" in f] == []
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])

@@ -19,7 +19,7 @@ KINDS: dict[ChainKind, str] = {
     "through": "a screw that must not come through",
     "turns": "a hole that a pin turns in",
     "holds": "a hole that holds a pin",
-    "flare": "printed parts and the flare of their first layer",
+    "flare": "printed parts with a flare",
     "rim": "a rim gap over a full turn",
     "pusher": "a pusher that touches at rest",
     "row": "a row of equal pieces",

@@ -81,7 +81,9 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
             f"add {name}", (Add("elements", Torsion(id=ident, name=name[:80], joint=joint_id, rate_Nm_per_deg=0.005)),)
         )
     if kind == "motor":
-        motor = Motor(id=ident, name=name[:80], joint=joint_id, mass_g=180.0)
+        low, high = joint.range_deg
+        pins = None if high - low >= 359 else (low, high)  # to and fro over its range, unless that is all the way round
+        motor = Motor(id=ident, name=name[:80], joint=joint_id, mass_g=180.0, pins_deg=pins)
         return Edit(f"add {name}", (Add("elements", motor),))
     if kind == "hand":
         return Edit(f"add {name}", (Add("elements", Hand(id=ident, name=name[:80], joint=joint_id)),))

@@ -45,7 +45,7 @@ def chain_page(desk: Desk, ident: str) -> Page:
         items += [Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)]
     gone = Edit(f"remove {chain.name}", (Remove("chains", ident),))
     items += [
-        Note("how", HOW), Head("ha", "Actions"), Do("remove", f"Remove {chain.name}", lambda: desk.edit(gone)), *chains_items(desk), Head("hc", "Caution"), Note("nc", CAUTION, True),
+        Note("how", HOW), Head("ha", "Actions"), Do("remove", "Remove this chain", lambda: desk.edit(gone)), *chains_items(desk), Head("hc", "Caution"), Note("nc", CAUTION, True),
     ]  # fmt: skip
     return Page(chain.name, KINDS[chain.kind], tuple(items), ("chain", ident))
 
@@ -74,7 +74,7 @@ def _link(desk: Desk, chain: Chain, number: int, link: Link) -> list[Item]:
         items.append(
             Do(
                 f"{key} out",
-                f"Take {link.name} out",
+                "Take it out",
                 lambda: desk.edit(lambda: drop_link(desk.figure, chain.id, number)),
             )
         )

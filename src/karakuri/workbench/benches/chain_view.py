@@ -59,7 +59,8 @@ class ChainView(Sheet):
             return
         gap = gap_of(chain)
         kit.text(u(4), u(10), kit.short(chain.name, w * 0.5, 13, 600), 13, 600)
-        kit.text(w - u(8), u(10), "how much each may vary", 12, 400, "ink2", "r")
+        if w > u(560):
+            kit.text(w - u(8), u(10), "how much each may vary", 12, 400, "ink2", "r")
         y = self._rows(kit, chain, u(30), w)
         y = self._rule(kit, chain, gap, y + u(6), w)
         if self.height() - y > u(96):
@@ -77,6 +78,7 @@ class ChainView(Sheet):
             max((link.times * link.plus_minus_mm * math.sqrt(link.count) for link in chain.links), default=0.0) or 1.0
         )
         name_w, bar = w * 0.42, w * 0.24
+        roomy = w - u(24) - bar > name_w + u(200)  # else how much each may vary stays in numbers
         unit = units.unit("length")
         for link in chain.links[:MOST_ROWS]:
             words = f"{link.count} × {link.name}" if link.count > 1 else link.name
@@ -97,6 +99,9 @@ class ChainView(Sheet):
                     400,
                     "ink2",
                 )
+            if not roomy:
+                y += u(ROW)
+                continue
             middle = w - u(12) - bar / 2
             half = bar / 2 * link.times * link.plus_minus_mm * math.sqrt(link.count) / most
             kit.line(middle - bar / 2, y, middle + bar / 2, y, "hair")
@@ -124,7 +129,7 @@ class ChainView(Sheet):
             f"likely {show(Quantity(gap.middle - gap.likely, 'length'))} to {show(Quantity(gap.middle + gap.likely, 'length'))}",
             12,
             400,
-            "brass",
+            "ink2",
         )
         y += u(18)
         kit.text(
@@ -178,8 +183,8 @@ class ChainView(Sheet):
         must = f"at least {show(Quantity(gap.least, 'length'))}" + (
             f", at most {show(Quantity(gap.most, 'length'))}" if math.isfinite(gap.most) else ""
         )
-        kit.text(right, y + u(24), must, 11, 600, "verm", "r")
-        return y + u(34)
+        kit.text(right, y + u(37), must, 11, 600, "verm", "r")
+        return y + u(46)
 
     def _scale(self, kit: Kit, chain: Chain, gap: Gap, y: float, w: float, h: float) -> None:
         """Sizes one after the other as they add and take, to scale; what is left between the last and the first is the gap."""

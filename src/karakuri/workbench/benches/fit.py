@@ -47,6 +47,7 @@ class FitBench(Bench):
         self.list.show_rows(
             [self._row(each) for each in self.desk.figure.chains], Ref("chain", chain.id) if chain else None
         )
+        self.list.setVisible(bool(self.desk.figure.chains))
         self._place()
         self.update()
 
