@@ -45,3 +45,27 @@ def test_a_rim_is_measured_and_made_to_fit(open_window, qtbot):
     for _ in range(3):
         window.desk.undo()
     assert window.desk.figure == before
+
+
+def test_an_order_is_written_sorted_and_undone(open_window, qtbot):
+    window, hand, bench = at_fit(open_window, qtbot)
+    before = window.desk.figure
+    for name in ("hood", "head"):
+        hand.click(bench.step)
+        hand.field("Step").setFocus()
+        hand.fill(name)
+    hand.wait_judged()
+    assert [d.name for d in window.desk.figure.order] == ["hood", "head"]
+    first = window.desk.figure.order[0].id
+    bench.order.picked.emit(bench.order.rows[0].key)
+    assert window.desk.subject.id == first
+    qtbot.wait(20)
+    hand.choose(hand.choice("Needs also"), "head")
+    hand.wait_judged()
+    assert window.desk.finding("order", first).verdict == "fails"
+    hand.choose(hand.choice("Done"), "yes")
+    hand.wait_judged()
+    assert window.desk.finding("order", first, "unmet") is not None
+    for _ in range(6):
+        window.desk.undo()
+    assert window.desk.figure == before

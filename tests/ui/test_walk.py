@@ -9,6 +9,7 @@ from karakuri.model.chain_edits import KINDS as CHAINS
 from karakuri.model.chain_edits import add_chain
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.model.element_edits import KINDS, add_element
+from karakuri.model.order_edits import add_doing, related
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
 from karakuri.model.transmission_edits import WORDS, set_bevel, set_holes, set_number, set_pair, set_transmission
@@ -181,6 +182,26 @@ def test_chains_of_sizes_are_read_and_reached(kind, scale, open_window, qtbot):
     desk.edit(lambda: add_chain(desk.figure, kind))
     desk.set_scale(scale)
     desk.select(Ref("chain", desk.figure.chains[-1].id))
+    desk.turn_to("fit")
+    qtbot.wait(10)
+    assert walk(window) == []
+    window.card_out = True
+    window.lay()
+    qtbot.wait(10)
+    assert [f for f in walk(window) if "in Card" in f] == []
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_an_order_of_putting_together_is_read_and_reached(scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    for name in ("harness", "hood and spectacles", "a measurement of the neck ring with everything on", "head"):
+        desk.edit(lambda name=name: add_doing(desk.figure, name))
+    ids = [doing.id for doing in desk.figure.order]
+    desk.edit(lambda: related(desk.figure, ids[0], "needs", ids[3], True))
+    desk.edit(lambda: related(desk.figure, ids[3], "shuts", ids[1], True))
+    desk.set_scale(scale)
+    desk.select(Ref("doing", ids[0]))
     desk.turn_to("fit")
     qtbot.wait(10)
     assert walk(window) == []

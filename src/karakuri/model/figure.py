@@ -15,6 +15,7 @@ from karakuri.model.element import About, Element, held_by
 from karakuri.model.fastening import Fastening
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, Measure
+from karakuri.model.order import Doing
 from karakuri.model.part import BASE, Material, Part
 from karakuri.model.picture import Picture
 from karakuri.model.record import Calibration, Entry
@@ -78,6 +79,9 @@ class Figure(Value):
         (), max_length=40, description="Pictures behind the elevations, to trace over. Looks only."
     )
     chains: tuple[Chain, ...] = Field((), max_length=200, description="Chains of sizes: what adds up to a gap.")
+    order: tuple[Doing, ...] = Field(
+        (), max_length=300, description="Steps of putting together and putting on, as they are planned or were done."
+    )
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -148,7 +152,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
-KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "poses")  # fmt: skip
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses")  # fmt: skip
 """Fields that hold things with an id of their own."""
 
 
@@ -204,6 +208,12 @@ def _dangling(figure: Figure) -> Iterable[str]:
             for ident in it.carries:
                 if ident not in joints - {BASE} | parts:
                     yield f"{kind}.{it.id}.carries: there is no joint or part '{ident}'"
+    steps = {doing.id for doing in figure.order}
+    for doing in figure.order:
+        for field in ("needs", "shuts"):
+            for ident in getattr(doing, field):
+                if ident not in steps - {doing.id}:
+                    yield f"order.{doing.id}.{field}: there is no other step '{ident}'"
     for joint in figure.joints:
         if joint.follows is not None and joint.follows.joint not in joints - {BASE, joint.id}:
             yield f"joints.{joint.id}.follows: there is no other joint '{joint.follows.joint}'"

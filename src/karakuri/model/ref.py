@@ -27,6 +27,7 @@ RefKind = Literal[
     "fastening",
     "picture",
     "chain",
+    "doing",
     "wearer",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
@@ -39,6 +40,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "fastening": ("fastenings",),
     "picture": ("pictures",),
     "chain": ("chains",),
+    "doing": ("order",),
     "posture": ("postures",),
     "pose": ("poses",),
     "channel": ("score", "channels"),

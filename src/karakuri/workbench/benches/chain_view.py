@@ -24,7 +24,7 @@ def chain_in_hand(desk: Desk) -> Chain | None:
     """The chain in hand, else the first."""
     chains = desk.figure.chains
     if desk.subject.kind == "chain":
-        return next((chain for chain in chains if chain.id == desk.subject.id), None)
+        return next((chain for chain in chains if chain.id == desk.subject.id), chains[0] if chains else None)
     return chains[0] if chains else None
 
 
@@ -78,7 +78,7 @@ class ChainView(Sheet):
             max((link.times * link.plus_minus_mm * math.sqrt(link.count) for link in chain.links), default=0.0) or 1.0
         )
         name_w, bar = w * 0.42, w * 0.24
-        roomy = w - u(24) - bar > name_w + u(200)  # else how much each may vary stays in numbers
+        roomy = w - u(24) - bar > name_w + u(170)  # else how much each may vary stays in numbers
         unit = units.unit("length")
         for link in chain.links[:MOST_ROWS]:
             words = f"{link.count} × {link.name}" if link.count > 1 else link.name

@@ -1,4 +1,4 @@
-"""Fit: does it all go in. Chains of sizes."""
+"""Fit: does it all go in, and in which order. Chains of sizes, and steps of putting together."""
 
 from __future__ import annotations
 
@@ -9,18 +9,21 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.model.chain import Chain
 from karakuri.model.chain_edits import KINDS, add_chain
 from karakuri.model.finding import show_reserve
-from karakuri.model.ref import Ref
+from karakuri.model.order import Doing
+from karakuri.model.order_edits import add_doing
+from karakuri.model.ref import Ref, item_of
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.chain_page import CAUTION, chain_page, chains_items
 from karakuri.workbench.benches.chain_view import ChainView, chain_in_hand
+from karakuri.workbench.benches.order_page import order_items, order_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
 from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.items import Note, Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
-from karakuri.workbench.widgets.tag import Choice
+from karakuri.workbench.widgets.tag import Choice, Tag
 
 
 class FitBench(Bench):
@@ -33,14 +36,20 @@ class FitBench(Bench):
         self.add = Choice(desk, "Add", lambda: list(KINDS.items()), self._add, self)
         self.add.show_value("a chain of sizes")
         self.view = ChainView(desk, self)
+        self.order = Ledger(desk, "Order of putting together", self)
+        self.order.picked.connect(lambda key: desk.select(key))
+        self.step = Tag(desk, "One more step", self, self._add_step)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
+        if self.desk.subject.kind == "doing" and item_of(self.desk.figure, self.desk.subject) is not None:
+            return order_page(self.desk, self.desk.subject.id)
         chain = chain_in_hand(self.desk)
         if chain is not None:
             return chain_page(self.desk, chain.id)
-        return Page("Fit", "no chain of sizes yet", (*chains_items(self.desk), Note("c", CAUTION, True)), ("fit", ""))
+        items = (*chains_items(self.desk), *order_items(self.desk), Note("c", CAUTION, True))
+        return Page("Fit", "no chain of sizes yet", items, ("fit", ""))
 
     def refresh(self) -> None:
         chain = chain_in_hand(self.desk)
@@ -48,12 +57,62 @@ class FitBench(Bench):
             [self._row(each) for each in self.desk.figure.chains], Ref("chain", chain.id) if chain else None
         )
         self.list.setVisible(bool(self.desk.figure.chains))
+        self.order.setVisible(bool(self.desk.figure.order))
+        rows = [self._step(k, doing) for k, doing in enumerate(self.desk.figure.order)]
+        self.order.show_rows(rows, self.desk.subject if self.desk.subject.kind == "doing" else None)
         self._place()
         self.update()
 
     def _add(self, kind) -> None:
         if self.desk.edit(lambda: add_chain(self.desk.figure, kind)):
             self.desk.select(Ref("chain", self.desk.figure.chains[-1].id))
+
+    def _add_step(self) -> None:
+        if self.desk.edit(lambda: add_doing(self.desk.figure)):
+            self.desk.select(Ref("doing", self.desk.figure.order[-1].id))
+
+    def _step(self, k: int, doing: Doing) -> Row:
+        """A numbered bead: filled what is done, a ring what comes next, dashed what is to come; red where it is amiss."""
+        ends = ("", "shut", "unmet", "apart")
+        found = [self.desk.finding("order", doing.id, *([end] if end else [])) for end in ends]
+        amiss = any(f is not None and f.verdict == "fails" for f in found)
+        following = next((d.id for d in self.desk.figure.order if not d.done), "")
+
+        def paint(kit: Kit, y: float, width: float, on: bool) -> None:
+            u = kit.u
+            ink = "verm" if amiss else "indigo" if doing.id == following else "brass"
+            style = "" if doing.done or doing.id == following else "dash"
+            kit.line(u(16), y - u(12), u(16), y + u(12), "brass", 1.4)
+            kit.circle(u(16), y, u(9), "brass_f" if doing.done and not amiss else "card", ink, 1.6, style)
+            kit.text(u(16), y, str(k + 1), 11, 600, "eye" if doing.done and not amiss else "ink", "c")
+            mark = {"measure": "measured", "wear": "worn"}.get(doing.kind, "")
+            right = " · ".join(
+                w
+                for w in (
+                    mark,
+                    "for good" if doing.for_good else "",
+                    "helper" if doing.helper else "",
+                    f"{doing.minutes:g} min",
+                )
+                if w
+            )
+            room = width - u(40) - kit.width(right, 12) - u(16)
+            kit.text(
+                u(32),
+                y,
+                kit.short(doing.name, room, 13, 600 if on else 400),
+                13,
+                600 if on else 400,
+                "verm" if amiss else "indigo" if on else "ink",
+            )
+            kit.text(width - u(6), y, right, 12, 400, "ink2", "r")
+
+        return Row(
+            Ref("doing", doing.id),
+            f"{k + 1}, {doing.name}{', done' if doing.done else ''}{', amiss' if amiss else ''}",
+            paint,
+            25,
+        )
 
     def _row(self, chain: Chain) -> Row:
         finding = self.desk.finding("fits", chain.id)
@@ -85,7 +144,13 @@ class FitBench(Bench):
         wide = min(u(300), round(w * 0.34))
         size = self.add.sizeHint()
         self.add.setGeometry(u(12), u(40), min(size.width(), wide), u(28))
-        self.list.setGeometry(u(8), u(76), wide, max(h - u(84), 1))
+        half = round((h - u(84)) * 0.46)
+        self.list.setGeometry(u(8), u(76), wide, max(half, 1))
+        self.half = u(76) + half + u(8)
+        size = self.step.sizeHint()
+        self.step.setGeometry(u(8) + wide - size.width(), self.half, size.width(), size.height())
+        top = self.half + size.height() + u(4)
+        self.order.setGeometry(u(8), top, wide, max(h - top - u(8), 1))
         self.view.setGeometry(wide + u(20), u(44), max(w - wide - u(30), 1), max(h - u(52), 1))
 
     def resizeEvent(self, event) -> None:
@@ -98,6 +163,10 @@ class FitBench(Bench):
         if not self.desk.figure.chains:
             kit.text(u(16), u(100), "None yet.", 13, 400, "ink2")
         wide = min(u(300), round(self.width() * 0.34))
+        kit.text(u(16), self.half + u(20), "Order", 13, 600)
+        if not self.desk.figure.order:
+            kit.text(u(16), self.half + u(60), "What goes on after what,", 13, 400, "ink2")
+            kit.text(u(16), self.half + u(78), "and what cannot be reached then.", 13, 400, "ink2")
         kit.line(wide + u(14), u(44), wide + u(14), self.height() - u(10), "hair")
         broken = sum(
             1

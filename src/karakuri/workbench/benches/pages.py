@@ -8,6 +8,7 @@ from karakuri.model.ref import item_of
 from karakuri.workbench.benches.chain_page import chain_page
 from karakuri.workbench.benches.element_page import element_page
 from karakuri.workbench.benches.fastening_page import fastening_page
+from karakuri.workbench.benches.order_page import order_page
 from karakuri.workbench.benches.picture_page import picture_page
 from karakuri.workbench.benches.rod_page import rod_page
 from karakuri.workbench.benches.wearer_page import wearer_page
@@ -16,6 +17,7 @@ from karakuri.workbench.widgets.items import Page
 
 PAGES: dict[str, Callable[[Desk, str], Page]] = {
     "chain": chain_page,
+    "doing": order_page,
     "element": element_page,
     "fastening": fastening_page,
     "picture": picture_page,

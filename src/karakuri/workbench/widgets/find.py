@@ -62,6 +62,7 @@ def carry_out(window, text: str) -> str:
     items += [(Ref("element", e.id), e.name) for e in figure.elements]
     items += [(Ref("rod", r.id), r.name) for r in figure.rods]
     items += [(Ref("chain", c.id), c.name) for c in figure.chains]
+    items += [(Ref("doing", d.id), d.name) for d in figure.order]
     items += [(Ref("fastening", f.id), f.name) for f in figure.fastenings]
     if posed:
         joint = _best([i for i in items if i[0].kind == "joint"], posed.group(1))
@@ -89,6 +90,7 @@ def _names(figure) -> list[str]:
         figure.elements,
         figure.rods,
         figure.chains,
+        figure.order,
         figure.fastenings,
         figure.score.channels,
     )
