@@ -50,7 +50,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     # poses
     hand.key(Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
     hand.key(Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
-    hand.alt(Qt.Key.Key_5)
+    hand.alt(Qt.Key.Key_6)
     score = window.benches["score"]
     ribbons: Ribbons = score.ribbons
     hand.click(score.keep)
@@ -109,7 +109,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     )
     assert sum(line.startswith("F") for line in out.stdout.splitlines()) == 120
     # the stand-in, live
-    hand.alt(Qt.Key.Key_6)
+    hand.alt(Qt.Key.Key_7)
     rehearse = window.benches["rehearse"]
     assert not rehearse.power.isEnabled() and not rehearse.play.isEnabled()
     hand.click(rehearse.stand_in)
