@@ -8,6 +8,7 @@ import pytest
 from karakuri.bodies.linkages import shares, together
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_class
+from karakuri.demo import owl_path
 from karakuri.errors import EditRefused
 from karakuri.exchange.outputs import outputs
 from karakuri.files.text import from_text, to_text
@@ -262,3 +263,12 @@ def test_a_class_that_fails_says_why_and_not_that_it_is_oversized():
         (servo_class("class_60"), servo_class("class_10")), 0.0, r.hold, r.placed, 6.0, Assumptions(), None, ()
     )
     assert all(row.verdict == "fails" and row.reason.startswith("too") for row in rows)
+
+
+def test_a_move_farther_than_the_range_is_made_over_the_range_where_rods_need_not_reach_beyond_it():
+    """30° asked of 28°: the rods are near their dead point beyond, where no drive is quick enough."""
+    owl = from_text(owl_path().read_text())
+    both = apply(owl, set_pair(owl, "neck_tilt", "neck_roll"))
+    narrow = apply(both, Edit("range", (Set(("joints", "neck_tilt", "range_deg"), (-18.0, 10.0)),)))
+    move = study(narrow, Reuse()).results.of("neck_tilt").move
+    assert math.degrees(move.by) == pytest.approx(28.0) and move.least < 5.0

@@ -380,3 +380,18 @@ def test_what_a_motor_carries_round_is_in_the_load_of_what_carries_it():
     loads = study(figure, Reuse()).results.loads
     swings = loads.of(0).effort[12:]
     assert swings.max() - swings.min() > 0.5 * 0.4 * G * 0.08
+
+
+@pytest.mark.parametrize("written", [False, True])
+def test_a_joint_that_nothing_drove_hangs_no_more_once_a_motor_turns_it(written):
+    """By the window's edit, which says that it is driven, or by a file that says both: held by the motor it does not tip over."""
+    figure = arm(at=(0.0, 0.0, 80.0))
+    free = apply(figure, Edit("free", (Set(("joints", "arm", "role"), "free"), Set(("elements",), ()))))
+    assert any(f.rule == "hangs" for f in study(free, Reuse()).findings)
+    if written:
+        again = Figure(**(dict(free) | {"elements": figure.elements}))
+    else:
+        again = apply(free, add_element(free, "motor", "arm"))
+        assert again.joint("arm").role == "driven"
+    findings = study(again, Reuse()).findings
+    assert any(f.rule == "turning" for f in findings) and not any(f.rule == "hangs" for f in findings)

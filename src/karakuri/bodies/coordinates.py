@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.model.element import Motor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 
@@ -72,7 +73,8 @@ def coupling(figure: Figure, ids: tuple[str, ...]) -> Coupling:
                 loads[here].append((k, float(gain[k])))
             carried = carried or ahead.id in driven
         leader[k] = here
-    free = tuple(k for k, ident in enumerate(ids) if figure.joint(ident).role == "free" and ident not in driven)
+    turned = driven | {element.joint for element in figure.elements if isinstance(element, Motor)}
+    free = tuple(k for k, ident in enumerate(ids) if figure.joint(ident).role == "free" and ident not in turned)
     hangs = tuple(k for k in free if not figure.joint(ids[k]).stays_anywhere)
     return Coupling(tuple(leader), gain, offset, tuple(map(tuple, loads)), hangs, free)
 

@@ -84,9 +84,11 @@ def add_element(figure: Figure, kind: str, joint_id: str) -> Edit:
         low, high = joint.range_deg
         pins = None if high - low >= 359 else (low, high)  # to and fro over its range, unless that is all the way round
         motor = Motor(id=ident, name=name[:80], joint=joint_id, mass_g=180.0, pins_deg=pins)
-        return Edit(f"add {name}", (Add("elements", motor),))
+        moved = (Set(("joints", joint_id, "role"), "driven"),) if joint.role == "free" else ()
+        return Edit(f"add {name}", (*moved, Add("elements", motor)))
     if kind == "hand":
-        return Edit(f"add {name}", (Add("elements", Hand(id=ident, name=name[:80], joint=joint_id)),))
+        moved = (Set(("joints", joint_id, "role"), "driven"),) if joint.role == "free" else ()
+        return Edit(f"add {name}", (*moved, Add("elements", Hand(id=ident, name=name[:80], joint=joint_id))))
     x, y, z = joint.at_mm
     if kind == "magnets":  # face to face, a little apart along the way they come off: of a slide its own axis, else up
         a, b, c = joint.axis if joint.kind == "slide" else (0.0, 0.0, 1.0)

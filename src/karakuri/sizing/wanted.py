@@ -89,7 +89,7 @@ def place_move(
 
     gravities (p, 3) m/s²; reflected kg·m².
     """
-    kind, shape, by = move.kind, move.shape, move.by
+    kind, shape, by = move.kind, move.shape, _within(tree, j, move.by)
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, [*free, *tree.coupling.hangs], poses, settle)
     starts, ways = _places(tree, j, by)
@@ -162,6 +162,12 @@ def _tries(tree: Tree, free: list[int], poses: tuple[Array, ...], settle: bool) 
         more[free] = low + corners_first(len(free), spread, CORNERS) * (high - low)
         q = np.concatenate([q, more], axis=1)
     return complete(tree.coupling, np.clip(q, tree.low[:, None], tree.high[:, None]))
+
+
+def _within(tree: Tree, j: int, by: float) -> float:
+    """How far it goes, rad: never past its range where something lies between joint and drive, which beyond it need not reach."""
+    span = float(tree.high[j] - tree.low[j])
+    return min(by, span) if span > 0 and (tree.linkage(j) is not None or tree.group(j) is not None) else by
 
 
 def _places(tree: Tree, j: int, by: float) -> tuple[Array, Array]:

@@ -5,13 +5,24 @@ from __future__ import annotations
 import sys
 import tempfile
 import time
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from karakuri.demo import demo_path, owl_path
-from karakuri.model.edit import Edit, Set
+from karakuri.model.chain import ChainKind
+from karakuri.model.chain_edits import add_chain
+from karakuri.model.edit import Add, Edit, Set
+from karakuri.model.element import Motor
+from karakuri.model.element_edits import add_element, crank_or, set_element
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Joint
+from karakuri.model.order import Doing
+from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.score import Score
 from karakuri.model.transmission import Lever
+from karakuri.model.transmission_edits import set_pair
 from karakuri.session.session import Session
 from karakuri.workbench.start import application
 from karakuri.workbench.window import Window
@@ -35,6 +46,70 @@ WORN = (
     ("cord", "drive", Ref("element", "chin_cord"), "upright"),
 )
 """Of the walrus: name, bench, what is in hand, posture."""
+CHAINS: tuple[ChainKind, ...] = ("ring", "seat", "through", "rim")
+
+
+def _lever(figure: Figure) -> Edit:
+    drive = figure.drive_of("neck_tilt")
+    assert drive is not None
+    form = Lever(horn_mm=12.0, lever_mm=25.0, axes_mm=60.0, lever_deg=87.5, rod_mm=63.5)
+    return Edit("a lever", (Set(("drives", drive.id, "transmission"), form),))
+
+
+def _pair(figure: Figure) -> Edit:
+    both = set_pair(figure, "neck_tilt", "neck_roll")
+    return Edit("two rods", (*both.steps, Set(("joints", "neck_tilt", "range_deg"), (-18.0, 10.0))))
+
+
+def _motor(figure: Figure) -> Edit:
+    return add_element(figure, "motor", "tail")
+
+
+def _arm(figure: Figure) -> Edit:
+    arm = Part(
+        id="banner", name="banner", rides_on="tail", at_mm=(-40.0, 0.0, 330.0), mass_g=120.0, mass_origin="weighed"
+    )
+    joint = Joint(
+        id="tail",
+        name="Banner",
+        at_mm=(-40.0, 0.0, 250.0),
+        axis=(1.0, 0.0, 0.0),
+        role="free",
+        range_deg=(-180.0, 180.0),
+    )
+    return Edit("a banner", (Add("joints", joint), Add("parts", arm)))
+
+
+def _crank(figure: Figure) -> Edit:
+    motor = figure.elements[-1]
+    assert isinstance(motor, Motor)
+    return set_element(motor, "a crank", through=crank_or(figure, motor, "lever"))
+
+
+def _order(figure: Figure) -> Edit:
+    steps = (
+        Doing(id="neck", name="neck on the plinth", for_good=True, minutes=30.0, done=True),
+        Doing(id="driver", name="driver box in", needs=("neck",), shuts=(), minutes=10.0),
+        Doing(id="skull", name="skull over the neck", needs=("neck",), shuts=("driver",), minutes=20.0, apart=True),
+        Doing(id="gap", name="gap of beak to chest", kind="measure", needs=("skull", "feathers"), minutes=5.0),
+        Doing(id="feathers", name="feathers glued on", needs=("skull",), for_good=True, helper=True, minutes=90.0),
+    )
+    return Edit("an order", tuple(Add("order", step) for step in steps))
+
+
+EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[str, float]], ...] = (
+    ("lever", "drive", Ref("joint", "neck_tilt"), (_lever,), {"neck_tilt": 0.3}),
+    (
+        "pair",
+        "drive",
+        Ref("joint", "neck_roll"),
+        (_pair,),
+        {"neck_roll": 0.15},
+    ),
+    ("motor", "drive", Ref("element", "tail_motor"), (_arm, _motor, _crank), {}),
+    ("fit", "fit", Ref("chain", "ring"), (*(partial(add_chain, kind=kind) for kind in CHAINS), _order), {}),
+)
+"""The owl otherwise: name, bench, what is in hand, edits, pose."""
 PLAYED_S, LATEST_S = 8.6, 60.0
 
 
@@ -98,19 +173,19 @@ def main(folder: Path) -> int:
                 app.processEvents()
             walrus.grab().save(str(folder / f"{name}.png"))
         walrus.desk.close()
-        geared = Window(Session.from_template(owl_path()), in_place=True)
-        drive = geared.desk.figure.drive_of("neck_tilt")
-        assert drive is not None
-        lever = Lever(horn_mm=12.0, lever_mm=25.0, axes_mm=60.0, lever_deg=87.5, rod_mm=63.5)
-        geared.desk.edit(Edit("a lever", (Set(("drives", drive.id, "transmission"), lever),)))
-        geared.show()
-        geared.desk.select(Ref("joint", "neck_tilt"))
-        geared.desk.turn_to("drive")
-        geared.desk.set_pose("neck_tilt", 0.3)
-        for _ in range(6):
-            app.processEvents()
-        geared.grab().save(str(folder / "lever.png"))
-        geared.desk.close()
+        for name, bench, subject, edits, pose in EDITED:
+            edited = Window(Session.from_template(owl_path()), in_place=True)
+            for edit in edits:
+                edited.desk.edit(edit(edited.desk.figure))
+            edited.show()
+            edited.desk.select(subject)
+            edited.desk.turn_to(bench)
+            for joint, place in pose.items():
+                edited.desk.set_pose(joint, place)
+            for _ in range(6):
+                app.processEvents()
+            edited.grab().save(str(folder / f"{name}.png"))
+            edited.desk.close()
         empty = Window(Session.from_template(owl_path()), in_place=True)
         empty.desk.edit(Edit("clear", (Set(("score",), Score()), Set(("poses",), ()))))
         empty.show()

@@ -77,7 +77,15 @@ def _relation(desk: Desk, ident: str, field: str, title: str, words: str) -> lis
     items += [Do(f"{field} {each}", f"{words} {names[each]}", lambda each=each: say(each, False)) for each in now]
     more = tuple((key, name) for key, name in names.items() if key != ident and key not in now)
     if more:
-        items.append(Pick(f"{field} more", "Needs also" if field == "needs" else "Shuts off also", "choose", more, lambda key: say(key, True)))
+        items.append(
+            Pick(
+                f"{field} more",
+                "Needs also" if field == "needs" else "Shuts off also",
+                "choose",
+                more,
+                lambda key: say(key, True),
+            )
+        )
     return items
 
 
