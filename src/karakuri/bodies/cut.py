@@ -163,6 +163,16 @@ def massless(tree: Tree) -> Tree:
     return replace(lumped(tree), mass=mass, com=com, inertia=inertia)
 
 
+def unladen(tree: Tree) -> Tree:
+    """Its joints alone, m as they are: nothing weighs, nothing pulls, nothing has a name; for where things are."""
+    bare = nameless(tree)
+    none, links = np.zeros((0, 3)), np.zeros(0, dtype=np.int64)
+    mass, com, inertia = (np.zeros_like(each) for each in (tree.mass, tree.com, tree.inertia))
+    return replace(
+        bare, mass=mass, com=com, inertia=inertia, body_at=none, body_link=links, body_mass=np.zeros(0), body_bound=np.zeros(0), loads=(),
+    )  # fmt: skip
+
+
 def weighing(tree: Tree, rows: Sequence[int]) -> Tree:
     """The tree in which the bodies of those rows alone weigh anything, kg and m as they are; all of it where something hangs in it, for where that
     comes to rest depends on all of it."""

@@ -16,6 +16,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.room import RoomFound
 from karakuri.mechanics.slid import Along
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst
@@ -135,6 +136,8 @@ TURNING: Key[tuple[TurnFound, ...]] = Key("turning")
 """What each motor that turns on does."""
 HANDS: Key[tuple[HandFound, ...]] = Key("hands")
 """What each hand at a lever pushes and pulls."""
+ROOM: Key[RoomFound] = Key("room")
+"""Whether parts go past each other; None where nobody asked."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

@@ -20,6 +20,7 @@ from karakuri.model.part import BASE, Material, Part
 from karakuri.model.picture import Picture
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.rod import Rod
+from karakuri.model.room import Room
 from karakuri.model.score import Channel, Pose, Score
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.transmission import Ball, Bevel
@@ -82,6 +83,7 @@ class Figure(Value):
     order: tuple[Doing, ...] = Field(
         (), max_length=300, description="Steps of putting together and putting on, as they are planned or were done."
     )
+    room: Room | None = Field(None, description="Whether all parts go past each other; left out: not looked for.")
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     score: Score = Field(default_factory=Score)
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
@@ -208,6 +210,10 @@ def _dangling(figure: Figure) -> Iterable[str]:
             for ident in it.carries:
                 if ident not in joints - {BASE} | parts:
                     yield f"{kind}.{it.id}.carries: there is no joint or part '{ident}'"
+    for k, pair in enumerate(figure.room.together if figure.room is not None else ()):
+        for ident in (pair.one, pair.other):
+            if ident not in parts:
+                yield f"room.together.{k}: there is no part '{ident}'"
     steps = {doing.id for doing in figure.order}
     for doing in figure.order:
         for field in ("needs", "shuts"):

@@ -16,8 +16,11 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
             if item.rides_on == gone:
                 steps.append(Set((collection, item.id, "rides_on"), on))
             if gone in item.carries:
-                left = tuple(each for each in item.carries if each != gone)
-                steps.append(Set((collection, item.id, "carries"), left))
+                carries = tuple(each for each in item.carries if each != gone)
+                steps.append(Set((collection, item.id, "carries"), carries))
+    if figure.room is not None and any(gone in (pair.one, pair.other) for pair in figure.room.together):
+        left = tuple(pair for pair in figure.room.together if gone not in (pair.one, pair.other))
+        steps.append(Set(("room",), figure.room.model_copy(update={"together": left})))
     for drive in figure.drives:
         form = drive.transmission
         if drive.joint == gone:

@@ -28,6 +28,7 @@ RefKind = Literal[
     "picture",
     "chain",
     "doing",
+    "room",
     "wearer",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
@@ -91,7 +92,7 @@ def name_of(figure: Figure, ref: Ref) -> str:
     item = item_of(figure, ref)
     if ref.kind == "wearer":
         return "its face" if ref.id == "face" else "its wearer"
-    if item is None or ref.kind in ("figure", "supply", "score", "symptom"):
+    if item is None or ref.kind in ("figure", "supply", "score", "symptom", "room"):
         return ""
     if ref.kind == "drive":
         return f"servo of {figure.joint(item.joint).name}"

@@ -57,6 +57,21 @@ def scaled(figure: Figure, percent: float, joint_id: str = "") -> Edit:
     return Edit(f"{what} to {percent:g} %", tuple(steps))
 
 
+def grown(part: Part, by: float) -> Iterator[Step]:
+    """A part so many times as large about its middle, as heavy as its shape then says; what was weighed is weighed no more."""
+    here, shape = ("parts", part.id), part.shape
+    known, fields = kind_of(shape), dict(shape)
+    larger = type(shape)(**(fields | known.grown(shape, by)))
+    yield Set((*here, "shape"), larger)
+    if part.mass_g is not None:
+        ratio = volume_m3(larger) / volume_m3(shape) if volume_m3(shape) > 0 else by**3
+        yield Set((*here, "mass_g"), round(part.mass_g * ratio, 3))
+        if part.mass_origin in ("weighed", "data sheet", "slicer"):
+            yield Set((*here, "mass_origin"), "typical")
+        if part.plus_minus_g is not None:
+            yield Set((*here, "plus_minus_g"), round(part.plus_minus_g * ratio, 3))
+
+
 def _parts(figure: Figure, some: frozenset[str], by: float, centre: Three, placed: Callable[[Three], Three]) -> Iterator[Step]:  # fmt: skip
     for part in figure.parts:
         if part.rides_on not in some:
@@ -65,17 +80,7 @@ def _parts(figure: Figure, some: frozenset[str], by: float, centre: Three, place
         yield Set((*here, "at_mm"), placed(part.at_mm))
         if keeps(part):
             continue
-        shape = part.shape
-        known, fields = kind_of(shape), dict(shape)
-        larger = type(shape)(**(fields | known.grown(shape, by)))
-        yield Set((*here, "shape"), larger)
-        if part.mass_g is not None:
-            ratio = volume_m3(larger) / volume_m3(shape) if volume_m3(shape) > 0 else by**3
-            yield Set((*here, "mass_g"), round(part.mass_g * ratio, 3))
-            if part.mass_origin in ("weighed", "data sheet", "slicer"):
-                yield Set((*here, "mass_origin"), "typical")
-            if part.plus_minus_g is not None:
-                yield Set((*here, "plus_minus_g"), round(part.plus_minus_g * ratio, 3))
+        yield from grown(part, by)
         if part.drawn:
             drawn = tuple(type(one)(**(dict(one) | {"path": moved_path(one.path, by, _flat(centre, one.view))})) for one in part.drawn)  # fmt: skip
             yield Set((*here, "drawn"), drawn)

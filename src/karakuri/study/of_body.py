@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from karakuri.bodies.cut import cut, lumped, massless, nameless, weighing
+from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing
 from karakuri.bodies.rim import rim
+from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.mechanics.hanging import Hanging
+from karakuri.mechanics.room import RoomFound, place_of
 from karakuri.mechanics.slid import Along
 from karakuri.mechanics.starts import rest_pose, with_corners
 from karakuri.mechanics.tipping import Tipping, footing
@@ -34,6 +36,7 @@ from karakuri.study.requests.borne import Bends, Holds, Wears
 from karakuri.study.requests.drag import Drags, Returns
 from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.pulled import Pulled, Slides, Strokes
+from karakuri.study.requests.room import Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
@@ -223,6 +226,25 @@ def hands(given: Given) -> tuple[HandFound, ...]:
                 given.reuse.of(Levered(nameless(tree), i, j, arm, it.turns, _wanted(joint), rubs, given.gravities))
             )
     return tuple(out)
+
+
+def room(given: Given) -> RoomFound | None:
+    """Whether all parts go past each other; None where nobody asked."""
+    figure, tree = given.figure, unladen(given.tree)
+    if figure.room is None:
+        return None
+    rows, solids = [], []
+    for row, part in enumerate(figure.parts):
+        solid = solid_of(part, place_of(given.tree, part.rides_on))
+        if solid is not None:
+            rows.append(row)
+            solids.append(solid)
+    place = {figure.parts[row].id: k for k, row in enumerate(rows)}
+    pairs = ((place.get(pair.one), place.get(pair.other)) for pair in figure.room.together)
+    skipped = sorted({(min(a, b), max(a, b)) for a, b in pairs if a is not None and b is not None and a != b})
+    enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin
+    found = given.reuse.of(Rooms(tree, tuple(solids), tuple(skipped), enough), given.quick or given.reuse.trying)
+    return replace(found, rows=tuple(rows))
 
 
 def fastenings(given: Given) -> tuple[FastenedFound, ...]:

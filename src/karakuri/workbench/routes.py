@@ -23,7 +23,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "worn",
     ),
     "limits": ("stops", "travel"),
-    "fit": ("fits", "order"),
+    "fit": ("fits", "order", "room"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings"),
     "rehearse": (),
 }

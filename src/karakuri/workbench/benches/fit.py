@@ -1,4 +1,4 @@
-"""Fit: does it all go in, and in which order. Chains of sizes, and steps of putting together."""
+"""Fit: does it all go in, and in which order. Room over all that moves, chains of sizes, and steps of putting together."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.chain import Chain
 from karakuri.model.chain_edits import KINDS, add_chain
-from karakuri.model.finding import show_reserve
+from karakuri.model.finding import Finding, show_reserve
 from karakuri.model.order import Doing
 from karakuri.model.order_edits import add_doing
 from karakuri.model.ref import Ref, item_of
@@ -17,6 +17,8 @@ from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.chain_page import CAUTION, chain_page, chains_items
 from karakuri.workbench.benches.chain_view import ChainView, chain_in_hand
 from karakuri.workbench.benches.order_page import order_items, order_page
+from karakuri.workbench.benches.room_page import ask, room_items, room_page
+from karakuri.workbench.benches.room_view import RoomView, room_in_hand, room_told
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
@@ -39,23 +41,36 @@ class FitBench(Bench):
         self.order = Ledger(desk, "Order of putting together", self)
         self.order.picked.connect(lambda key: desk.select(key))
         self.step = Tag(desk, "One more step", self, self._add_step)
+        self.room = Ledger(desk, "Room between parts", self)
+        self.room.picked.connect(lambda key: desk.select(key))
+        self.look = Tag(desk, "Do all parts go past each other?", self, lambda: ask(desk))
+        self.section = RoomView(desk, self)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
         if self.desk.subject.kind == "doing" and item_of(self.desk.figure, self.desk.subject) is not None:
             return order_page(self.desk, self.desk.subject.id)
+        if self.desk.subject.kind == "room":
+            return room_page(self.desk, self.desk.subject.id)
         chain = chain_in_hand(self.desk)
         if chain is not None:
             return chain_page(self.desk, chain.id)
-        items = (*chains_items(self.desk), *order_items(self.desk), Note("c", CAUTION, True))
+        items = (*room_items(self.desk), *chains_items(self.desk), *order_items(self.desk), Note("c", CAUTION, True))
         return Page("Fit", "no chain of sizes yet", items, ("fit", ""))
 
     def refresh(self) -> None:
-        chain = chain_in_hand(self.desk)
+        room, chain = self.desk.subject.kind == "room", chain_in_hand(self.desk)
         self.list.show_rows(
-            [self._row(each) for each in self.desk.figure.chains], Ref("chain", chain.id) if chain else None
+            [self._row(each) for each in self.desk.figure.chains],
+            Ref("chain", chain.id) if chain and not room else None,
         )
+        told, held = room_told(self.desk) if self.desk.figure.room is not None else [], room_in_hand(self.desk)
+        self.room.show_rows([self._gap(each) for each in told], Ref("room", held.id) if held is not None else None)
+        self.room.setVisible(self.desk.figure.room is not None)
+        self.look.setVisible(self.desk.figure.room is None)
+        self.section.setVisible(room)
+        self.view.setVisible(not room)
         self.list.setVisible(bool(self.desk.figure.chains))
         self.order.setVisible(bool(self.desk.figure.order))
         rows = [self._step(k, doing) for k, doing in enumerate(self.desk.figure.order)]
@@ -114,6 +129,19 @@ class FitBench(Bench):
             25,
         )
 
+    def _gap(self, finding: Finding) -> Row:
+        """A pair that comes near, or what is said of all."""
+        told = finding.sentence.show(self.desk.units)
+
+        def paint(kit: Kit, y: float, width: float, on: bool) -> None:
+            u = kit.u
+            kit.line(0, y - u(12), width, y - u(12), "hair")
+            tumbler(kit, u(10), y - 1, u(14), finding.verdict)
+            weight, ink = (600, "indigo") if on else (400, "ink")
+            kit.text(u(24), y, kit.short(told, width - u(32), 13, weight), 13, weight, ink)
+
+        return Row(Ref("room", finding.id), f"{told}, {finding.verdict}", paint, 25)
+
     def _row(self, chain: Chain) -> Row:
         finding = self.desk.finding("fits", chain.id)
         verdict = finding.verdict if finding is not None else "not yet judged"
@@ -144,13 +172,18 @@ class FitBench(Bench):
         wide = min(u(300), round(w * 0.34))
         size = self.add.sizeHint()
         self.add.setGeometry(u(12), u(40), min(size.width(), wide), u(28))
-        half = round((h - u(84)) * 0.46)
-        self.list.setGeometry(u(8), u(76), wide, max(half, 1))
-        self.half = u(76) + half + u(8)
+        third = round((h - u(84)) * 0.32)
+        self.list.setGeometry(u(8), u(76), wide, max(third, 1))
+        self.half = u(76) + third + u(8)
         size = self.step.sizeHint()
         self.step.setGeometry(u(8) + wide - size.width(), self.half, size.width(), size.height())
         top = self.half + size.height() + u(4)
-        self.order.setGeometry(u(8), top, wide, max(h - top - u(8), 1))
+        self.order.setGeometry(u(8), top, wide, max(third - size.height(), 1))
+        self.low = self.half + third + u(12)
+        self.room.setGeometry(u(8), self.low + u(26), wide, max(h - self.low - u(34), 1))
+        size = self.look.sizeHint()
+        self.look.setGeometry(u(8), self.low + u(32), min(size.width(), wide), size.height())
+        self.section.setGeometry(wide + u(20), u(44), max(w - wide - u(30), 1), max(h - u(52), 1))
         self.view.setGeometry(wide + u(20), u(44), max(w - wide - u(30), 1), max(h - u(52), 1))
 
     def resizeEvent(self, event) -> None:
@@ -164,6 +197,8 @@ class FitBench(Bench):
             kit.text(u(16), u(100), "None yet.", 13, 400, "ink2")
         wide = min(u(300), round(self.width() * 0.34))
         kit.text(u(16), self.half + u(20), "Order", 13, 600)
+        kit.line(u(8), self.low, u(8) + wide, self.low, "hair")
+        kit.text(u(16), self.low + u(14), "Room", 13, 600)
         if not self.desk.figure.order:
             kit.text(u(16), self.half + u(60), "What goes on after what,", 13, 400, "ink2")
             kit.text(u(16), self.half + u(78), "and what cannot be reached then.", 13, 400, "ink2")

@@ -11,6 +11,7 @@ from karakuri.workbench.benches.fastening_page import fastening_page
 from karakuri.workbench.benches.order_page import order_page
 from karakuri.workbench.benches.picture_page import picture_page
 from karakuri.workbench.benches.rod_page import rod_page
+from karakuri.workbench.benches.room_page import room_page
 from karakuri.workbench.benches.wearer_page import wearer_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Page
@@ -22,6 +23,7 @@ PAGES: dict[str, Callable[[Desk, str], Page]] = {
     "fastening": fastening_page,
     "picture": picture_page,
     "rod": rod_page,
+    "room": room_page,
 }
 
 

@@ -1,0 +1,145 @@
+"""Parts as convex bodies: how far each reaches any way, and the inside of a hollow one as a cavity with flat sides.
+
+A mesh is taken by its outermost corners, so that dents are filled; a sheet and a point have no body. A cavity's flat sides stand on the shell's own outside,
+corners on it, less its wall: never larger than it is, at most 0.3 % of its size smaller.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array, turned
+from karakuri.model.part import Box, Cylinder, Ellipsoid, Mesh, Part, Sphere
+
+SIDES, FINE = 96, 3
+
+
+@dataclass(frozen=True, eq=False)
+class Cavity:
+    """Flat sides: ways (f, 3) out, unit, and how far (f,) m each is from the middle, along the shell's own axes."""
+
+    ways: Array
+    far: Array
+
+
+@dataclass(frozen=True, eq=False)
+class Solid:
+    """One part on link `link` (−1 the base): middle at (3,) m and turned (3, 3), own axes to the figure's, at rest; half (3,) m: of a box half its sides, of an
+    egg its semi-axes, of a cylinder radius, radius, half its height; corners (k, 3) m of a mesh from its middle. wall m of a hollow one, else 0; `open`: a tube
+    without ends. far m: from its middle to its farthest point."""
+
+    kind: str
+    link: int
+    at: Array
+    turned: Array
+    half: Array
+    corners: Array
+    wall: float
+    open: bool
+    far: float
+
+    def reach(self, ways: Array) -> Array:
+        """How far (n,) m it reaches from its middle along ways (n, 3), unit, along its own axes."""
+        if self.kind == "box":
+            out: Array = np.abs(ways) @ self.half
+        elif self.kind == "egg":
+            out = np.asarray(np.linalg.norm(ways * self.half, axis=1))
+        elif self.kind == "cylinder":
+            out = self.half[0] * np.hypot(ways[:, 0], ways[:, 1]) + self.half[2] * np.abs(ways[:, 2])
+        else:
+            out = np.asarray((ways @ self.corners.T).max(axis=1))
+        return out
+
+    def farthest(self, ways: Array) -> Array:
+        """Its points (n, 3) m farthest along ways (n, 3), along its own axes."""
+        if self.kind == "box":
+            return np.asarray(np.where(ways < 0, -self.half, self.half))
+        if self.kind == "egg":
+            scaled = ways * self.half
+            return np.asarray(self.half * scaled / np.maximum(np.linalg.norm(scaled, axis=1), 1e-300)[:, None])
+        if self.kind == "cylinder":
+            out = np.empty_like(ways)
+            out[:, :2] = self.half[0] * ways[:, :2] / np.maximum(np.hypot(ways[:, 0], ways[:, 1]), 1e-300)[:, None]
+            out[:, 2] = np.where(ways[:, 2] < 0, -self.half[2], self.half[2])
+            return out
+        return np.asarray(self.corners[(ways @ self.corners.T).argmax(axis=1)])
+
+    @cached_property
+    def cavity(self) -> Cavity | None:
+        """Its inside; None of what is not hollow, and of a mesh, whose inside its corners do not tell."""
+        if self.wall <= 0 or self.kind == "mesh":
+            return None
+        if self.kind == "box":
+            ways = np.concatenate([np.eye(3), -np.eye(3)])
+            return Cavity(ways, np.tile(self.half, 2) - self.wall)
+        if self.kind == "cylinder":
+            angles = (np.arange(SIDES) + 0.5) * 2 * math.pi / SIDES
+            ways = np.stack([np.cos(angles), np.sin(angles), 0 * angles], axis=1)
+            far = np.full(SIDES, self.half[0] * math.cos(math.pi / SIDES))
+            if not self.open:
+                ways = np.concatenate([ways, [[0.0, 0.0, 1.0], [0.0, 0.0, -1.0]]])
+                far = np.concatenate([far, np.full(2, self.half[2])])
+            return Cavity(ways, far - self.wall)
+        corners = ball()[0] * self.half
+        a, b, c = (corners[ball()[1][:, k]] for k in range(3))
+        across = np.cross(b - a, c - a)
+        ways = across / np.linalg.norm(across, axis=1)[:, None]
+        return Cavity(ways, np.einsum("ij,ij->i", ways, a) - self.wall)
+
+    @cached_property
+    def points(self) -> Array:
+        """Corners (k, 3) m on its outside, along its own axes, whose hull it is, or nearly so: for drawing it."""
+        if self.kind == "box":
+            return np.array([[x, y, z] for x in (-1, 1) for y in (-1, 1) for z in (-1, 1)], dtype=float) * self.half
+        if self.kind == "egg":
+            return np.asarray(ball()[0] * self.half)
+        if self.kind == "cylinder":
+            angles = np.arange(48) * 2 * math.pi / 48
+            rim = np.stack([np.cos(angles), np.sin(angles), 1 + 0 * angles], axis=1)
+            return np.concatenate([rim, rim * (1, 1, -1)]) * self.half
+        return self.corners
+
+
+_BALL: list[tuple[Array, Array]] = []
+
+
+def ball() -> tuple[Array, Array]:
+    """Corners (k, 3) of a ball of radius 1 and its flat triangles (f, 3): an icosahedron, each side parted in four `FINE` times."""
+    if not _BALL:
+        from trimesh.creation import icosphere  # taken only where it is needed: it takes long to load
+
+        made = icosphere(subdivisions=FINE)
+        _BALL.append((np.asarray(made.vertices, dtype=float), np.asarray(made.faces)))
+    return _BALL[0]
+
+
+def solid_of(part: Part, link: int) -> Solid | None:
+    """A part's body; None of a point and of a sheet, which gives way."""
+    shape, none = part.shape, np.zeros((0, 3))
+    if isinstance(shape, Box):
+        kind, half = "box", np.array(shape.size_mm) / 2e3
+        far = float(np.linalg.norm(half))
+    elif isinstance(shape, Sphere):
+        kind, half = "egg", np.full(3, shape.radius_mm / 1e3)
+        far = float(half[0])
+    elif isinstance(shape, Ellipsoid):
+        kind, half = "egg", np.array(shape.semi_axes_mm) / 1e3
+        far = float(half.max())
+    elif isinstance(shape, Cylinder):
+        kind, half = "cylinder", np.array([shape.radius_mm, shape.radius_mm, shape.height_mm / 2]) / 1e3
+        far = float(np.hypot(half[0], half[2]))
+    elif isinstance(shape, Mesh) and len(shape.hull) >= 4:
+        kind, half = "mesh", np.array(shape.size) * shape.unit_mm / 2e3
+        none = np.array(shape.hull) * shape.unit_mm / 1e3
+        far = float(np.linalg.norm(none, axis=1).max())
+    else:
+        return None
+    hollow = shape.wall_mm > 0 and shape.infill == 0
+    wall = shape.wall_mm / 1e3 if hollow and shape.wall_mm / 1e3 < half.min() else 0.0
+    open_ends = isinstance(shape, Cylinder) and shape.open_ends and hollow
+    at = np.array(part.at_mm) / 1e3
+    return Solid(kind, link, at, turned(part.turned_deg), half, none, wall, open_ends, far)

@@ -1,0 +1,273 @@
+"""Room: whether all parts go past each other over all that their joints do; what comes too near, in which pose; less range, a part aside, a larger shell."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
+
+from karakuri.bodies.coordinates import led
+from karakuri.bodies.cut import unladen
+from karakuri.bodies.shapes import kind_of
+from karakuri.bodies.solids import Solid, solid_of
+from karakuri.checks.contract import ROOM, Results, angle_words, wished
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.room import Both, Nearest, RoomFound, nearest, place_of
+from karakuri.model.edit import Edit, Set
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id
+from karakuri.model.part import Part
+from karakuri.model.ref import Ref
+from karakuri.model.room_edits import belong
+from karakuri.sizing.followed import ranged
+from karakuri.sizing.scaled import grown
+from karakuri.units import Kind, Quantity
+
+MOST_TOLD, HALVINGS, TRIED, STEP_MM = 12, 5, 600, 0.5
+WITHIN, UNSEEN = finding_id("room", "within"), finding_id("room", "unseen")
+
+
+def find(results: Results) -> Iterable[Finding]:
+    found, room = results[ROOM], results.figure.room
+    if found is None or room is None:
+        return
+    gap = room.gap_mm / 1e3
+    clear = True
+    for each in told(found):
+        finding = _pair(results, found, each, gap)
+        if finding is not None:
+            clear = False
+            yield finding
+    if found.within:
+        yield _within(results, found)
+    if found.unseen:
+        yield _unseen(results, found)
+    if clear and found.compared:
+        yield _clear(results, found, gap)
+
+
+def told(found: RoomFound) -> tuple[Nearest, ...]:
+    """The pairs that are told of: the nearest."""
+    return found.near[:MOST_TOLD]
+
+
+def pair_told(results: Results, ident: str) -> Nearest | None:
+    """The pair that a finding of this id is about; None where it is about none."""
+    found = results[ROOM]
+    if found is None:
+        return None
+    return next((e for e in told(found) if _id(*parts_of(results, found, e.a, e.b)) == ident), None)
+
+
+def parts_of(results: Results, found: RoomFound, a: int, b: int) -> tuple[Part, Part]:
+    """The parts of two solids."""
+    return results.figure.parts[found.rows[a]], results.figure.parts[found.rows[b]]
+
+
+def verdict_of_pair(each: Nearest, gap: float, enough: float) -> Verdict:
+    """By the least there may be; by the most where that is too little already."""
+    if each.most < gap:
+        return "fails"
+    if each.least >= enough:
+        return "holds"
+    if each.least >= gap:
+        return "tight"
+    return "fails" if each.settled else "not yet judged"
+
+
+def _pair(results: Results, found: RoomFound, each: Nearest, gap: float) -> Finding | None:
+    verdict = verdict_of_pair(each, gap, gap * wished(results))
+    if verdict == "holds":
+        return None
+    a, b = parts_of(results, found, each.a, each.b)
+    where, angles = _where(results, each, 3)
+    least = Quantity(max(each.least, 0.0), "length", rounding="down")
+    quantities = (
+        Quantity(abs(each.most), "length", rounding="up" if each.most < 0 else "down"),
+        Quantity(gap, "length"),
+        least,
+        *angles,
+    )
+    inside = "the inside of " if each.inside else ""
+    comes = "comes as near as {0}" if each.moving else "stands {0} away"
+    to = "to" if each.moving else "from"
+    if each.most < 0:
+        text = f"{b.name} goes {{0}} {'through the wall of' if each.inside else 'into'} {a.name}{where}."
+    elif verdict == "not yet judged":
+        text = f"{b.name} {comes} {to} {inside}{a.name}{where}, and may come nearer elsewhere: not all poses are looked at yet."
+    else:
+        text = f"{b.name} {comes} {to} {inside}{a.name}{where}; {{1}} must stay."
+    judged = verdict != "not yet judged"
+    reserve = max(min(each.most, each.least if each.settled else each.most), 0.0) / gap
+    derivation = Derivation("Least gap, in no pose less", "{0} found there; at least {1} everywhere", (quantities[0], least), quantities[0]) if each.most > 0 else None  # fmt: skip
+    return Finding(
+        _id(a, b), "room", Ref("room", _id(a, b)), verdict, Sentence(text, quantities), reserve=reserve if judged else None,
+        measure=None if judged else Sentence("at least {0}", (least,)), derivations=(derivation,) if derivation is not None else (),
+    )  # fmt: skip
+
+
+def _id(a: Part, b: Part) -> str:
+    return finding_id("room", *sorted((a.id, b.id)))
+
+
+def _where(results: Results, each: Nearest, start: int) -> tuple[str, tuple[Quantity, ...]]:
+    """', NAME 12° nose-down, …' of the joints between both, those that others lead left out, with its quantities from number `start` on."""
+    words: list[str] = []
+    quantities: list[Quantity] = []
+    for j in each.moving:
+        joint = results.figure.joint(results.tree.ids[j])
+        value = float(each.pose[j])
+        if joint.role == "follows" or abs(value) < (math.radians(0.5) if joint.kind == "turn" else 5e-4):
+            continue
+        number = "{" + str(start + len(quantities)) + "}"
+        if joint.kind == "turn":
+            words.append(f"{joint.name} {angle_words(joint, value).replace('{0}', number)}")
+            quantities.append(Quantity(abs(value), "angle"))
+        else:
+            words.append(f"{joint.name} {number} {joint.ends[1] if value > 0 else joint.ends[0]}")
+            quantities.append(Quantity(abs(value), "length"))
+    if not words:
+        return (" at rest" if each.moving else ""), ()
+    return f" with {', '.join(words)}", tuple(quantities)
+
+
+def _within(results: Results, found: RoomFound) -> Finding:
+    a, b = parts_of(results, found, *found.within[0])
+    n = len(found.within)
+    text = (
+        f"{a.name} and {b.name} are in one another as they are drawn: an opening that one goes through, or a mistake."
+        if n == 1
+        else f"{n} pairs are in one another as they are drawn, {a.name} and {b.name} among them: openings that one goes through, or a mistake."
+    )
+    return Finding(
+        WITHIN, "room", Ref("room", WITHIN), "not yet judged", Sentence(text), measure=Sentence(f"{n} in one another")
+    )
+
+
+def _unseen(results: Results, found: RoomFound) -> Finding:
+    a, b = parts_of(results, found, *found.unseen[0])
+    n = len(found.unseen)
+    more = f" So do {n - 1} more." if n > 1 else ""
+    text = f"{b.name} lies in {a.name}, a mesh whose inside is not known.{more} A box, egg or tube in its place tells."
+    return Finding(
+        UNSEEN, "room", Ref("room", UNSEEN), "not yet judged", Sentence(text), measure=Sentence("inside not known")
+    )
+
+
+def _clear(results: Results, found: RoomFound, gap: float) -> Finding:
+    least = gap * wished(results)
+    bare = len(results.figure.parts) - len(found.rows)
+    besides = f" {bare} without a body, points and sheets, are not looked at." if bare > 1 else " One without a body, a point or a sheet, is not looked at." if bare else ""  # fmt: skip
+    others = "All others" if found.within or found.unseen else "All parts"
+    quantities = (Quantity(least, "length"), Quantity(gap, "length"))
+    text = f"{others} stay at least {{0}} apart whatever their joints do, {found.compared} pairs of them; {{1}} must stay.{besides}"
+    return Finding(
+        finding_id("room"), "room", Ref("room", finding_id("room")), "holds", Sentence(text, quantities), measure=Sentence("{0} and more", quantities[:1])
+    )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """What may make room."""
+    found, room = results[ROOM], results.figure.room
+    if found is None or room is None:
+        return
+    if finding.id in (WITHIN, UNSEEN):
+        pairs = [parts_of(results, found, a, b) for a, b in (found.within if finding.id == WITHIN else found.unseen)]
+        yield from _together(results, pairs)
+        return
+    each = pair_told(results, finding.id)
+    if each is None:
+        return
+    enough = room.gap_mm / 1e3 * wished(results)
+    yield from _narrower(results, found, each, enough)
+    yield from _aside(results, found, each, enough)
+    yield from _larger(results, found, each, enough)
+
+
+def _together(results: Results, pairs: list[tuple[Part, Part]]) -> Iterator[Proposal]:
+    figure = results.figure
+    if len(pairs) > 1:
+        label = Sentence(f"All {len(pairs)} belong in one another")
+        yield Proposal(belong(figure, [(a.id, b.id) for a, b in pairs]), label, "all")
+    a, b = pairs[0]
+    yield Proposal(belong(figure, [(a.id, b.id)]), Sentence(f"{a.name} and {b.name} belong in one another"), "one")
+
+
+def _solids(results: Results, found: RoomFound, each: Nearest) -> tuple[Solid, Solid]:
+    out = []
+    for part in parts_of(results, found, each.a, each.b):
+        solid = solid_of(part, place_of(results.tree, part.rides_on))
+        assert solid is not None
+        out.append(solid)
+    return out[0], out[1]
+
+
+def _narrower(results: Results, found: RoomFound, each: Nearest, enough: float) -> Iterator[Proposal]:
+    """As much of one joint's range as leaves room, found by halving: a wider range never leaves more."""
+    tree = unladen(results.tree)
+    both = Both(*_solids(results, found, each), each.inside)
+    for j in each.moving:
+        joint = results.figure.joint(results.tree.ids[j])
+        if joint.role != "driven":
+            continue
+        low, high = float(tree.low[j]), float(tree.high[j])
+        rest, value = float(tree.rest[j]), float(each.pose[j])
+        if abs(value - rest) < 1e-6 or not low < high:
+            continue
+        fits, fails = 0.0, 1.0
+        for _ in range(HALVINGS):
+            share = (fits + fails) / 2
+            ends = (low, rest + share * (high - rest)) if value > rest else (rest + share * (low - rest), high)
+            lows, highs = tree.low.copy(), tree.high.copy()
+            lows[j], highs[j] = ends
+            lows, highs = led(tree.coupling, lows, highs)
+            if nearest(replace(tree, low=lows, high=highs), both, enough, TRIED)[1].least >= enough:
+                fits = share
+            else:
+                fails = share
+        if fits <= 0:
+            continue
+        si = joint.measure.si
+        if value > rest:
+            a, b = low / si, float(math.floor((rest + fits * (high - rest)) / si))
+        else:
+            a, b = float(math.ceil((rest + fits * (low - rest)) / si)), high / si
+        if not a < b:
+            continue
+        kind: Kind = "angle" if joint.kind == "turn" else "length"
+        label = Sentence(f"{joint.name} only {{0}} to {{1}}", (Quantity(a * si, kind), Quantity(b * si, kind)))
+        yield Proposal(
+            ranged(results.figure, joint, round(a, 3), round(b, 3), f"range of {joint.name}"),
+            label,
+            f"range {joint.id}",
+        )
+
+
+def _aside(results: Results, found: RoomFound, each: Nearest, enough: float) -> Iterator[Proposal]:
+    """A part that may be moved, by what is missing, the way both are apart, a little more where that is not enough."""
+    placed = place(unladen(results.tree), each.pose[:, None])
+    for part, side in zip(parts_of(results, found, each.a, each.b), (-1.0, 1.0), strict=True):
+        if not part.movable:
+            continue
+        link = place_of(results.tree, part.rides_on)
+        way = side * (each.way if link < 0 else placed.rotation[link][:, :, 0].T @ each.way)
+        for more in (1.0, 1.5, 2.5):
+            by = math.ceil(more * (enough - each.most) * 1e3 / STEP_MM) * STEP_MM
+            x, y, z = (round(float(p) + by * float(w), 1) + 0.0 for p, w in zip(part.at_mm, way, strict=True))
+            label = Sentence(f"Move {part.name} {{0}}", (Quantity(by / 1e3, "length"),))
+            yield Proposal(
+                Edit(f"move {part.name}", (Set(("parts", part.id, "at_mm"), (x, y, z)),)), label, f"aside {part.id}"
+            )
+
+
+def _larger(results: Results, found: RoomFound, each: Nearest, enough: float) -> Iterator[Proposal]:
+    if not each.inside:
+        return
+    shell, _ = parts_of(results, found, each.a, each.b)
+    kind = kind_of(shell.shape)
+    least = min(side for side in kind.size(shell.shape)) / 2e3
+    for more in (0.5, 1.0, 1.6):
+        percent = math.ceil(100 * more * (enough - each.most) / least)
+        if not 0 < percent <= 60:
+            continue
+        label = Sentence(f"{shell.name} {{0}} larger", (Quantity(percent / 100, "percent"),))
+        yield Proposal(Edit(f"{shell.name} larger", tuple(grown(shell, 1 + percent / 100))), label, "larger")

@@ -1,0 +1,317 @@
+"""Whether parts go past each other over all that their joints do: for each pair the least gap, from below and from above.
+
+Branch and bound: where two solids are g apart in a pose, they are at least g − Σ Lₖ |Δqₖ| apart in another, Lₖ the farthest that any of their points moves for
+1 rad or m of coordinate k; and along the way on which they are apart, at least what they are to first order less all that higher orders may add (Taylor, with a
+bound on the rest). A box of poses is parted until its bound says enough; nothing in it is passed over. Only joints on the way between both count.
+"""
+
+from __future__ import annotations
+
+import heapq
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from karakuri.bodies.coordinates import complete
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.solids import Solid
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.apart import Frames, Gaps, beside, within
+from karakuri.mechanics.kinematics import Placed, cross, place, place_points
+
+CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
+SHARES, LEAST_TRIED = 4, 24
+"""The least gap is found to so much, m; so many boxes are parted at a time; corners of up to so many coordinates are tried first, and of so many a box's bound is taken at."""
+
+
+@dataclass(frozen=True, eq=False)
+class Nearest:
+    """Solids a and b, `inside` where b lies in the hollow of a: never nearer than `least` m, and `most` m apart in `pose` (m,), along `way` (3,) from the one to the other. `moving`: the joints on the way between both. settled: no poses are left unlooked at that decide."""
+
+    a: int
+    b: int
+    inside: bool
+    least: float
+    most: float
+    pose: Array
+    way: Array
+    moving: tuple[int, ...]
+    settled: bool
+
+
+@dataclass(frozen=True, eq=False)
+class RoomFound:
+    """Of all pairs compared, those that may come nearer than enough; `within` (a, b) are in one another as the figure is drawn;
+    `unseen`: in a hollow whose inside is not known; compared: how many pairs."""
+
+    near: tuple[Nearest, ...]
+    within: tuple[tuple[int, int], ...]
+    unseen: tuple[tuple[int, int], ...]
+    compared: int
+    rows: tuple[int, ...] = ()
+    """Of each solid, which part of the figure it is."""
+
+
+def place_of(tree: Tree, rides_on: str) -> int:
+    """The link of that joint, −1 of the base."""
+    return tree.index(rides_on) if rides_on in tree.ids else -1
+
+
+def between(tree: Tree, one: int, other: int) -> tuple[int, ...]:
+    """Joints on the way from link to link; none where both ride on the same."""
+    a = tree.chains[one] if one >= 0 else ()
+    b = tree.chains[other] if other >= 0 else ()
+    return tuple(sorted(set(a) ^ set(b)))
+
+
+@dataclass(frozen=True, eq=False)
+class Both:
+    """Two solids; `inside`: the other lies in the hollow of the one."""
+
+    one: Solid
+    other: Solid
+    inside: bool
+
+    def gaps(self, tree: Tree, placed: Placed) -> Gaps:
+        """In every pose that is placed."""
+        a, b = frames_of(tree, placed, self.one), frames_of(tree, placed, self.other)
+        return (within if self.inside else beside)(self.one, a, self.other, b)
+
+
+def frames_of(tree: Tree, placed: Placed, solid: Solid) -> Frames:
+    """Where a solid is in every pose that is placed."""
+    n = placed.com.shape[-1]
+    if solid.link < 0:
+        return Frames(np.broadcast_to(solid.turned, (n, 3, 3)), np.broadcast_to(solid.at, (n, 3)))
+    rotation = np.moveaxis(placed.rotation[solid.link], -1, 0)
+    at = placed.pivot[solid.link].T + rotation @ (solid.at - tree.pivot[solid.link])
+    return Frames(rotation @ solid.turned, at)
+
+
+def inside(one: Solid, other: Solid) -> bool:
+    """Whether, as they are drawn, the other lies in the hollow of the one: its middle does."""
+    if one.wall <= 0:
+        return False
+    off = one.turned.T @ (other.at - one.at)
+    if one.kind == "box":
+        return bool((np.abs(off) < one.half).all())
+    if one.kind == "egg":
+        return bool(np.linalg.norm(off / one.half) < 1)
+    if one.kind == "cylinder":
+        return bool(np.hypot(off[0], off[1]) < one.half[0] and abs(off[2]) < one.half[2])
+    return bool((np.abs(off) < one.half).all())
+
+
+def room(
+    tree: Tree, solids: Sequence[Solid], skipped: frozenset[tuple[int, int]], enough: float, budget: int
+) -> RoomFound:
+    """All pairs of solids but those skipped, (a, b) with a < b; that ride on the same link only where one lies in the other. `enough` m: what is farther apart is
+    not looked at closer. At most about `budget` poses are tried for all pairs together."""
+    near: list[Nearest] = []
+    within: list[tuple[int, int]] = []
+    unseen: list[tuple[int, int]] = []
+    wanted: list[tuple[Both, int, int]] = []
+    compared = 0
+    rest = place(tree, tree.rest[:, None])
+    for a, b in itertools.combinations(range(len(solids)), 2):
+        if (a, b) in skipped:
+            continue
+        first, second = (a, b) if not inside(solids[b], solids[a]) else (b, a)
+        holds = inside(solids[first], solids[second])
+        if solids[a].link == solids[b].link and not holds:
+            continue
+        compared += 1
+        if holds and solids[first].cavity is None:
+            unseen.append((first, second))
+            continue
+        both = Both(solids[first], solids[second], holds)
+        apart = np.inf
+        if holds or _balls(tree, rest, both) < 0:
+            apart = float(both.gaps(tree, rest).apart[0])
+        if apart < 0:
+            within.append((first, second))
+        else:
+            wanted.append((both, first, second))
+    left = budget
+    for place_, (both, first, second) in enumerate(wanted):
+        spent, found = nearest(tree, both, enough, max(SHARES * left // (len(wanted) - place_), LEAST_TRIED))
+        left = max(left - spent, 0)
+        near.append(replace(found, a=first, b=second))
+    near.sort(key=lambda each: (each.least, each.a, each.b))
+    kept = [each for each in near if each.least < enough or not each.settled]
+    return RoomFound(tuple(kept), tuple(within), tuple(unseen), compared)
+
+
+def _balls(tree: Tree, placed: Placed, both: Both) -> float:
+    """How far the balls round both are apart in the first pose, m."""
+    a, b = (frames_of(tree, placed, each).at[0] for each in (both.one, both.other))
+    return float(np.linalg.norm(a - b)) - both.one.far - both.other.far
+
+
+@dataclass(frozen=True, eq=False)
+class _Branch:
+    """What moves one of two solids: joints from the inside out, the free coordinate of each and its gain, by how far (k,) m any of its points, and its middle, move for 1 rad or m of each joint, at most; a ball by its middle alone."""
+
+    joints: tuple[int, ...]
+    leads: tuple[int, ...]
+    gain: Array
+    arms: Array
+    middle: Array
+    slides: tuple[bool, ...]
+    round: bool
+
+
+def _branch(tree: Tree, solid: Solid, other: Solid) -> _Branch:
+    chain = [j for j in between(tree, solid.link, other.link) if solid.link >= 0 and j in tree.chains[solid.link]]
+    tied, round_ = tree.coupling, solid.kind == "egg" and float(np.ptp(solid.half)) == 0.0
+    far = 0.0 if round_ else solid.far
+    arms, reach = np.zeros(len(chain)), 0.0
+    for i, j in reversed(list(enumerate(chain))):
+        if i == len(chain) - 1:
+            off = solid.at - tree.pivot[j]
+            across = off - tree.axis[j] * float(off @ tree.axis[j])
+            arms[i], reach = float(np.linalg.norm(across)) + far, float(np.linalg.norm(off)) + far
+        else:
+            reach += float(np.linalg.norm(tree.pivot[chain[i + 1]] - tree.pivot[j]))
+            arms[i] = reach
+        if tree.slides[j]:
+            reach += max(abs(float(tree.low[j])), abs(float(tree.high[j])))
+            arms[i] = 1.0
+    leads = tuple(tied.leader[j] for j in chain)
+    gain = np.array([float(tied.gain[j]) if k != j else 1.0 for j, k in zip(chain, leads, strict=True)])
+    middle = np.where(np.array([tree.slides[j] for j in chain], dtype=bool), arms, arms - far)
+    return _Branch(tuple(chain), leads, gain, arms, middle, tuple(tree.slides[j] for j in chain), round_)
+
+
+class Bound:
+    """How near two solids may come within a box of poses, from what they are in its middle."""
+
+    def __init__(self, tree: Tree, both: Both) -> None:
+        self.both, self.m = both, len(tree.parent)
+        self.branches = (_branch(tree, both.one, both.other), _branch(tree, both.other, both.one))
+        self.moves, self.middles = np.zeros(self.m), np.zeros(self.m)
+        """By how far (m,) any point of one goes from the other for 1 rad or m of each free coordinate, at most; and their middles."""
+        for branch in self.branches:
+            for k, gain, arm, middle in zip(branch.leads, branch.gain, branch.arms, branch.middle, strict=True):
+                self.moves[k] += abs(gain) * arm
+                self.middles[k] += abs(gain) * middle
+
+    def balls(self, frames: tuple[Frames, Frames], halves: Array) -> Array:
+        """Never nearer than this (n,), m, in boxes of half widths `halves` (m, n) about n poses: by the balls round both alone."""
+        apart = np.linalg.norm(frames[0].at - frames[1].at, axis=1) - self.both.one.far - self.both.other.far
+        return np.asarray(apart - self.middles @ halves)
+
+    def lowest(self, placed: Placed, frames: tuple[Frames, Frames], gaps: Gaps, halves: Array) -> Array:
+        """Never nearer than this (n,), m, in boxes of half widths `halves` (m, n), rad and m, about n poses."""
+        plain = np.asarray(gaps.apart - self.moves @ halves)
+        free = np.flatnonzero((halves.max(axis=1, initial=0.0) > 0) & (self.moves > 0))
+        if self.both.inside or not len(free) or len(free) > MOST_CORNERS:
+            return plain
+        return np.maximum(plain, self._along(placed, frames, gaps.way, free, halves))
+
+    def _along(
+        self, placed: Placed, frames: tuple[Frames, Frames], way: Array, free: NDArray[np.int64], halves: Array
+    ) -> Array:
+        """Along one way apart, to first order at every corner of the box, which is its worst since reach is convex, less all that higher orders may add."""
+        signs = np.array(list(itertools.product((-1.0, 1.0), repeat=len(free))))
+        n, corners = len(way), len(signs)
+        by = np.zeros((self.m, n, corners))
+        by[free] = halves[free][:, :, None] * signs.T[:, None, :]
+        total, more = np.zeros((n, corners)), np.zeros(n)
+        solids = (self.both.one, self.both.other)
+        for branch, solid, frame, side in zip(self.branches, solids, frames, (1.0, -1.0), strict=True):
+            out = side * way  # towards the other
+            ways, still = np.repeat(out[:, None], corners, axis=1), np.zeros((n, corners))
+            for j, k, gain, slides in zip(branch.joints, branch.leads, branch.gain, branch.slides, strict=True):
+                step, axis = by[k] * gain, placed.axis[j].T
+                if slides:
+                    still += step * np.einsum("ni,ni->n", out, axis)[:, None]
+                else:
+                    turn = cross(out.T, axis.T).T
+                    ways += step[:, :, None] * turn[:, None]
+                    still -= step * np.einsum("ni,ni->n", turn, placed.pivot[j].T)[:, None]
+            own = frame.own(out)[:, None] if branch.round else np.einsum("nij,nci->ncj", frame.turned, ways)
+            total -= np.einsum("nci,ni->nc", ways, frame.at) + still
+            total -= solid.reach(own.reshape(-1, 3)).reshape(n, -1)
+            widths = np.abs(branch.gain)[:, None] * halves[list(branch.leads)]
+            pair = np.minimum(branch.arms[:, None], branch.arms[None])
+            sliding = np.array(branch.slides, dtype=bool)
+            pair = np.where(sliding[:, None] | sliding[None], np.maximum(branch.arms[:, None], branch.arms[None]), pair)
+            more += 0.5 * np.einsum("kn,kl,ln->n", widths, pair, widths)
+        return np.asarray(total.min(axis=1) - more)
+
+
+def nearest(tree: Tree, both: Both, enough: float, budget: int) -> tuple[int, Nearest]:
+    """How many poses were tried, and the least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough`."""
+    bound = Bound(tree, both)
+    moves, moving = bound.moves, between(tree, both.one.link, both.other.link)
+    low, high, still = tree.low, tree.high, tree.rest
+    free = [k for k in range(len(moves)) if moves[k] > 0 and high[k] > low[k]]
+    best, pose, way, tried = np.inf, still, np.zeros(3), 0
+
+    def look(many: Array, halves: Array) -> Array:
+        nonlocal best, pose, way, tried
+        q = complete(tree.coupling, many)
+        placed = place(tree, q)
+        frames = (frames_of(tree, placed, both.one), frames_of(tree, placed, both.other))
+        lows = np.full(q.shape[1], -np.inf) if both.inside else bound.balls(frames, halves)
+        close = np.flatnonzero(lows < enough)
+        tried += len(close) + 1
+        if not len(close):
+            return lows
+        placed = Placed(*(each[..., close] for each in (placed.rotation, placed.pivot, placed.axis, placed.com)))
+        frames = (
+            Frames(frames[0].turned[close], frames[0].at[close]),
+            Frames(frames[1].turned[close], frames[1].at[close]),
+        )
+        gaps = both.gaps(tree, placed)
+        lows[close] = np.maximum(lows[close], bound.lowest(placed, frames, gaps, halves[:, close]))
+        c = int(gaps.apart.argmin())
+        if gaps.apart[c] < best:
+            best, pose, way = float(gaps.apart[c]), q[:, close[c]].copy(), gaps.way[c]
+        return lows
+
+    middle, half = still.copy(), np.zeros_like(still)
+    middle[free], half[free] = ((low + high) / 2)[free], ((high - low) / 2)[free]
+    count = itertools.count()
+    heap = [(float(look(middle[:, None], half[:, None])[0]), next(count), middle, half)]
+    if heap[0][0] < enough:
+        first = [still.copy()]
+        if len(free) <= CORNERS:
+            for ends in itertools.product(*((low[k], high[k]) for k in free)):
+                corner = still.copy()
+                corner[free] = ends
+                first.append(corner)
+        corners = np.stack(first, axis=1)
+        look(corners, np.zeros_like(corners))
+    least = heap[0][0]
+    while heap:
+        least = heap[0][0]
+        if least >= enough or best - least <= CLOSE or tried >= budget:
+            break
+        parted = []
+        for over, _, m, h in [heapq.heappop(heap) for _ in range(min(BATCH, len(heap)))]:
+            k = int(np.argmax(moves * h))
+            for side in (-0.5, 0.5):
+                m2, h2 = m.copy(), h.copy()
+                m2[k], h2[k] = m[k] + side * h[k], h[k] / 2
+                parted.append((over, m2, h2))
+        lows = look(np.stack([m for _, m, _ in parted], axis=1), np.stack([h for _, _, h in parted], axis=1))
+        for (over, m, h), lowest in zip(parted, lows, strict=True):
+            heapq.heappush(heap, (max(over, float(lowest)), next(count), m, h))
+    if not np.isfinite(best):  # the balls alone said enough wherever it was looked
+        gaps = both.gaps(tree, place(tree, still[:, None]))
+        best, way = float(gaps.apart[0]), gaps.way[0]
+    least = min(least, best)
+    settled = least >= enough or best - least <= CLOSE
+    return tried, Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
+
+
+def points_of(tree: Tree, placed: Placed, solid: Solid) -> Array:
+    """Corners (k, 3) m of a solid in the first pose, in the base's frame."""
+    rested = solid.at + solid.points @ solid.turned.T
+    out: Array = place_points(tree, placed, solid.link, rested)[:, :, 0]
+    return out

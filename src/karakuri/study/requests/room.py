@@ -1,0 +1,29 @@
+"""What is asked about parts going past each other."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.solids import Solid
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.room import RoomFound, room
+from karakuri.study.requests.contract import Request
+
+COARSE, FINE = 1500, 20_000
+"""Poses tried for all pairs together."""
+
+
+@dataclass(frozen=True, eq=False)
+class Rooms(Request[RoomFound]):
+    """All pairs of solids but those skipped; `enough` m apart they are not looked at closer."""
+
+    kind = "room"
+    tree: Tree
+    solids: tuple[Solid, ...]
+    skipped: tuple[tuple[int, int], ...]
+    enough: float
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> RoomFound:
+        """Coarse, or over as many poses as it takes, within bounds."""
+        return room(self.tree, self.solids, frozenset(self.skipped), self.enough, COARSE if quick else FINE)
