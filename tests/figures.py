@@ -13,6 +13,7 @@ from karakuri.model.element import Anchor, Elastic, Magnets, Pad, Spring, Strut,
 from karakuri.model.figure import Figure, Supply
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
+from karakuri.model.room import Room
 from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.stand import Base, Posture
 
@@ -172,3 +173,18 @@ def random_elements(
                 )
             )
     return Figure(**(dict(figure) | {"elements": tuple(made)}))
+
+
+ASKED = Room()
+
+
+def jaw(range_deg=(0.0, 40.0), room_=ASKED) -> Figure:
+    """A jaw under a skull, a neck post behind it: opened wide its hinge end swings down on the post."""
+    return Figure(
+        joints=(Joint(id="jaw", name="Jaw", axis=Y, at_mm=(0.0, 0.0, 100.0), range_deg=range_deg, ends=("shut", "open")),),
+        parts=(
+            Part(id="post", name="neck post", shape=Cylinder(radius_mm=15, height_mm=60), at_mm=(30.0, 0.0, 30.0), mass_g=50),
+            Part(id="chin", name="chin", shape=Box(size_mm=(80.0, 40.0, 10.0)), at_mm=(40.0, 0.0, 90.0), rides_on="jaw", mass_g=60),
+        ),
+        room=room_,
+    )  # fmt: skip

@@ -32,6 +32,7 @@ from karakuri.model.room_edits import ask_room, belong, compare, no_room, set_ga
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
+from tests.figures import jaw
 
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
 sizes = st.floats(4.0, 60.0)
@@ -76,14 +77,14 @@ def geom(part: Part) -> str:
 @settings(max_examples=60, deadline=None)
 @given(parts, parts)
 def test_distances_are_those_of_another_engine(one, other):
-    """MuJoCo's own distance between two convex bodies, to 0.1 mm apart; in one another both say so."""
+    """MuJoCo's own distance between two convex bodies, to 0.1 mm, and never 0.15 mm more; beyond 20 mm to a hundredth; in one another both say so."""
     model = mujoco.MjModel.from_xml_string(f"<mujoco><worldbody>{geom(one)}{geom(other)}</worldbody></mujoco>")
     data = mujoco.MjData(model)
     mujoco.mj_forward(model, data)
     theirs = mujoco.mj_geomDistance(model, data, 0, 1, 10.0, None)
     ours = gap_of(one, other)
     if theirs > 1e-4:
-        assert ours == pytest.approx(theirs, abs=1.5e-4)
+        assert theirs - 1.5e-4 - 0.011 * max(theirs - 0.02, 0.0) <= ours <= theirs + 1.5e-4
     else:
         assert ours < 3e-4
 
@@ -100,7 +101,7 @@ def test_apart_is_never_told_too_large(one, other, chance):
         clouds.append(solid.at + picked @ solid.turned.T)
     least = np.linalg.norm(clouds[0][:, None] - clouds[1][None], axis=2).min()
     assert gap_of(one, other) <= least + 1e-9
-    assert gap_of(one, other) == pytest.approx(gap_of(other, one), abs=1e-4)
+    assert gap_of(one, other) == pytest.approx(gap_of(other, one), abs=1e-4, rel=0.02)
 
 
 shells = st.one_of(
@@ -123,8 +124,7 @@ def test_what_lies_in_a_shell_is_as_near_to_its_wall_as_by_many_ways_out(shell, 
     ways = np.concatenate([ways, np.eye(3), -np.eye(3)])
     slower = float((a.reach(ways) - ways @ b.at - b.reach(ways @ b.turned)).min()) - shell.wall_mm / 1e3
     told = gap_of(outer, part, True)
-    assert told <= slower + (1e-9 if slower >= 0 else 0.01 * a.far)
-    assert slower > 0 or told <= 0
+    assert told <= max(slower, 0.0) + 1e-9
     assert told >= slower - 0.02 * a.far
 
 
@@ -178,7 +178,7 @@ def test_no_pose_is_nearer_than_the_least(figure, pair, seed):
     """Four hundred poses thrown over all ranges, and the corners: none is below the bound, and the pose told of is as near as said."""
     tree, solids = solids_of(figure)
     both = Both(solids[pair[0]], solids[pair[1]], False)
-    _, found = nearest(tree, both, 0.003, 4000)
+    found = nearest(tree, both, 0.003, 4000)
     rng = np.random.default_rng(seed)
     many = tree.low[:, None] + (tree.high - tree.low)[:, None] * rng.random((len(tree.low), 400))
     ends = np.array(list(itertools.product((0.0, 1.0), repeat=len(tree.low)))).T
@@ -216,29 +216,14 @@ def test_a_box_of_poses_holds_what_it_says(figure, pair, share, seed):
 @given(figures, st.sampled_from(PAIRS), st.floats(0.3, 0.9))
 def test_less_range_never_leaves_less_room_and_size_decides_nothing(figure, pair, share):
     tree, solids = solids_of(figure)
-    found = nearest(tree, Both(solids[pair[0]], solids[pair[1]], False), 1.0, 1500)[1]
+    found = nearest(tree, Both(solids[pair[0]], solids[pair[1]], False), 1.0, 1500)
     joints = tuple(
         j.model_copy(update={("range_deg" if j.kind == "turn" else "range_mm"): tuple(share * end for end in j.range)})
         for j in figure.joints[:3]
     )
     less, _ = solids_of(Figure(**(dict(figure) | {"joints": (*joints, figure.joints[3])})))
-    narrow = nearest(less, Both(solids[pair[0]], solids[pair[1]], False), 1.0, 1500)[1]
+    narrow = nearest(less, Both(solids[pair[0]], solids[pair[1]], False), 1.0, 1500)
     assert narrow.most >= found.least - 1e-4
-
-
-ASKED = Room()
-
-
-def jaw(range_deg=(0.0, 40.0), room_=ASKED) -> Figure:
-    """A jaw under a skull, a neck post behind it: opened wide its hinge end swings down on the post."""
-    return Figure(
-        joints=(Joint(id="jaw", name="Jaw", axis=Y, at_mm=(0.0, 0.0, 100.0), range_deg=range_deg, ends=("shut", "open")),),
-        parts=(
-            Part(id="post", name="neck post", shape=Cylinder(radius_mm=15, height_mm=60), at_mm=(30.0, 0.0, 30.0), mass_g=50),
-            Part(id="chin", name="chin", shape=Box(size_mm=(80.0, 40.0, 10.0)), at_mm=(40.0, 0.0, 90.0), rides_on="jaw", mass_g=60),
-        ),
-        room=room_,
-    )  # fmt: skip
 
 
 def told(figure: Figure) -> dict:
@@ -261,7 +246,7 @@ def test_a_jaw_that_opens_onto_its_neck_is_told_with_the_pose_and_cured_by_less_
     assert low == 0.0 and left(high + 2.3) < 2.5 <= left(high)
     for degrees in (high, 20.0):
         one, other = (solid_of(p, place_of(build_tree(jaw()), p.rides_on)) for p in jaw((0.0, degrees)).parts)
-        least = nearest(unladen(build_tree(jaw((0.0, degrees)))), Both(one, other, False), 1.0, 2000)[1]
+        least = nearest(unladen(build_tree(jaw((0.0, degrees)))), Both(one, other, False), 1.0, 2000)
         assert least.settled and least.most * 1e3 == pytest.approx(left(degrees), abs=0.1)
 
 
@@ -327,6 +312,16 @@ def test_what_cannot_be_seen_is_said():
     dotted = Figure(**(dict(bare) | {"parts": (*bare.parts, Part(id="dot", name="dot", shape=Point(), mass_g=1))}))
     assert "One without a body" in told(dotted)["room"].sentence.text
     assert told(Figure(room=Room())) == {}
+
+
+def test_while_a_hand_drags_nothing_is_said_of_room_that_is_not_known():
+    reuse = Reuse()
+    dragged = study(jaw(), reuse, quick=True)
+    assert [f.verdict for f in dragged.findings if f.rule == "room"] == ["not yet judged"] and not reuse.computed[
+        "room"
+    ]
+    study(jaw(), reuse)
+    assert [f.verdict for f in study(jaw(), reuse, quick=True).findings if f.rule == "room"] == ["fails"]
 
 
 def test_only_what_moves_is_looked_at_again():

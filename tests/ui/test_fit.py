@@ -3,7 +3,9 @@
 import pytest
 
 from karakuri.model.figure import Figure
+from karakuri.model.ref import Ref
 from karakuri.session.session import Session
+from tests.figures import jaw
 from tests.ui.hand import Hand, painted
 
 
@@ -69,3 +71,33 @@ def test_an_order_is_written_sorted_and_undone(open_window, qtbot):
     for _ in range(6):
         window.desk.undo()
     assert window.desk.figure == before
+
+
+@pytest.mark.remedies
+def test_a_jaw_that_hits_its_neck_is_seen_in_section_and_cured(open_window, qtbot):
+    window = open_window(Session(jaw(room_=None)))
+    hand, desk = Hand(window, qtbot), window.desk
+    desk.turn_to("fit")
+    qtbot.wait(20)
+    bench = window.benches["fit"]
+    before = desk.figure
+    hand.click(bench.look)
+    hand.wait_judged()
+    assert desk.subject.kind == "room" and bench.section.isVisible() and not bench.view.isVisible()
+    qtbot.waitUntil(lambda: "in one another" in painted(bench.section), timeout=5000)
+    assert "neck post" in painted(bench.section) and "chin" in painted(bench.section)
+    hand.field("Must stay").setFocus()
+    hand.fill("1.5")
+    assert desk.figure.room.gap_mm == pytest.approx(1.5)
+    hand.wait_judged()
+    desk.select(Ref("room", desk.study.findings[0].id))
+    qtbot.waitUntil(lambda: len(hand.remedies()) > 0, timeout=15000)
+    hand.click(hand.remedies()[0])
+    hand.wait_judged()
+    assert desk.figure.joint("jaw").range_deg[1] < 40.0
+    assert desk.finding("room").verdict == "holds"
+    hand.click(hand.tag("Look for room no more"))
+    assert desk.figure.room is None and bench.look.isVisible()
+    for _ in range(4):
+        desk.undo()
+    assert desk.figure == before

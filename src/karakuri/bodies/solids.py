@@ -7,7 +7,8 @@ corners on it, less its wall: never larger than it is, at most 0.3 % of its size
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -55,7 +56,7 @@ class Solid:
         return out
 
     def farthest(self, ways: Array) -> Array:
-        """Its points (n, 3) m farthest along ways (n, 3), along its own axes."""
+        """Its points (n, 3) m farthest along ways (n, 3), along its own axes; half may have a row for each way."""
         if self.kind == "box":
             return np.asarray(np.where(ways < 0, -self.half, self.half))
         if self.kind == "egg":
@@ -63,8 +64,10 @@ class Solid:
             return np.asarray(self.half * scaled / np.maximum(np.linalg.norm(scaled, axis=1), 1e-300)[:, None])
         if self.kind == "cylinder":
             out = np.empty_like(ways)
-            out[:, :2] = self.half[0] * ways[:, :2] / np.maximum(np.hypot(ways[:, 0], ways[:, 1]), 1e-300)[:, None]
-            out[:, 2] = np.where(ways[:, 2] < 0, -self.half[2], self.half[2])
+            out[:, :2] = (
+                self.half[..., :2] * ways[:, :2] / np.maximum(np.hypot(ways[:, 0], ways[:, 1]), 1e-300)[:, None]
+            )
+            out[:, 2] = np.where(ways[:, 2] < 0, -self.half[..., 2], self.half[..., 2])
             return out
         return np.asarray(self.corners[(ways @ self.corners.T).argmax(axis=1)])
 
@@ -102,6 +105,11 @@ class Solid:
             rim = np.stack([np.cos(angles), np.sin(angles), 1 + 0 * angles], axis=1)
             return np.concatenate([rim, rim * (1, 1, -1)]) * self.half
         return self.corners
+
+
+def rows_of(solids: Sequence[Solid], counts: Sequence[int]) -> Solid:
+    """Solids of one kind, not meshes, as one whose half (n, 3) m has so many rows of each."""
+    return replace(solids[0], half=np.repeat(np.stack([each.half for each in solids]), counts, axis=0))
 
 
 _BALL: list[tuple[Array, Array]] = []

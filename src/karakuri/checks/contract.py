@@ -137,7 +137,7 @@ TURNING: Key[tuple[TurnFound, ...]] = Key("turning")
 HANDS: Key[tuple[HandFound, ...]] = Key("hands")
 """What each hand at a lever pushes and pulls."""
 ROOM: Key[RoomFound] = Key("room")
-"""Whether parts go past each other; None where nobody asked."""
+"""Whether parts go past each other; None where nobody asked, and while a hand drags."""
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 

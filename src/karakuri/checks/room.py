@@ -28,7 +28,14 @@ WITHIN, UNSEEN = finding_id("room", "within"), finding_id("room", "unseen")
 
 def find(results: Results) -> Iterable[Finding]:
     found, room = results[ROOM], results.figure.room
-    if found is None or room is None:
+    if room is None:
+        return
+    if found is None:
+        about = finding_id("room")
+        text = "Whether all parts go past each other is looked at once nothing is dragged."
+        yield Finding(
+            about, "room", Ref("room", about), "not yet judged", Sentence(text), measure=Sentence("not looked at yet")
+        )
         return
     gap = room.gap_mm / 1e3
     clear = True
@@ -220,7 +227,7 @@ def _narrower(results: Results, found: RoomFound, each: Nearest, enough: float) 
             lows, highs = tree.low.copy(), tree.high.copy()
             lows[j], highs[j] = ends
             lows, highs = led(tree.coupling, lows, highs)
-            if nearest(replace(tree, low=lows, high=highs), both, enough, TRIED)[1].least >= enough:
+            if nearest(replace(tree, low=lows, high=highs), both, enough, TRIED).least >= enough:
                 fits = share
             else:
                 fails = share

@@ -8,7 +8,7 @@ told is what the way found gives, so that it is never too large; a library's dis
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +16,8 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid, ball
 
-ROUNDS, NEAR = 30, 5e-6
+ROUNDS, NEAR, FAR, SHARE = 30, 5e-6, 0.02, 0.01
+"""Found to NEAR m; of what is farther apart than FAR m, to that share of the rest."""
 _NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
 _PAIRS = tuple(itertools.combinations(range(3), 2))
 
@@ -27,6 +28,10 @@ class Frames:
 
     turned: Array
     at: Array
+
+    def some(self, rows: NDArray[np.int64]) -> Frames:
+        """Of those poses alone."""
+        return Frames(self.turned[rows], self.at[rows])
 
     def own(self, ways: Array) -> Array:
         """Ways (n, 3) of the base along its own axes."""
@@ -46,7 +51,7 @@ class Gaps:
 
 
 def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
-    """Of two solids, each as it is on its outside."""
+    """Of two solids, each as it is on its outside; or, row by row, of many of the same two kinds (`rows_of`)."""
     n = len(a.at)
     v = b.at - a.at
     v = np.where(np.linalg.norm(v, axis=1)[:, None] < 1e-9, np.array([1.0, 0.0, 0.0]), v)
@@ -57,7 +62,7 @@ def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
         size = np.linalg.norm(v[going], axis=1)
         ways = v[going] / size[:, None]
         fa, fb = Frames(a.turned[going], a.at[going]), Frames(b.turned[going], b.at[going])
-        p = fb.farthest(other, -ways) - fa.farthest(one, ways)
+        p = fb.farthest(_some(other, going), -ways) - fa.farthest(_some(one, going), ways)
         apart = np.einsum("ij,ij->i", ways, p)
         better = apart > best[going]
         best[going[better]], way[going[better]] = apart[better], ways[better]
@@ -66,12 +71,17 @@ def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
         lower = first | (np.linalg.norm(nearer, axis=1) < size - 1e-12)
         kept[going], there[going], v[going] = simplex, filled, np.where(lower[:, None], nearer, v[going])
         deep[going] |= inside | (np.linalg.norm(v[going], axis=1) < 1e-9)
-        going = going[lower & ~deep[going] & (first | (size - best[going] > NEAR))]
+        going = going[lower & ~deep[going] & (first | (size - best[going] > np.maximum(NEAR, SHARE * (size - FAR))))]
         if not len(going):
             break
     for k in np.flatnonzero(deep | (best <= 0)):
-        best[k], way[k] = _depth(one, a, other, b, int(k), float(best[k]), way[k])
+        best[k], way[k] = _depth(_some(one, int(k)), a, _some(other, int(k)), b, int(k), float(best[k]), way[k])
     return Gaps(best, way)
+
+
+def _some(solid: Solid, rows: NDArray[np.int64] | int) -> Solid:
+    """Those rows of it, where it has rows."""
+    return replace(solid, half=solid.half[rows]) if solid.half.ndim == 2 else solid
 
 
 def _nearest(

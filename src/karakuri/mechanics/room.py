@@ -9,21 +9,22 @@ from __future__ import annotations
 
 import heapq
 import itertools
-from collections.abc import Sequence
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.solids import Solid
+from karakuri.bodies.solids import Solid, rows_of
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, cross, place, place_points
 
 CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
-SHARES, LEAST_TRIED = 4, 24
+FIRST = 24
 """The least gap is found to so much, m; so many boxes are parted at a time; corners of up to so many coordinates are tried first, and of so many a box's bound is taken at."""
 
 
@@ -110,45 +111,38 @@ def room(
 ) -> RoomFound:
     """All pairs of solids but those skipped, (a, b) with a < b; that ride on the same link only where one lies in the other. `enough` m: what is farther apart is
     not looked at closer. At most about `budget` poses are tried for all pairs together."""
-    near: list[Nearest] = []
-    within: list[tuple[int, int]] = []
     unseen: list[tuple[int, int]] = []
-    wanted: list[tuple[Both, int, int]] = []
-    compared = 0
+    pairs: list[tuple[Both, int, int]] = []
     rest = place(tree, tree.rest[:, None])
+    frames = [frames_of(tree, rest, solid) for solid in solids]
     for a, b in itertools.combinations(range(len(solids)), 2):
         if (a, b) in skipped:
             continue
         first, second = (a, b) if not inside(solids[b], solids[a]) else (b, a)
         holds = inside(solids[first], solids[second])
-        if solids[a].link == solids[b].link and not holds:
-            continue
-        compared += 1
         if holds and solids[first].cavity is None:
             unseen.append((first, second))
-            continue
-        both = Both(solids[first], solids[second], holds)
-        apart = np.inf
-        if holds or _balls(tree, rest, both) < 0:
-            apart = float(both.gaps(tree, rest).apart[0])
-        if apart < 0:
-            within.append((first, second))
-        else:
-            wanted.append((both, first, second))
-    left = budget
-    for place_, (both, first, second) in enumerate(wanted):
-        spent, found = nearest(tree, both, enough, max(SHARES * left // (len(wanted) - place_), LEAST_TRIED))
-        left = max(left - spent, 0)
-        near.append(replace(found, a=first, b=second))
+        elif holds or solids[a].link != solids[b].link:
+            pairs.append((Both(solids[first], solids[second], holds), first, second))
+    close = []
+    for k, (both, a, b) in enumerate(pairs):
+        apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far
+        if both.inside or apart < 0:
+            close.append((k, both, (frames[a], frames[b])))
+    mixed = {k for k, gaps in _gaps(close) if gaps.apart[0] < 0}
+    within_ = tuple(pairs[k][1:] for k in sorted(mixed))
+    wanted = [pair for k, pair in enumerate(pairs) if k not in mixed]
+    found = _together(tree, [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted])
+    again = [k for k, each in enumerate(found) if not each.settled]
+    share = budget // max(len(again), 1)
+    if share > FIRST:
+        closer = _together(tree, [(wanted[k][0], _search(tree, wanted[k][0], enough, share)) for k in again])
+        for k, each in zip(again, closer, strict=True):
+            found[k] = each
+    near = [replace(each, a=a, b=b) for each, (_, a, b) in zip(found, wanted, strict=True)]
     near.sort(key=lambda each: (each.least, each.a, each.b))
     kept = [each for each in near if each.least < enough or not each.settled]
-    return RoomFound(tuple(kept), tuple(within), tuple(unseen), compared)
-
-
-def _balls(tree: Tree, placed: Placed, both: Both) -> float:
-    """How far the balls round both are apart in the first pose, m."""
-    a, b = (frames_of(tree, placed, each).at[0] for each in (both.one, both.other))
-    return float(np.linalg.norm(a - b)) - both.one.far - both.other.far
+    return RoomFound(tuple(kept), within_, tuple(unseen), len(pairs) + len(unseen))
 
 
 @dataclass(frozen=True, eq=False)
@@ -244,30 +238,87 @@ class Bound:
         return np.asarray(total.min(axis=1) - more)
 
 
-def nearest(tree: Tree, both: Both, enough: float, budget: int) -> tuple[int, Nearest]:
-    """How many poses were tried, and the least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough`."""
+def nearest(tree: Tree, both: Both, enough: float, budget: int) -> Nearest:
+    """The least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough` m, or until so many poses were tried."""
+    return _together(tree, [(both, _search(tree, both, enough, budget))])[0]
+
+
+Search = Generator[Array | tuple[Frames, Frames], Any, Nearest]
+"""Asks for what is placed in poses q (m, n), then for the gaps of two solids in frames, and again, until it knows."""
+
+
+def _together(tree: Tree, searches: Sequence[tuple[Both, Search]]) -> list[Nearest]:
+    """All searches side by side: what they ask for at one time is worked out at once, poses all together, gaps by the kinds of both."""
+    found: dict[int, Nearest] = {}
+    asked: dict[int, Any] = {}
+
+    def go(k: int, answer: Any) -> None:
+        try:
+            asked[k] = searches[k][1].send(answer)
+        except StopIteration as end:
+            found[k] = end.value
+
+    for k in range(len(searches)):
+        go(k, None)
+    while asked:
+        poses = {k: q for k, q in asked.items() if isinstance(q, np.ndarray)}
+        gaps = {k: frames for k, frames in asked.items() if k not in poses}
+        asked.clear()
+        if poses:
+            placed, at = place(tree, np.concatenate(list(poses.values()), axis=1)), 0
+            for k, q in poses.items():
+                part = slice(at, at + q.shape[1])
+                at += q.shape[1]
+                go(k, _columns(placed, part))
+        for k, answer in _gaps([(k, searches[k][0], frames) for k, frames in gaps.items()]):
+            go(k, answer)
+    return [found[k] for k in range(len(searches))]
+
+
+def _columns(placed: Placed, some: Any) -> Placed:
+    return Placed(*(each[..., some] for each in (placed.rotation, placed.pivot, placed.axis, placed.com)))
+
+
+def _gaps(asked: Sequence[tuple[int, Both, tuple[Frames, Frames]]]) -> Iterator[tuple[int, Gaps]]:
+    """Gaps of each, those of two kinds all at once."""
+    kinds: dict[tuple[str, str], list[tuple[int, Both, tuple[Frames, Frames]]]] = {}
+    for k, both, frames in asked:
+        if both.inside or "mesh" in (both.one.kind, both.other.kind):
+            yield k, (within if both.inside else beside)(both.one, frames[0], both.other, frames[1])
+        else:
+            kinds.setdefault((both.one.kind, both.other.kind), []).append((k, both, frames))
+    for some in kinds.values():
+        counts = [len(frames[0].at) for _, _, frames in some]
+        one, other = (rows_of([getattr(both, side) for _, both, _ in some], counts) for side in ("one", "other"))
+        a, b = (
+            Frames(*(np.concatenate([getattr(frames[s], what) for _, _, frames in some]) for what in ("turned", "at")))
+            for s in (0, 1)
+        )
+        gaps, at = beside(one, a, other, b), 0
+        for (k, _, _), n in zip(some, counts, strict=True):
+            yield k, Gaps(gaps.apart[at : at + n], gaps.way[at : at + n])
+            at += n
+
+
+def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
     bound = Bound(tree, both)
     moves, moving = bound.moves, between(tree, both.one.link, both.other.link)
     low, high, still = tree.low, tree.high, tree.rest
     free = [k for k in range(len(moves)) if moves[k] > 0 and high[k] > low[k]]
     best, pose, way, tried = np.inf, still, np.zeros(3), 0
 
-    def look(many: Array, halves: Array) -> Array:
+    def look(many: Array, halves: Array) -> Generator[Any, Any, Array]:
         nonlocal best, pose, way, tried
         q = complete(tree.coupling, many)
-        placed = place(tree, q)
+        placed = yield q
         frames = (frames_of(tree, placed, both.one), frames_of(tree, placed, both.other))
         lows = np.full(q.shape[1], -np.inf) if both.inside else bound.balls(frames, halves)
         close = np.flatnonzero(lows < enough)
         tried += len(close) + 1
         if not len(close):
             return lows
-        placed = Placed(*(each[..., close] for each in (placed.rotation, placed.pivot, placed.axis, placed.com)))
-        frames = (
-            Frames(frames[0].turned[close], frames[0].at[close]),
-            Frames(frames[1].turned[close], frames[1].at[close]),
-        )
-        gaps = both.gaps(tree, placed)
+        placed, frames = _columns(placed, close), (frames[0].some(close), frames[1].some(close))
+        gaps = yield frames
         lows[close] = np.maximum(lows[close], bound.lowest(placed, frames, gaps, halves[:, close]))
         c = int(gaps.apart.argmin())
         if gaps.apart[c] < best:
@@ -277,21 +328,18 @@ def nearest(tree: Tree, both: Both, enough: float, budget: int) -> tuple[int, Ne
     middle, half = still.copy(), np.zeros_like(still)
     middle[free], half[free] = ((low + high) / 2)[free], ((high - low) / 2)[free]
     count = itertools.count()
-    heap = [(float(look(middle[:, None], half[:, None])[0]), next(count), middle, half)]
-    if heap[0][0] < enough:
-        first = [still.copy()]
-        if len(free) <= CORNERS:
-            for ends in itertools.product(*((low[k], high[k]) for k in free)):
-                corner = still.copy()
-                corner[free] = ends
-                first.append(corner)
-        corners = np.stack(first, axis=1)
-        look(corners, np.zeros_like(corners))
-    least = heap[0][0]
+    lows = yield from look(middle[:, None], half[:, None])
+    heap = [(float(lows[0]), next(count), middle, half)]
+    least, ends = heap[0][0], list[tuple[float, ...]]()
     while heap:
         least = heap[0][0]
         if least >= enough or best - least <= CLOSE or tried >= budget:
             break
+        if not ends and tried >= FIRST // 2 and len(free) <= CORNERS:  # the nearest is often at a corner
+            ends = list(itertools.product(*((low[k], high[k]) for k in free)))
+            corners = np.repeat(still[:, None], len(ends), axis=1)
+            corners[free] = np.array(ends).T
+            yield from look(corners, np.zeros_like(corners))
         parted = []
         for over, _, m, h in [heapq.heappop(heap) for _ in range(min(BATCH, len(heap)))]:
             k = int(np.argmax(moves * h))
@@ -299,15 +347,16 @@ def nearest(tree: Tree, both: Both, enough: float, budget: int) -> tuple[int, Ne
                 m2, h2 = m.copy(), h.copy()
                 m2[k], h2[k] = m[k] + side * h[k], h[k] / 2
                 parted.append((over, m2, h2))
-        lows = look(np.stack([m for _, m, _ in parted], axis=1), np.stack([h for _, _, h in parted], axis=1))
+        lows = yield from look(np.stack([m for _, m, _ in parted], axis=1), np.stack([h for _, _, h in parted], axis=1))
         for (over, m, h), lowest in zip(parted, lows, strict=True):
             heapq.heappush(heap, (max(over, float(lowest)), next(count), m, h))
     if not np.isfinite(best):  # the balls alone said enough wherever it was looked
-        gaps = both.gaps(tree, place(tree, still[:, None]))
+        placed = yield still[:, None].copy()
+        gaps = yield frames_of(tree, placed, both.one), frames_of(tree, placed, both.other)
         best, way = float(gaps.apart[0]), gaps.way[0]
     least = min(least, best)
     settled = least >= enough or best - least <= CLOSE
-    return tried, Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
+    return Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
 
 
 def points_of(tree: Tree, placed: Placed, solid: Solid) -> Array:
