@@ -4,6 +4,12 @@ import os
 import sys
 from importlib.abc import MetaPathFinder
 
+from hypothesis import settings
+
+# No test fails because the machine was busy.
+settings.register_profile("unhurried", deadline=None)
+settings.load_profile("unhurried")
+
 
 class _NoQt(MetaPathFinder):
     def find_spec(self, name, path=None, target=None):

@@ -312,6 +312,17 @@ def test_what_cannot_be_seen_is_said():
     dotted = Figure(**(dict(bare) | {"parts": (*bare.parts, Part(id="dot", name="dot", shape=Point(), mass_g=1))}))
     assert "One without a body" in told(dotted)["room"].sentence.text
     assert told(Figure(room=Room())) == {}
+    nested = boxed((0.0, 0.0, 0.0))
+    inner = nested.parts[1].model_copy(update={"shape": Box(size_mm=(60.0, 30.0, 20.0), wall_mm=1.0)})
+    for order in ((nested.parts[0], inner), (inner, nested.parts[0])):  # both hollow, each in the other's middle
+        assert [f.verdict for f in told(Figure(parts=order, room=Room())).values()] == ["holds"]
+
+
+def test_too_many_pairs_are_said_and_not_looked_at(monkeypatch):
+    figure = jaw()
+    monkeypatch.setattr("karakuri.mechanics.room.MOST_PAIRS", 0)
+    only = told(figure)["room"]
+    assert only.verdict == "not yet judged" and "too many" in only.sentence.text
 
 
 def test_while_a_hand_drags_nothing_is_said_of_room_that_is_not_known():

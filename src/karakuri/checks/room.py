@@ -12,7 +12,7 @@ from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.solids import Solid, solid_of
 from karakuri.checks.contract import ROOM, Results, angle_words, wished
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import Both, Nearest, RoomFound, nearest, place_of
+from karakuri.mechanics.room import MOST_PAIRS, Both, Nearest, RoomFound, nearest, place_of
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id
 from karakuri.model.part import Part
@@ -35,6 +35,13 @@ def find(results: Results) -> Iterable[Finding]:
         text = "Whether all parts go past each other is looked at once nothing is dragged."
         yield Finding(
             about, "room", Ref("room", about), "not yet judged", Sentence(text), measure=Sentence("not looked at yet")
+        )
+        return
+    if found.too_many:
+        text = f"There are more than {MOST_PAIRS} pairs of parts: too many to look at. Make one part of those that stay together."
+        about = finding_id("room")
+        yield Finding(
+            about, "room", Ref("room", about), "not yet judged", Sentence(text), measure=Sentence("too many parts")
         )
         return
     gap = room.gap_mm / 1e3

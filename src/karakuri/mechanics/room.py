@@ -24,7 +24,7 @@ from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, cross, place, place_points
 
 CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
-FIRST = 24
+FIRST, MOST_PAIRS = 24, 10_000
 """The least gap is found to so much, m; so many boxes are parted at a time; corners of up to so many coordinates are tried first, and of so many a box's bound is taken at."""
 
 
@@ -46,12 +46,13 @@ class Nearest:
 @dataclass(frozen=True, eq=False)
 class RoomFound:
     """Of all pairs compared, those that may come nearer than enough; `within` (a, b) are in one another as the figure is drawn;
-    `unseen`: in a hollow whose inside is not known; compared: how many pairs."""
+    `unseen`: in a hollow whose inside is not known; compared: how many pairs. too_many: more than MOST_PAIRS, none is looked at."""
 
     near: tuple[Nearest, ...]
     within: tuple[tuple[int, int], ...]
     unseen: tuple[tuple[int, int], ...]
     compared: int
+    too_many: bool = False
     rows: tuple[int, ...] = ()
     """Of each solid, which part of the figure it is."""
 
@@ -116,14 +117,19 @@ def room(
     rest = place(tree, tree.rest[:, None])
     frames = [frames_of(tree, rest, solid) for solid in solids]
     for a, b in itertools.combinations(range(len(solids)), 2):
-        if (a, b) in skipped:
+        hollow = solids[a].wall > 0 or solids[b].wall > 0
+        if (a, b) in skipped or not (hollow or solids[a].link != solids[b].link):
             continue
-        first, second = (a, b) if not inside(solids[b], solids[a]) else (b, a)
-        holds = inside(solids[first], solids[second])
-        if holds and solids[first].cavity is None:
+        lies = {(x, y) for x, y in ((a, b), (b, a)) if hollow and inside(solids[x], solids[y])}
+        if not lies and solids[a].link == solids[b].link:
+            continue
+        first, second = max(lies, key=lambda pair: solids[pair[0]].far) if lies else (a, b)
+        if lies and solids[first].cavity is None:
             unseen.append((first, second))
-        elif holds or solids[a].link != solids[b].link:
-            pairs.append((Both(solids[first], solids[second], holds), first, second))
+        else:
+            pairs.append((Both(solids[first], solids[second], bool(lies)), first, second))
+        if len(pairs) > MOST_PAIRS:
+            return RoomFound((), (), (), 0, too_many=True)
     close = []
     for k, (both, a, b) in enumerate(pairs):
         apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far

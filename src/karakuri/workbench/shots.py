@@ -20,6 +20,7 @@ from karakuri.model.joint import Joint
 from karakuri.model.order import Doing
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
+from karakuri.model.room_edits import ask_room
 from karakuri.model.score import Score
 from karakuri.model.transmission import Lever
 from karakuri.model.transmission_edits import set_pair
@@ -33,7 +34,6 @@ VIEWS = (
     ("balance", "balance", Ref("joint", "neck_tilt"), 1.0),
     ("limits", "limits", Ref("joint", "neck_tilt"), 1.0),
     ("score", "score", Ref("move", "neck_tilt_channel", 4), 1.0),
-    ("score-closer", "score", Ref("move", "beak_channel", 18), 1.0),
     ("score-150", "score", Ref("channel", "beak_channel"), 1.5),
     ("rehearse", "rehearse", Ref(), 1.0),
     ("new", "start", Ref(), 1.0),
@@ -108,6 +108,7 @@ EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[st
     ),
     ("motor", "drive", Ref("element", "tail_motor"), (_arm, _motor, _crank), {}),
     ("fit", "fit", Ref("chain", "ring"), (*(partial(add_chain, kind=kind) for kind in CHAINS), _order), {}),
+    ("room", "fit", Ref("room"), (ask_room,), {}),
 )
 """The owl otherwise: name, bench, what is in hand, edits, pose."""
 PLAYED_S, LATEST_S = 8.6, 60.0
@@ -121,9 +122,6 @@ def prepare(window, name: str, spin) -> None:
         desk.set_whole_pose(dict(zip(desk.study.results.tree.ids, map(float, worst.pose), strict=True)))
     elif name in ("score", "score-150"):
         desk.transport.go(PLAYED_S)
-    elif name == "score-closer":
-        desk.transport.go(14.0)
-        window.benches["score"].ribbons.show_span(11.4, 15.4)
     elif name == "rehearse":
         board = desk.board
         for action, state in (

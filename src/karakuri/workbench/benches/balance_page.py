@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from karakuri.catalogue import lead_ml
-from karakuri.model.edit import Edit, Remove
-from karakuri.model.edits import ballast_edit
+from karakuri.model.edit import Edit
+from karakuri.model.edits import ballast_edit, remove_item
 from karakuri.sizing.followed import led_by
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import grams
@@ -120,7 +120,8 @@ def _lead(desk: Desk, site_id: str):
         ident, weight = site.ballast_id, round(value * 1e3, 3)
         if weight <= 0:
             if any(part.id == ident for part in desk.figure.parts):
-                desk.edit(Edit(f"take the ballast from {site.name}", (Remove("parts", ident),)))
+                gone = remove_item(desk.figure, "parts", ident)
+                desk.edit(Edit(f"take the ballast from {site.name}", gone.steps))
             return
         desk.edit(lambda: ballast_edit(desk.figure, site, weight))
 

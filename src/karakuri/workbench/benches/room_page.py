@@ -48,7 +48,7 @@ def room_page(desk: Desk, ident: str) -> Page:
         a, b = (desk.figure.parts[found.rows[k]] for k in (near.a, near.b))
         pose = dict(zip(desk.study.results.tree.ids, map(float, near.pose), strict=True))
         items += [
-            Do("pose", "Take this pose", lambda: desk.set_whole_pose(pose)),
+            *([Do("pose", "Take this pose", lambda: desk.set_whole_pose(pose))] if near.moving else []),
             Do("a", f"Go to {a.name}", lambda: _go(desk, a.id)),
             Do("b", f"Go to {b.name}", lambda: _go(desk, b.id)),
             Do("belong", "They belong in one another", lambda: desk.edit(lambda: belong(desk.figure, [(a.id, b.id)]))),
