@@ -24,7 +24,7 @@ from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, cross, place, place_points
 
 CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
-FIRST, MOST_PAIRS = 24, 10_000
+FIRST, FAILING, MOST_PAIRS = 24, 600, 10_000
 """The least gap is found to so much, m; so many boxes are parted at a time; corners of up to so many coordinates are tried first, and of so many a box's bound is taken at."""
 
 
@@ -341,6 +341,8 @@ def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
         least = heap[0][0]
         if least >= enough or best - least <= CLOSE or tried >= budget:
             break
+        if best < enough / 2 and tried >= FAILING:
+            break  # far too near for certain: that it may come nearer still changes nothing
         if not ends and tried >= FIRST // 2 and len(free) <= CORNERS:  # the nearest is often at a corner
             ends = list(itertools.product(*((low[k], high[k]) for k in free)))
             corners = np.repeat(still[:, None], len(ends), axis=1)
