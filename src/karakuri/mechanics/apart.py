@@ -16,8 +16,8 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid, ball
 
-ROUNDS, NEAR, FAR, SHARE = 30, 5e-6, 0.02, 0.01
-"""Found to NEAR m; of what is farther apart than FAR m, to that share of the rest."""
+ROUNDS, NEAR = 30, 5e-6
+"""Found to NEAR m, in at most so many rounds."""
 _NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
 _PAIRS = tuple(itertools.combinations(range(3), 2))
 
@@ -71,7 +71,7 @@ def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
         lower = first | (np.linalg.norm(nearer, axis=1) < size - 1e-12)
         kept[going], there[going], v[going] = simplex, filled, np.where(lower[:, None], nearer, v[going])
         deep[going] |= inside | (np.linalg.norm(v[going], axis=1) < 1e-9)
-        going = going[lower & ~deep[going] & (first | (size - best[going] > np.maximum(NEAR, SHARE * (size - FAR))))]
+        going = going[lower & ~deep[going] & (first | (size - best[going] > NEAR))]
         if not len(going):
             break
     for k in np.flatnonzero(deep | (best <= 0)):
