@@ -75,7 +75,7 @@ def geom(part: Part) -> str:
     return f'<geom type="{kind}" size="{words[0]}" pos="{words[1]}" quat="{words[2]}"/>'
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(parts, parts)
 def test_distances_are_those_of_another_engine(one, other):
     """MuJoCo's own distance between two convex bodies, to 0.15 mm and two thousandths; in one another both say so."""
@@ -116,7 +116,7 @@ def test_distances_are_those_of_a_collision_library():
         assert theirs - 1e-4 - 0.002 * theirs <= gap_of(*made) <= theirs + 1e-4
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(parts, parts, st.randoms())
 def test_apart_is_never_told_too_large(one, other, chance):
     """Two points, one of each body, are never nearer than that: 400 of each, thrown on their outsides."""
@@ -138,7 +138,7 @@ shells = st.one_of(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(shells, parts)
 def test_what_lies_in_a_shell_is_as_near_to_its_wall_as_by_many_ways_out(shell, part):
     """Along 30,000 ways out, how far the shell reaches less how far the part does, less the wall: never told more, and hardly less."""
@@ -152,7 +152,7 @@ def test_what_lies_in_a_shell_is_as_near_to_its_wall_as_by_many_ways_out(shell, 
     slower = float((a.reach(ways) - ways @ b.at - b.reach(ways @ b.turned)).min()) - shell.wall_mm / 1e3
     told = gap_of(outer, part, True)
     assert told <= max(slower, 0.0) + 1e-9
-    assert told >= slower - 0.02 * a.far
+    assert told >= slower - 0.012 * a.far
 
 
 def moved(shape_a, shape_b, at_b, ranges, kinds, axes, gain) -> Figure:
@@ -199,7 +199,7 @@ def tried(tree, both, many) -> np.ndarray:
     return both.gaps(tree, place(tree, many)).apart
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(figures, st.sampled_from(PAIRS), st.integers(0, 10**6))
 def test_no_pose_is_nearer_than_the_least(figure, pair, seed):
     """Four hundred poses thrown over all ranges, and the corners: none is below the bound, and the pose told of is as near as said."""
@@ -218,7 +218,7 @@ def test_no_pose_is_nearer_than_the_least(figure, pair, seed):
         assert gaps.min() >= found.most - 3e-4
 
 
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 @given(figures, st.sampled_from(PAIRS), st.floats(0.02, 0.5), st.integers(0, 10**6))
 def test_a_box_of_poses_holds_what_it_says(figure, pair, share, seed):
     """The bound of a box, of any size anywhere, is below every pose thrown in it."""
@@ -241,7 +241,7 @@ def test_a_box_of_poses_holds_what_it_says(figure, pair, share, seed):
     )  # as told, and what is told may be so much too little
 
 
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=20)
 @given(figures, st.sampled_from(PAIRS), st.floats(0.3, 0.9))
 def test_less_range_never_leaves_less_room_and_size_decides_nothing(figure, pair, share):
     tree, solids = solids_of(figure)

@@ -28,6 +28,16 @@ def turn(window, view, scale, qtbot):
     qtbot.wait(30)
 
 
+def read_with_its_card(window, qtbot) -> None:
+    """All is read as it stands, and the card once it lies over the view."""
+    qtbot.wait(10)
+    assert walk(window) == []
+    window.card_out = True
+    window.lay()
+    qtbot.wait(10)
+    assert [f for f in walk(window) if "in Card" in f] == []
+
+
 @pytest.mark.parametrize("scale", [1.0, 1.25, 1.5])
 @pytest.mark.parametrize("view", VIEWS)
 def test_nothing_is_hard_to_read_or_to_reach(view, scale, open_window, qtbot):
@@ -183,12 +193,7 @@ def test_chains_of_sizes_are_read_and_reached(kind, scale, open_window, qtbot):
     desk.set_scale(scale)
     desk.select(Ref("chain", desk.figure.chains[-1].id))
     desk.turn_to("fit")
-    qtbot.wait(10)
-    assert walk(window) == []
-    window.card_out = True
-    window.lay()
-    qtbot.wait(10)
-    assert [f for f in walk(window) if "in Card" in f] == []
+    read_with_its_card(window, qtbot)
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])
@@ -203,12 +208,7 @@ def test_an_order_of_putting_together_is_read_and_reached(scale, open_window, qt
     desk.set_scale(scale)
     desk.select(Ref("doing", ids[0]))
     desk.turn_to("fit")
-    qtbot.wait(10)
-    assert walk(window) == []
-    window.card_out = True
-    window.lay()
-    qtbot.wait(10)
-    assert [f for f in walk(window) if "in Card" in f] == []
+    read_with_its_card(window, qtbot)
 
 
 @pytest.mark.parametrize("scale", [1.0, 1.5])

@@ -1,22 +1,24 @@
 """Parts as convex bodies: how far each reaches any way, and the inside of a hollow one as a cavity with flat sides.
 
 A mesh is taken by its outermost corners, so that dents are filled; a sheet and a point have no body. A cavity's flat sides stand on the shell's own outside,
-corners on it, less its wall: never larger than it is, at most 0.3 % of its size smaller.
+corners on it, less its wall: never larger than it is, at most 0.4 % of its size smaller.
 """
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cache, cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array, turned
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Mesh, Part, Sphere
 
-SIDES, FINE = 96, 3
+SIDES, FINE = 96, 16
 
 
 @dataclass(frozen=True, eq=False)
@@ -112,17 +114,20 @@ def rows_of(solids: Sequence[Solid], counts: Sequence[int]) -> Solid:
     return replace(solids[0], half=np.repeat(np.stack([each.half for each in solids]), counts, axis=0))
 
 
-_BALL: list[tuple[Array, Array]] = []
-
-
-def ball() -> tuple[Array, Array]:
-    """Corners (k, 3) of a ball of radius 1 and its flat triangles (f, 3): an icosahedron, each side parted in four `FINE` times."""
-    if not _BALL:
-        from trimesh.creation import icosphere  # taken only where it is needed: it takes long to load
-
-        made = icosphere(subdivisions=FINE)
-        _BALL.append((np.asarray(made.vertices, dtype=float), np.asarray(made.faces)))
-    return _BALL[0]
+@cache
+def ball() -> tuple[Array, NDArray[np.int64]]:
+    """Corners (k, 3) of a ball of radius 1 and its flat triangles (f, 3): an octahedron, each edge parted in FINE, drawn out to the ball."""
+    steps = [(i, j) for i in range(FINE + 1) for j in range(FINE + 1 - i)]
+    number = {step: k for k, step in enumerate(steps)}
+    face = [(number[i, j], number[i + 1, j], number[i, j + 1]) for i, j in steps if i + j < FINE]
+    face += [(number[i + 1, j], number[i + 1, j + 1], number[i, j + 1]) for i, j in steps if i + j < FINE - 1]
+    flat = np.array([(i, j, FINE - i - j) for i, j in steps], dtype=float)
+    signs = [np.array(sign) for sign in itertools.product((1.0, -1.0), repeat=3)]
+    corners = np.concatenate([flat * sign for sign in signs])
+    outwards = [np.array(face) if sign.prod() > 0 else np.array(face)[:, ::-1] for sign in signs]
+    faces = np.concatenate([each + k * len(steps) for k, each in enumerate(outwards)])
+    unique, back = np.unique(corners, axis=0, return_inverse=True)
+    return unique / np.linalg.norm(unique, axis=1)[:, None], back.reshape(-1)[faces]
 
 
 def solid_of(part: Part, link: int) -> Solid | None:

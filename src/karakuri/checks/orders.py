@@ -6,7 +6,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from karakuri.checks.contract import Results
-from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
+from karakuri.model.finding import Finding, Proposal, Sentence, Verdict, finding_id
 from karakuri.model.order import Doing
 from karakuri.model.order_edits import put_in_order, related, set_doing
 from karakuri.model.ref import Ref
@@ -49,9 +49,14 @@ def find(results: Results) -> Iterable[Finding]:
         )
 
 
+def _told(me: Doing, text: str, measure: str, verdict: Verdict = "fails", end: str = "") -> Finding:
+    """Of one step; `end` tells what is told of it from what else is."""
+    ident = finding_id("order", me.id, *([end] if end else []))
+    return Finding(ident, "order", Ref("doing", me.id), verdict, Sentence(text), measure=Sentence(measure))
+
+
 def _of_one(order: Sequence[Doing], k: int, names: dict[str, str]) -> Iterable[Finding]:
     me, found = order[k], amiss(order, k)
-    about = Ref("doing", me.id)
     if found.missing:
         first = names[found.missing[0]]
         text = (
@@ -59,9 +64,7 @@ def _of_one(order: Sequence[Doing], k: int, names: dict[str, str]) -> Iterable[F
             if me.kind == "measure"
             else f"{me.name} comes too early: it needs {first}, which comes after it."
         )
-        yield Finding(
-            finding_id("order", me.id), "order", about, "fails", Sentence(text), measure=Sentence(f"before {first}")
-        )
+        yield _told(me, text, f"before {first}")
     if found.shut:
         shutter = next(doing for doing in order if doing.id == found.shut[0])
         never = (
@@ -70,14 +73,7 @@ def _of_one(order: Sequence[Doing], k: int, names: dict[str, str]) -> Iterable[F
             else ""
         )
         text = f"{me.name} cannot be reached any more after {shutter.name}{never}."
-        yield Finding(
-            finding_id("order", me.id, "shut"),
-            "order",
-            about,
-            "fails",
-            Sentence(text),
-            measure=Sentence(f"shut off by {shutter.name}"),
-        )
+        yield _told(me, text, f"shut off by {shutter.name}", end="shut")
     if found.unmet:
         first_name = names[found.unmet[0]]
         text = (
@@ -85,14 +81,7 @@ def _of_one(order: Sequence[Doing], k: int, names: dict[str, str]) -> Iterable[F
             if me.kind == "measure"
             else f"{me.name} is said to be done, and {first_name}, which it needs, is not."
         )
-        yield Finding(
-            finding_id("order", me.id, "unmet"),
-            "order",
-            about,
-            "fails" if me.kind == "measure" else "tight",
-            Sentence(text),
-            measure=Sentence(f"without {first_name}"),
-        )
+        yield _told(me, text, f"without {first_name}", "fails" if me.kind == "measure" else "tight", "unmet")
 
 
 def _apart(order: Sequence[Doing], me: Doing, names: dict[str, str]) -> Iterable[Finding]:

@@ -13,6 +13,7 @@ from karakuri.bodies.solids import Solid, solid_of
 from karakuri.checks.contract import ROOM, Results, angle_words, wished
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.room import MOST_PAIRS, Both, Nearest, RoomFound, nearest, place_of
+from karakuri.mechanics.section import Section, section
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id
 from karakuri.model.part import Part
@@ -105,7 +106,7 @@ def _pair(results: Results, found: RoomFound, each: Nearest, gap: float) -> Find
     comes = "comes as near as {0}" if each.moving else "stands {0} away"
     to = "to" if each.moving else "from"
     if each.most < 0:
-        text = f"{b.name} goes {{0}} {'through the wall of' if each.inside else 'into'} {a.name}{where}."
+        text = f"{b.name} goes {{0}} {'into the wall of' if each.inside else 'into'} {a.name}{where}."
     elif verdict == "not yet judged":
         text = f"{b.name} {comes} {to} {inside}{a.name}{where}, and may come nearer elsewhere: not all poses are looked at yet."
     else:
@@ -206,19 +207,25 @@ def _together(results: Results, pairs: list[tuple[Part, Part]]) -> Iterator[Prop
     yield Proposal(belong(figure, [(a.id, b.id)]), Sentence(f"{a.name} and {b.name} belong in one another"), "one")
 
 
-def _solids(results: Results, found: RoomFound, each: Nearest) -> tuple[Solid, Solid]:
-    out = []
-    for part in parts_of(results, found, each.a, each.b):
-        solid = solid_of(part, place_of(results.tree, part.rides_on))
-        assert solid is not None
-        out.append(solid)
-    return out[0], out[1]
+def _solids(results: Results, found: RoomFound) -> tuple[Solid, ...]:
+    parts = (results.figure.parts[row] for row in found.rows)
+    made = (solid_of(part, place_of(results.tree, part.rides_on)) for part in parts)
+    return tuple(solid for solid in made if solid is not None)
+
+
+def section_of(results: Results, each: Nearest) -> Section:
+    """A section through where a pair comes nearest. Raises ValueError where nobody asked for room."""
+    found = results[ROOM]
+    if found is None:
+        raise ValueError("nobody asked for room")
+    return section(unladen(results.tree), _solids(results, found), each)
 
 
 def _narrower(results: Results, found: RoomFound, each: Nearest, enough: float) -> Iterator[Proposal]:
     """As much of one joint's range as leaves room, found by halving: a wider range never leaves more."""
     tree = unladen(results.tree)
-    both = Both(*_solids(results, found, each), each.inside)
+    solids = _solids(results, found)
+    both = Both(solids[each.a], solids[each.b], each.inside)
     for j in each.moving:
         joint = results.figure.joint(results.tree.ids[j])
         if joint.role != "driven":

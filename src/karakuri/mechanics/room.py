@@ -21,11 +21,12 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid, rows_of
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.apart import Frames, Gaps, beside, within
-from karakuri.mechanics.kinematics import Placed, cross, place, place_points
+from karakuri.mechanics.kinematics import Placed, cross, place
 
 CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
 FIRST, FAILING, MOST_PAIRS = 24, 600, 10_000
-"""The least gap is found to so much, m; so many boxes are parted at a time; corners of up to so many coordinates are tried first, and of so many a box's bound is taken at."""
+"""m to which the least gap is found; boxes parted at a time; coordinates up to which all corners are tried, and up to which a box's bound is taken at its corners.
+Poses tried of every pair first, and of one that is far too near; pairs up to which all are looked at."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -365,10 +366,3 @@ def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
     least = min(least, best)
     settled = least >= enough or best - least <= CLOSE
     return Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
-
-
-def points_of(tree: Tree, placed: Placed, solid: Solid) -> Array:
-    """Corners (k, 3) m of a solid in the first pose, in the base's frame."""
-    rested = solid.at + solid.points @ solid.turned.T
-    out: Array = place_points(tree, placed, solid.link, rested)[:, :, 0]
-    return out

@@ -230,7 +230,7 @@ def hands(given: Given) -> tuple[HandFound, ...]:
 
 def room(given: Given) -> RoomFound | None:
     """Whether all parts go past each other; None where nobody asked, and while a hand drags."""
-    figure, tree = given.figure, unladen(given.tree)
+    figure = given.figure
     if figure.room is None:
         return None
     rows, solids = [], []
@@ -243,7 +243,7 @@ def room(given: Given) -> RoomFound | None:
     pairs = ((place.get(pair.one), place.get(pair.other)) for pair in figure.room.together)
     skipped = sorted({(min(a, b), max(a, b)) for a, b in pairs if a is not None and b is not None and a != b})
     enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin
-    asked = Rooms(tree, tuple(solids), tuple(skipped), enough)
+    asked = Rooms(unladen(given.tree), tuple(solids), tuple(skipped), enough)
     if given.quick and not given.reuse.has(asked):
         return None
     found = given.reuse.of(asked, given.reuse.trying)

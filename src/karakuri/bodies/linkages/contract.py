@@ -31,8 +31,8 @@ class Reached:
     closes: NDArray[bool_]
 
 
-class Linkage(Protocol):
-    """One drive, one joint. `efficiency` is the share of a torque that comes through, with its bounds where that is a guess."""
+class Through(Protocol):
+    """What every linkage tells: `efficiency` is the share of a torque that comes through, with its bounds where that is a guess."""
 
     @property
     def even(self) -> bool:
@@ -45,6 +45,10 @@ class Linkage(Protocol):
     @property
     def efficiency_bounds(self) -> tuple[float, float]:
         """Between these it may be."""
+
+
+class Linkage(Through, Protocol):
+    """One drive, one joint."""
 
     def inverse(self, q: Array) -> Reached:
         """Where the drive stands for joint places (n,) rad."""

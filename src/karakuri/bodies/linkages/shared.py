@@ -16,7 +16,7 @@ from numpy import bool_
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.linkages.contract import LEAST, Linkage
+from karakuri.bodies.linkages.contract import LEAST, Linkage, Through
 
 HAIR = 1e-5
 """So far, s, a motion is looked at either way for how its ratios change."""
@@ -35,24 +35,12 @@ class Row:
     closes: NDArray[bool_]
 
 
-class Shared(Protocol):
+class Shared(Through, Protocol):
     """A drive that shares joints, by numbers only. `reads` are the rows of poses on which its place depends."""
 
     @property
     def reads(self) -> tuple[int, ...]:
         """Rows of poses."""
-
-    @property
-    def even(self) -> bool:
-        """Whether its ratios are the same everywhere."""
-
-    @property
-    def efficiency(self) -> float:
-        """What comes through, 0 … 1."""
-
-    @property
-    def efficiency_bounds(self) -> tuple[float, float]:
-        """Between these it may be."""
 
     def row(self, q: Array) -> Row:
         """Of poses (m, n) rad or m."""

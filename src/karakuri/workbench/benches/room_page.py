@@ -12,7 +12,7 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, 
 
 MOST = 12
 HOW = (
-    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. Over all wanted ranges; leave more for play, cables, "
+    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. Over all wanted ranges, overshoot not counted; leave more for it, for play, cables, "
     "plugs and what is not drawn. Parts on the same joint are compared only where one lies in the other."
 )
 CAUTION = (
@@ -103,8 +103,7 @@ def room_items(desk: Desk) -> list[Item]:
     """Asking for it, or going to it."""
     if desk.figure.room is None:
         return [Head("hroom", "Room"), Do("room", "Do all parts go past each other?", lambda: ask(desk))]
-    words = {"fails": "too near", "tight": "near", "not yet judged": "asked"}
-    told = [f for f in room_told(desk) if f.verdict in words]
+    told = [f for f in room_told(desk) if f.verdict != "holds"]
     return [
         Head("hroom", "Room"),
         Do("room", f"Room: {len(told)} to look at" if told else "Room", lambda: desk.select(Ref("room"))),

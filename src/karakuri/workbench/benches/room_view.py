@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
-from karakuri.bodies.cut import unladen
-from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import ROOM
-from karakuri.checks.room import pair_told
-from karakuri.mechanics.room import Nearest, RoomFound, place_of
-from karakuri.mechanics.section import Section, section
+from karakuri.checks.room import pair_told, section_of
+from karakuri.mechanics.room import Nearest, RoomFound
+from karakuri.mechanics.section import Section
 from karakuri.model.finding import Finding
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
@@ -61,7 +59,7 @@ class RoomView(Sheet):
             kit.lines(u(4), u(40), words, w - u(20), 13, 400, "ink2")
             return
         found, near = pair
-        seen = self._section(found, near)
+        seen = self._section(near)
         corners = [p for outline in (seen.outsides[near.a], seen.outsides[near.b]) for p in outline]
         corners += list(seen.nearest)
         xs, ys = [p[0] for p in corners], [p[1] for p in corners]
@@ -99,10 +97,7 @@ class RoomView(Sheet):
         words = f"{gap} {'in one another' if near.most < 0 else 'apart'}, in the pose that is nearest"
         kit.text(u(8), y + u(22), words, 12, 600, colour)
 
-    def _section(self, found: RoomFound, near: Nearest) -> Section:
+    def _section(self, near: Nearest) -> Section:
         if self._cut is None or self._cut[0] is not near:
-            assert self.desk.study is not None
-            tree, parts = self.desk.study.results.tree, self.desk.figure.parts
-            solids = tuple(solid_of(parts[row], place_of(tree, parts[row].rides_on)) for row in found.rows)
-            self._cut = (near, section(unladen(tree), tuple(s for s in solids if s is not None), near))
+            self._cut = (near, section_of(self.desk.study.results, near))
         return self._cut[1]
