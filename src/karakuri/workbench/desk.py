@@ -28,6 +28,7 @@ from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.keeping import Keeping
 from karakuri.workbench.seeking import Seeker
 from karakuri.workbench.stage.marking import Marking
+from karakuri.workbench.starting import Starting
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Worker
@@ -96,6 +97,7 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
+        self.starting = Starting(self, in_place)
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
 
     @property
@@ -276,6 +278,7 @@ class Desk(QObject):
             self.session.close()
         self.transport.stop()
         self.seeker.finish()
+        self.starting.finish()
         self.transport.now, self.transport.section = 0.0, ""
         self.session = session
         self.subject, self.pose, self.posture = FIGURE, {}, session.figure.postures[0].id
@@ -463,4 +466,5 @@ class Desk(QObject):
             self._board.close()
         self._settle.stop()
         self.keeping.close()
+        self.starting.finish()
         self.worker.close()

@@ -1,0 +1,1 @@
+"""Features by school: one file a starter."""
