@@ -8,6 +8,7 @@ from collections import Counter
 
 import pytest
 from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtGui import QShortcut
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QFileDialog
 
@@ -465,3 +466,8 @@ def test_what_was_let_go_of_is_looked_for_when_nobody_waits(open_window, qtbot, 
     qtbot.waitUntil(lambda: bool(looked))
     qtbot.wait(200)
     assert len(looked) == 1
+
+
+def test_no_key_of_the_window_is_bound_twice(open_window):
+    keys = [shortcut.key().toString() for shortcut in open_window().findChildren(QShortcut)]
+    assert len(keys) > 20 and sorted(keys) == sorted(set(keys))

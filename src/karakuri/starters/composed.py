@@ -23,7 +23,7 @@ WIRES, AXES_EACH = 3, 4
 @dataclass(frozen=True)
 class Asked:
     """What a builder asks for: head and eyeball in mm, which starters. Without a kind they are hung on what a figure has already, `on` it with the head's
-    middle at `at`, mm from the datum."""
+    middle at `at`, mm from the datum. `feeds`: the supply is to be as large as its servos need."""
 
     tall_mm: float
     eye_mm: float | None
@@ -31,6 +31,7 @@ class Asked:
     kind: Kind | None = None
     on: str = "base"
     at: Place = (0.0, 0.0, 0.0)
+    feeds: bool = False
 
     @property
     def eye(self) -> float:
@@ -57,6 +58,9 @@ def set_down(figure: Figure, asked: Asked) -> Down:
     if kind is not None:
         steps += [Set(("base", field), value) for field, value in kind.base(asked.tall_mm).items()]
         kind.put(maker)
+        own = {str(posture["id"]) for posture in kind.postures}
+        kept = tuple(posture for posture in figure.postures if posture.id not in own and posture.id != "level")
+        steps.append(Set(("postures",), (*kind.postures, *kept)))
     for each in asked.starters:
         if each not in necks:
             each.put(maker)
@@ -82,6 +86,12 @@ def with_servos(down: Down, servos: Iterable[tuple[str, Actuator]]) -> Down:
         return step
 
     return replace(down, edit=Edit(down.edit.name, tuple(changed(step) for step in down.edit.steps)))
+
+
+def with_supply(down: Down, amps: float) -> Down:
+    """The same with a supply of so many amperes."""
+    step = Set(("supply", "current_A"), amps)
+    return replace(down, edit=Edit(down.edit.name, (*down.edit.steps, step)))
 
 
 @dataclass(frozen=True)

@@ -5,17 +5,19 @@ from __future__ import annotations
 import math
 
 from karakuri.catalogue import servo_classes
-from karakuri.checks.contract import JointResults
+from karakuri.checks.contract import STALLS, JointResults
 from karakuri.course import ALONE, Course
 from karakuri.model.drive import Actuator
-from karakuri.model.edit import apply
+from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.sizing.candidates import Candidate, candidates
-from karakuri.starters.composed import Asked, Down, set_down, with_servos
+from karakuri.starters.composed import Asked, Down, set_down, with_servos, with_supply
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
 
 ROUNDS = 8
+SUPPLIES_A = (1, 2, 3, 5, 8, 10, 15, 20, 30, 40, 60)
+"""Supplies as they are sold: common practice, no source."""
 OF_A_SERVO = frozenset({"shaft", "linkage", "travel", "rods", "shakes"})
 """Rules besides holding and moving that a larger class may cure."""
 
@@ -23,15 +25,27 @@ OF_A_SERVO = frozenset({"shaft", "linkage", "travel", "rods", "shakes"})
 def fitted(figure: Figure, asked: Asked, course: Course = ALONE) -> tuple[Down, Study]:
     """The edit, in mm, and the study of the figure with it. A class only grows from round to round, since what carries it grows with it. Raises GivenUp."""
     down, reuse = set_down(figure, asked), Reuse()
-    found = study(apply(figure, down.edit), reuse, course=course)
     for k in range(ROUNDS):
-        course.at("servos that hold", k / ROUNDS)
+        course.at("servos that hold", k / (ROUNDS + 1))
+        found = study(_as_borne(apply(figure, down.edit)), reuse, course=course)
         larger = [pick for ident in down.drives if (pick := _larger(found, ident)) is not None]
         if not larger:
             break
         down = with_servos(down, larger)
-        found = study(apply(figure, down.edit), reuse, course=course)
-    return down, found
+    stalls = found.results[STALLS]
+    if asked.feeds and stalls is not None and stalls.total > 0:
+        least = stalls.total * figure.assumptions.wished_margin
+        down = with_supply(down, next((float(amps) for amps in SUPPLIES_A if amps >= least), math.ceil(least)))
+    course.at("all of it", ROUNDS / (ROUNDS + 1))
+    return down, study(apply(figure, down.edit), reuse, course=course)
+
+
+def _as_borne(figure: Figure) -> Figure:
+    """A worn figure as its servos feel it, standing as its wearer carries it: what the wearer feels takes longer and chooses no servo."""
+    if figure.base.held != "worn":
+        return figure
+    steps = (Set(("postures",), figure.stances), Set(("base", "held"), "fixed"))
+    return apply(figure, Edit("as its servos feel it", steps))
 
 
 def _larger(found: Study, drive_id: str) -> tuple[str, Actuator] | None:

@@ -14,7 +14,10 @@ def bind(window) -> None:
     desk, making, filing = window.desk, window.making, window.filing
     table = (
         (QKeySequence.StandardKey.Undo, desk.undo),
-        (QKeySequence.StandardKey.Redo, desk.redo),
+        (
+            "Ctrl+Shift+Z",
+            desk.redo,
+        ),  # both by name: what a desktop calls redo may be one of them, and a key bound twice does nothing
         ("Ctrl+Y", desk.redo),
         (QKeySequence.StandardKey.Save, filing.save),
         ("Ctrl+Shift+S", filing.save_as),

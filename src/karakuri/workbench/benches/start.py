@@ -67,7 +67,7 @@ class StartBench(Bench):
 
     def reset(self) -> None:
         self.values: dict[str, Any] = {
-            "name": "New head", "growth": "25", "depth": 200.0, "width": 200.0, "on": None, "lean": 0.0, "volts": 6.0, "amps": 5.0,
+            "name": "New head", "growth": "25", "depth": 200.0, "width": 200.0, "on": None, "lean": 0.0, "volts": 6.0, "amps": None,
             "kind": "bare", "tall": None, "eye": None, "chosen": frozenset(), "onto": None, "middle": {},
         }  # fmt: skip
         self.refresh()
@@ -84,17 +84,28 @@ class StartBench(Bench):
         """What is asked so far, as a figure of its own."""
         v = self.values
         chosen = tuple(each for each in STARTERS if each.id in v["chosen"])
-        return Asked(v["tall"] or self.kind.tall_mm, v["eye"], chosen, self.kind)
+        return Asked(
+            v["tall"] or self.kind.tall_mm, v["eye"], chosen, self.kind, feeds=v["amps"] is None and bool(chosen)
+        )
 
     def bare(self) -> Figure:
         """The figure as it is before the starters. Raises Trouble."""
         v = self.values
-        said = (v["name"], self.stands_on(), v["depth"], v["width"], v["lean"], v["volts"], v["amps"], v["growth"])
+        said = (
+            v["name"],
+            self.stands_on(),
+            v["depth"],
+            v["width"],
+            v["lean"],
+            v["volts"],
+            v["amps"] or 5.0,
+            v["growth"],
+        )
 
         def make() -> Figure:
             return new_figure(
                 name=v["name"], stands_on=self.stands_on(), depth_mm=v["depth"], width_mm=v["width"], lean_deg=v["lean"],
-                volts=v["volts"], amps=v["amps"], growth=float(v["growth"]),
+                volts=v["volts"], amps=v["amps"] or 5.0, growth=float(v["growth"]),
             )  # fmt: skip
 
         return self._once(("bare", *said), make)
@@ -129,6 +140,11 @@ class StartBench(Bench):
     def found(self) -> Study | None:
         known = self._found()
         return known[1] if known is not None else None
+
+    def amps(self) -> float:
+        """What the supply gives, A: as written, else what the servos need where that was found."""
+        known = self.found()
+        return self.values["amps"] or (known.figure.supply.current_A if known is not None else 5.0)
 
     def why_not_make(self) -> str:
         return "It is being made." if self._making() else ""

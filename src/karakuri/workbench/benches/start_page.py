@@ -46,7 +46,7 @@ def start_page(bench) -> Page:
         Note("nl", "Posture: how the base stands. A lean other than 0° is judged besides standing level."),
         Head("hv", "Supply for the servos"),
         Write("volts", "Voltage", Quantity(v["volts"], "voltage"), "voltage", set_("volts")),
-        Write("amps", "Current", Quantity(v["amps"], "current"), "current", set_("amps")),
+        Write("amps", "Current", Quantity(bench.amps(), "current"), "current", set_("amps")),
     ]
     if asked.starters:
         items.append(Note("caution", CAUTION, True))
