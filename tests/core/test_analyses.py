@@ -112,7 +112,7 @@ def test_what_is_kept_of_a_worn_figure_was_the_right_one(seed):
                 assert a == b or a == pytest.approx(b, rel=5e-3), ident
 
 
-@pytest.mark.parametrize("demo", ["owl", "walrus"])
+@pytest.mark.parametrize("demo", ["owl", "walrus", "lamplighter"])
 def test_a_first_look_tells_what_a_quick_study_tells(demo):
     figure = load(demo_path(demo))
     found = study(figure, quick=True).findings

@@ -3,7 +3,7 @@
 from importlib.resources import files
 from pathlib import Path
 
-DEMOS = {"owl": "Owl librarian", "walrus": "Walrus ferryman"}
+DEMOS = {"owl": "Owl librarian", "walrus": "Walrus ferryman", "lamplighter": "Lamplighter"}
 
 
 def demo_path(name: str) -> Path:
@@ -14,6 +14,11 @@ def demo_path(name: str) -> Path:
 def walrus_path() -> Path:
     """The walrus ferryman: a head worn for a harbour parade."""
     return demo_path("walrus")
+
+
+def lamplighter_path() -> Path:
+    """The lamplighter: a figure in a window, failing in three ways as it is shipped."""
+    return demo_path("lamplighter")
 
 
 def owl_path() -> Path:

@@ -6,6 +6,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.catalogue import servo_classes
 from karakuri.model.edits import fit_servo
+from karakuri.model.element import About
 from karakuri.model.finding import show_reserve
 from karakuri.model.ref import Ref
 from karakuri.sizing.candidates import Candidate, candidates, levers
@@ -49,6 +50,7 @@ class DriveBench(Bench):
         self.table.picked.connect(lambda _: self._name_fit())
         self.fit = Tag(desk, "Fit this class", self, lambda: self._fit(self.table.current))
         self.side = Elevation(desk, "side", self, close=True)
+        self.front = Elevation(desk, "front", self, close=True)
         self.chart = MechanismChart(desk, self)
         self.linkage = LinkageView(desk, self)
         self.rows: tuple[Candidate, ...] = ()
@@ -79,7 +81,9 @@ class DriveBench(Bench):
     def refresh(self) -> None:
         r = self.results()
         ident = self.desk.joint_in_hand()
-        self.joint.show_value(self.desk.figure.joint(ident).name if ident else "none yet")
+        held = mechanism_in_hand(self.desk)
+        about = held.joint if isinstance(held, About) else ident
+        self.joint.show_value(self.desk.figure.joint(about).name if about else "none yet")
         self.rows = self._candidates(r) if r is not None and not r.opens else ()
         fitted = next((c for c in self.rows if c.fitted), None)
         better = [c for c in self.rows if not c.fitted and c.verdict != "fails"]
@@ -200,13 +204,23 @@ class DriveBench(Bench):
         self.table_top = top
         self.table.setGeometry(u(8), top + u(40), w - u(16), h - top - u(46))
         mechanism = mechanism_in_hand(self.desk) is not None
-        self.side.setGeometry(u(16), u(42), w - u(28), plot_h)
+        across = mechanism and self._turns_across()
+        for elevation in (self.side, self.front):
+            elevation.setGeometry(u(16), u(42), w - u(28), plot_h)
         self.chart.setGeometry(u(16), top, w - u(28), h - top - u(6))
-        for widget, shown in ((self.side, mechanism), (self.chart, mechanism), (self.plot, not mechanism), (self.fit, not mechanism)):  # fmt: skip
+        for widget, shown in ((self.side, mechanism and not across), (self.front, across), (self.chart, mechanism), (self.plot, not mechanism), (self.fit, not mechanism)):  # fmt: skip
             widget.setVisible(shown)
         self.table.setVisible(bool(self.rows) and not mechanism)
         size = self.fit.sizeHint()
         self.fit.setGeometry(w - u(8) - size.width(), top - MARGIN, size.width(), size.height())
+
+    def _turns_across(self) -> bool:
+        """Whether what is in hand acts about a joint that turns in the plane of the front elevation."""
+        held = mechanism_in_hand(self.desk)
+        if not isinstance(held, About):
+            return False
+        x, y, z = (abs(each) for each in self.desk.figure.joint(held.joint).axis)
+        return x > y and x > z
 
     def resizeEvent(self, event) -> None:
         self._place()

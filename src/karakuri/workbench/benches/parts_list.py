@@ -68,7 +68,8 @@ def _total(tree: Tree, link: int) -> tuple[float, float, float] | None:
 
 def _group(desk: Desk, tree: Tree, ident: str) -> Row:
     base = ident == "base"
-    standing = "Rides on who wears it" if desk.figure.base.held == "worn" else "Stands on the floor"
+    stand = desk.figure.base
+    standing = "Rides on who wears it" if stand.held == "worn" else f"Stands on {stand.stands_on}"
     name = standing if base else f"Rides on {desk.figure.joint(ident).name}"
     ink = "ink" if base else REGION[desk.figure.joint(ident).region][0]
     total = _total(tree, -1 if base else tree.index(ident))
