@@ -12,7 +12,7 @@ PROMISE = "median at most 50 ms, 95 % at most 80 ms while dragging; settled with
 
 
 def measure(smoke: bool) -> Iterator[str]:
-    for demo in ("owl", "walrus"):
+    for demo in ("owl", "walrus", "lamplighter"):
         yield from _of(demo, smoke)
 
 

@@ -89,12 +89,20 @@ def _grouped(figure: Figure, drives: dict[int, Drive], rows: Mapping[str, int], 
 
 
 def _group(figure: Figure, members: tuple[int, ...], drives: dict[int, Drive], rows: Mapping[str, int], tied: Coupling) -> Group:  # fmt: skip
-    each = tuple(shared_of(figure, drives[j], rows) for j in members)
+    each = tuple(_member(figure, drives[j], rows) for j in members)
     made = Group(members, each, tuple(tied.loads[j] for j in members), (1.0,) * len(members))
     there = made.rows(np.zeros((len(rows), 1)))
     over = made.over(there)[0]
     sense = tuple(-1.0 if over[d, d] * row.under[0] < 0 else 1.0 for d, row in enumerate(there))
     return replace(made, sense=sense)
+
+
+def _member(figure: Figure, drive: Drive, rows: Mapping[str, int]) -> Shared:
+    """The same in a group; a rod over its own joint alone as any rod, which is one closing of it instead of three."""
+    form = drive.transmission
+    if isinstance(form, Ball):
+        return ball_ends(form, between(figure, drive, form), rows[drive.joint], rows)
+    return shared_of(figure, drive, rows)
 
 
 def shared_of(figure: Figure, drive: Drive, rows: Mapping[str, int]) -> Shared:

@@ -9,6 +9,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,6 +40,13 @@ class Carried:
     slides: bool
     way: float
 
+    @cached_property
+    def columns(self) -> tuple[Array, Array, Array]:
+        """Axis (3, 1), pivot (3, 1) m, and the matrix (3, 3) that makes axis × v of v; all counted its way."""
+        x, y, z = (self.way * each for each in self.axis)
+        across = np.array([[0.0, -z, y], [z, 0.0, -x], [-y, x, 0.0]])
+        return self.way * np.array(self.axis)[:, None], np.array(self.pivot)[:, None], across
+
 
 @dataclass(frozen=True, eq=False)
 class BallEnds:
@@ -60,7 +68,12 @@ class BallEnds:
     efficiency_bounds: tuple[float, float]
     even = False
 
-    @property
+    @cached_property
+    def columns(self) -> tuple[Array, Array, Array]:
+        """Shaft m and both units, (3, 1) each."""
+        return np.array(self.shaft)[:, None], np.array(self.e1)[:, None], np.array(self.e2)[:, None]
+
+    @cached_property
     def reads(self) -> tuple[int, ...]:
         """The rows of all joints between."""
         return tuple(each.row for each in self.path)
@@ -69,10 +82,11 @@ class BallEnds:
         """Of poses (m, n) rad or m."""
         ball, ways = self.carried(q)
         u, closes = self._stands(ball)
-        horn = self.horn * (np.cos(u) * np.array(self.e1)[:, None] + np.sin(u) * np.array(self.e2)[:, None])
-        rod = np.array(self.shaft)[:, None] + horn - ball
+        shaft, e1, e2 = self.columns
+        cos, sin = self.horn * np.cos(u), self.horn * np.sin(u)
+        rod = shaft + e1 * cos + e2 * sin - ball
         rod /= np.maximum(np.sqrt(np.einsum("in,in->n", rod, rod)), 1e-9)
-        goes = self.horn * (np.cos(u) * np.array(self.e2)[:, None] - np.sin(u) * np.array(self.e1)[:, None])
+        goes = e2 * cos - e1 * sin
         over = np.einsum("in,rin->rn", rod, ways)
         mine = ways[self.reads.index(self.own)] if self.own in self.reads else np.zeros_like(rod)
         along = np.abs(np.einsum("in,in->n", rod, mine)) / np.maximum(np.sqrt(np.einsum("in,in->n", mine, mine)), 1e-9)
@@ -85,22 +99,23 @@ class BallEnds:
         n = q.shape[1]
         at = np.repeat(np.array(self.ball)[:, None], n, axis=1)[None]
         for each in self.path:
-            axis, pivot = np.array(each.axis)[:, None], np.array(each.pivot)[:, None]
+            axis, pivot, across = each.columns
             if each.slides:
-                at = np.concatenate([at, np.repeat(each.way * axis, n, axis=1)[None]])
-                at[0] += each.way * axis * q[each.row]
+                at = np.concatenate([at, np.repeat(axis, n, axis=1)[None]])
+                at[0] += axis * q[each.row]
                 continue
             at[0] -= pivot
-            at = _turned(axis, at, each.way * q[each.row])
-            own = each.way * np.cross(axis, at[0], axis=0)
+            at = _turned(across, at, q[each.row])
+            own = across @ at[0]
             at[0] += pivot
             at = np.concatenate([at, own[None]])
         return at[0], at[1:]
 
     def _stands(self, ball: Array) -> tuple[Array, NDArray[np.bool_]]:
         """Where the horn stands, (n,) rad from e1, for places of the ball (3, n) m; and whether it closes."""
-        off = ball - np.array(self.shaft)[:, None]
-        a, b = np.array(self.e1) @ off, np.array(self.e2) @ off
+        shaft, e1, e2 = self.columns
+        off = ball - shaft
+        a, b = e1[:, 0] @ off, e2[:, 0] @ off
         k = (np.einsum("in,in->n", off, off) + self.horn**2 - self.rod**2) / (2 * self.horn)
         share = k / np.maximum(np.hypot(a, b), 1e-9)
         closes: NDArray[np.bool_] = np.abs(share) <= 1.0
@@ -173,14 +188,10 @@ def _ratio(row: Row) -> Array:
     return np.asarray(np.where(ratio < 0, -1.0, 1.0) * np.clip(np.abs(ratio), LEAST, 1.0 / LEAST))
 
 
-def _turned(axis: Array, vectors: Array, angle: Array) -> Array:
-    """Vectors (i, 3, n) turned about a unit axis (3, 1) by angles (n,) rad (Rodrigues)."""
-    along = np.einsum("k,ikn->in", axis[:, 0], vectors)[:, None]
-    out: Array = (
-        vectors * np.cos(angle)
-        + np.cross(axis[None], vectors, axis=1) * np.sin(angle)
-        + axis * along * (1 - np.cos(angle))
-    )
+def _turned(across: Array, vectors: Array, angle: Array) -> Array:
+    """Vectors (i, 3, n) turned by angles (n,) rad about the unit axis of which `across` (3, 3) makes axis × v (Rodrigues)."""
+    off = across @ vectors
+    out: Array = vectors + off * np.sin(angle) + (across @ off) * (1 - np.cos(angle))
     return out
 
 
