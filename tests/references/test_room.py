@@ -298,7 +298,7 @@ def test_what_is_drawn_in_one_another_is_asked_about_and_answered():
     assert apply(figure, no_room(figure)).room is None and not told(apply(figure, no_room(figure)))
     with pytest.raises(EditRefused, match="Nobody asked"):
         set_gap(jaw(room_=None), 3.0)
-    with pytest.raises(EditRefused, match="no part 'ghost'"):
+    with pytest.raises(EditRefused, match="no part or servo 'ghost'"):
         apply(figure, belong(Figure(parts=(Part(id="ghost", name="ghost"), Part(id="chin", name="chin")), room=Room()), [("ghost", "chin")]))  # fmt: skip
     assert apply(jaw(room_=None), ask_room(figure)).room == Room()
 

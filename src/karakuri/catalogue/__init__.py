@@ -54,6 +54,14 @@ def servo_class(catalogue_id: str) -> Actuator:
     raise KeyError(catalogue_id)
 
 
+def case_mm(mass_g: float, stepper: bool) -> tuple[float, float, float]:
+    """Long, wide, high, mm, of the case of a servo or stepper that weighs so much, g: typical of the class next to it."""
+    rows = _data("cases.json")["steppers" if stepper else "servos"]
+    row = min(rows, key=lambda each: abs(math.log(max(mass_g, 0.1) / each["mass_g"])))
+    long, wide, high = (float(each) for each in row["mm"])
+    return long, wide, high
+
+
 @lru_cache(maxsize=1)
 def materials() -> tuple[Material, ...]:
     """Typical densities."""

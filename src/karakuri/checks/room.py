@@ -6,6 +6,7 @@ import math
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
+from karakuri.bodies.blocks import blocks, unlaid, worn_head
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import unladen
 from karakuri.bodies.shapes import kind_of
@@ -75,7 +76,8 @@ def pair_told(results: Results, ident: str) -> Nearest | None:
 
 def parts_of(results: Results, found: RoomFound, a: int, b: int) -> tuple[Part, Part]:
     """The parts of two solids."""
-    return results.figure.parts[found.rows[a]], results.figure.parts[found.rows[b]]
+    every = blocks(results.figure)
+    return every[found.rows[a]], every[found.rows[b]]
 
 
 def verdict_of_pair(each: Nearest, gap: float, enough: float) -> Verdict:
@@ -170,8 +172,13 @@ def _unseen(results: Results, found: RoomFound) -> Finding:
 
 def _clear(results: Results, found: RoomFound, gap: float) -> Finding:
     least = gap * wished(results)
-    bare = len(results.figure.parts) - len(found.rows)
+    bare = len(blocks(results.figure)) - len(found.rows)
     besides = f" {bare} without a body, points and sheets, are not looked at." if bare > 1 else " One without a body, a point or a sheet, is not looked at." if bare else ""  # fmt: skip
+    unsaid = len(unlaid(results.figure))
+    if unsaid:
+        besides += f" Nor {'are the cases of' if unsaid > 1 else 'is the case of'} {unsaid} {'servos' if unsaid > 1 else 'servo'}: how {'they lie' if unsaid > 1 else 'it lies'} is not said."
+    if results.figure.base.held == "worn" and not worn_head(results.figure):
+        besides += " Nor is the wearer’s head: where its ears are is not said."
     others = "All others" if found.within or found.unseen else "All parts"
     quantities = (Quantity(least, "length"), Quantity(gap, "length"))
     text = f"{others} stay at least {{0}} apart whatever their joints do, {found.compared} pairs of them; {{1}} must stay.{besides}"
@@ -208,8 +215,8 @@ def _together(results: Results, pairs: list[tuple[Part, Part]]) -> Iterator[Prop
 
 
 def _solids(results: Results, found: RoomFound) -> tuple[Solid, ...]:
-    parts = (results.figure.parts[row] for row in found.rows)
-    made = (solid_of(part, place_of(results.tree, part.rides_on)) for part in parts)
+    every = blocks(results.figure)
+    made = (solid_of(every[row], place_of(results.tree, every[row].rides_on)) for row in found.rows)
     return tuple(solid for solid in made if solid is not None)
 
 

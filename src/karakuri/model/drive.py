@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from karakuri.model.base import (
     Current_A,
+    Direction,
     Force_N,
     Identifier,
     Inertia_kgm2,
@@ -16,6 +17,7 @@ from karakuri.model.base import (
     Name,
     Place,
     Price,
+    Size_mm,
     Stiffness,
     Torque_Nm,
     Travel_deg,
@@ -106,6 +108,27 @@ class Mount(Value):
     bracket: BracketStuff = "printed"
 
 
+class Case(Value):
+    """How a servo's case lies, so that it can be looked at for room. Its shaft comes out near one end."""
+
+    size_mm: tuple[Size_mm, Size_mm, Size_mm] | None = Field(
+        None, description="Long, wide, high without ears and shaft; left out: typical for what it weighs."
+    )
+    to: Direction = Field(
+        (-1.0, 0.0, 0.0), description="From its shaft toward its other end, of what is across the shaft."
+    )
+    shaft: Literal["plus", "minus"] = Field(
+        "plus",
+        description="Its shaft comes out of it the way of the joint's + axis (a ball's shaft_axis), or against it.",
+    )
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if not any(self.to):
+            raise ValueError("to is a direction, not all zeros")
+        return self
+
+
 class OwnLoop(Value):
     """A loop of one's own about a geared motor: a sensor, a switch each way, pulses and pauses."""
 
@@ -129,5 +152,6 @@ class Drive(Value):
         description="What its body is fixed to: what a joint carries, or 'base'. Left out: what its joint rides on.",
     )
     mount: Mount = Field(default_factory=Mount)
+    case: Case | None = Field(None, description="Left out: not looked at for room.")
     loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")
     output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")

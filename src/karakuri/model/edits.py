@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from karakuri.errors import EditRefused
-from karakuri.model.drive import Actuator, Drive
+from karakuri.model.drive import Actuator, Case, Drive
 from karakuri.model.edit import Add, Edit, Remove, Set, apply
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
@@ -93,6 +93,20 @@ def fit_servo(figure: Figure, joint_id: str, actuator: Actuator) -> Edit:
     )
 
 
+def set_case(figure: Figure, drive_id: str, field: str, value: object, words: str) -> Edit:
+    """How a servo's case lies, by one field; a direction of None: not said any more."""
+    drive = next(each for each in figure.drives if each.id == drive_id)
+    name = f"{words} of {figure.joint(drive.joint).name}"[:80]
+    if field == "to" and value is None:
+        return Edit(name, (Set(("drives", drive_id, "case"), None),))
+    fields = dict(drive.case) if drive.case is not None else {}
+    return Edit(
+        name,
+        (Set(("drives", drive_id, "case"), Case.model_validate(fields | {field: value})),),
+        f"{drive_id} case {field}",
+    )
+
+
 def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     """Remove anything else. Raises EditRefused, naming who refers to it."""
     if collection == "joints":
@@ -108,7 +122,7 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     if collection == "postures" and len(figure.postures) == 1:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"
-    freed = without(figure, item_id) if collection == "parts" else ()
+    freed = without(figure, item_id) if collection in ("parts", "drives") else ()
     return Edit(f"remove {name}", (*freed, Remove(collection, item_id)))
 
 

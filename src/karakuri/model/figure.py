@@ -212,8 +212,8 @@ def _dangling(figure: Figure) -> Iterable[str]:
                     yield f"{kind}.{it.id}.carries: there is no joint or part '{ident}'"
     for k, pair in enumerate(figure.room.together if figure.room is not None else ()):
         for ident in (pair.one, pair.other):
-            if ident not in parts:
-                yield f"room.together.{k}: there is no part '{ident}'"
+            if ident not in parts | {drive.id for drive in figure.drives} | {"wearer"}:
+                yield f"room.together.{k}: there is no part or servo '{ident}'"
     steps = {doing.id for doing in figure.order}
     for doing in figure.order:
         for field in ("needs", "shuts"):

@@ -18,8 +18,9 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
             if gone in item.carries:
                 carries = tuple(each for each in item.carries if each != gone)
                 steps.append(Set((collection, item.id, "carries"), carries))
-    if figure.room is not None and any(gone in (pair.one, pair.other) for pair in figure.room.together):
-        left = tuple(pair for pair in figure.room.together if gone not in (pair.one, pair.other))
+    lost = {gone, *(drive.id for drive in figure.drives if drive.joint == gone)}
+    if figure.room is not None and any(lost & {pair.one, pair.other} for pair in figure.room.together):
+        left = tuple(pair for pair in figure.room.together if not lost & {pair.one, pair.other})
         steps.append(Set(("room",), figure.room.model_copy(update={"together": left})))
     for drive in figure.drives:
         form = drive.transmission

@@ -31,7 +31,7 @@ def belong(figure: Figure, pairs: Iterable[tuple[str, str]]) -> Edit:
     there = {frozenset((pair.one, pair.other)) for pair in room.together}
     more = tuple(Together(one=a, other=b) for a, b in pairs if frozenset((a, b)) not in there)
     words = (
-        f"{figure.part(more[0].one).name} and {figure.part(more[0].other).name} belong together"
+        f"{_name(figure, more[0].one)} and {_name(figure, more[0].other)} belong together"
         if len(more) == 1
         else "they belong together"
     )
@@ -43,6 +43,19 @@ def compare(figure: Figure, one: str, other: str) -> Edit:
     room = _asked(figure)
     left = tuple(pair for pair in room.together if {pair.one, pair.other} != {one, other})
     return Edit("compare them again", (Set(("room",), room.model_copy(update={"together": left})),))
+
+
+def _name(figure: Figure, ident: str) -> str:
+    """Of a part; of a servo, by its joint; of the wearer's head."""
+    part = next((part for part in figure.parts if part.id == ident), None)
+    drive = next((drive for drive in figure.drives if drive.id == ident), None)
+    return (
+        part.name
+        if part is not None
+        else f"servo of {figure.joint(drive.joint).name}"
+        if drive is not None
+        else "the wearer’s head"
+    )
 
 
 def _asked(figure: Figure) -> Room:

@@ -11,7 +11,7 @@ import re
 from typing import Any
 
 from karakuri.errors import EditRefused
-from karakuri.model.drive import Drive
+from karakuri.model.drive import Case, Drive
 from karakuri.model.edit import Add, Edit, Set, Step
 from karakuri.model.element import About, Anchor, Element, Hand, Motor, Torsion, anchors, held_by
 from karakuri.model.figure import BallastSite, Figure
@@ -110,6 +110,7 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
             at = _place(drive.at_mm) if drive.at_mm is not None else None
             fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None}  # fmt: skip
             fields["transmission"] = _mirrored(figure, drive, ids)
+            fields["case"] = _case(figure, drive)
             fields["rides_on"] = ids.get(drive.rides_on, drive.rides_on) if drive.rides_on is not None else None
             steps.append(Add("drives", Drive(**fields)))
     for site in figure.ballast_sites:
@@ -180,6 +181,16 @@ def _mirrored(figure: Figure, drive: Drive, ids: dict[str, str]) -> Transmission
             turns = "same" if turns == "opposite" else "opposite"
         return Bevel(**(dict(form) | {"partner": ids.get(form.partner, form.partner), "turns": turns}))
     return form
+
+
+def _case(figure: Figure, drive: Drive) -> Case | None:
+    """How its case lies in the mirror: where the axis that its shaft is told by turns back, the shaft is told the other way."""
+    if drive.case is None:
+        return None
+    keeps = turns_about(figure.joint(drive.joint)) and not isinstance(drive.transmission, Ball)
+    x, y, z = drive.case.to
+    shaft = drive.case.shaft if keeps else "minus" if drive.case.shaft == "plus" else "plus"
+    return Case.model_validate(dict(drive.case) | {"to": (x, -y + 0.0, z), "shaft": shaft})
 
 
 def _shape(shape: Shape) -> Shape:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from karakuri.model.base import Place, Share, Size_mm, Value
+from karakuri.model.base import Distance_mm, Place, Share, Size_mm, Value
 from karakuri.model.labels import Label
 
 WayKind = Literal["head", "shoulders", "rods", "gimbal"]
@@ -25,6 +25,12 @@ class Wearer(Value):
 
     height_mm: Annotated[float | None, Field(ge=900, le=2500), Label("Wearer, tall", "length", 1e-3)] = None
     mass_g: Annotated[float | None, Field(ge=10_000, le=300_000), Label("Wearer, heavy", "mass", 1e-3)] = None
+    head_long_mm: Annotated[Size_mm | None, Label("Head, front to back", "length", 1e-3)] = None
+    head_wide_mm: Annotated[Size_mm | None, Label("Head, side to side", "length", 1e-3)] = None
+    head_around_mm: Annotated[Size_mm | None, Label("Head, all round", "length", 1e-3)] = Field(
+        None, description="With a tape over the brows; tells the other two where they were not measured."
+    )
+    padding_mm: Annotated[Distance_mm, Label("Padding, hood, hair", "length", 1e-3)] = 0.0
     neck: NeckKind = Field("smaller", description="Whose measured neck strength is taken: the smaller one unless said.")
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
+from karakuri.bodies.blocks import blocks
 from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing
 from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
@@ -234,12 +235,13 @@ def room(given: Given) -> RoomFound | None:
     if figure.room is None:
         return None
     rows, solids = [], []
-    for row, part in enumerate(figure.parts):
+    every = blocks(figure)
+    for row, part in enumerate(every):
         solid = solid_of(part, place_of(given.tree, part.rides_on))
         if solid is not None:
             rows.append(row)
             solids.append(solid)
-    place = {figure.parts[row].id: k for k, row in enumerate(rows)}
+    place = {every[row].id: k for k, row in enumerate(rows)}
     pairs = ((place.get(pair.one), place.get(pair.other)) for pair in figure.room.together)
     skipped = sorted({(min(a, b), max(a, b)) for a, b in pairs if a is not None and b is not None and a != b})
     enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin

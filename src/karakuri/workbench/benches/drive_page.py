@@ -12,6 +12,7 @@ from karakuri.model.labels import Label
 from karakuri.sizing.followed import led_by
 from karakuri.units import KGCM, Quantity
 from karakuri.workbench.benches.bench import CAUTION
+from karakuri.workbench.benches.case_items import case_items
 from karakuri.workbench.benches.joint_moves import move_items
 from karakuri.workbench.benches.joint_page import setter, support_items
 from karakuri.workbench.benches.linkage_items import linkage_items, solved_items
@@ -70,6 +71,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
         items += linkage_items(desk, ident, drive)
         items += _label(desk, drive.id)
         items += mount_items(desk, drive)
+        items += case_items(desk, drive)
     items += drawer_items(desk, drive.actuator if drive is not None else None)
     move = desk.finding("move", ident)
     items.append(Head("hm", "Wanted move"))

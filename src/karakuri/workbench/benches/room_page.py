@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from karakuri.bodies.blocks import WEARER, block_name, blocks
 from karakuri.checks.contract import ROOM
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import ask_room, belong, compare, no_room, set_gap
@@ -45,7 +46,8 @@ def room_page(desk: Desk, ident: str) -> Page:
     pair = pair_in_hand(desk)
     if pair is not None:
         found, near = pair
-        a, b = (desk.figure.parts[found.rows[k]] for k in (near.a, near.b))
+        every = blocks(desk.figure)
+        a, b = (every[found.rows[k]] for k in (near.a, near.b))
         pose = dict(zip(desk.study.results.tree.ids, map(float, near.pose), strict=True))
         items += [
             *([Do("pose", "Take this pose", lambda: desk.set_whole_pose(pose))] if near.moving else []),
@@ -59,7 +61,13 @@ def room_page(desk: Desk, ident: str) -> Page:
     if room.together:
         items.append(Head("ht", "Not compared"))
         for pair_ in room.together[:MOST]:
-            names = [desk.figure.part(each).name for each in (pair_.one, pair_.other)]
+            names = [
+                block_name(desk.figure, each)
+                for each in (pair_.one, pair_.other)
+                if any(b.id == each for b in blocks(desk.figure))
+            ]
+            if len(names) < 2:
+                continue
             again = lambda p=pair_: desk.edit(lambda: compare(desk.figure, p.one, p.other))  # noqa: E731
             items.append(Do(f"t {pair_.one} {pair_.other}", f"Compare {names[0]} and {names[1]}", again))
         if len(room.together) > MOST:
@@ -79,9 +87,10 @@ def _within(desk: Desk) -> list[Item]:
     found = study.results[ROOM] if study is not None and study.results.figure is desk.figure else None
     if found is None or not found.within:
         return []
+    every = blocks(desk.figure)
     items: list[Item] = [Head("hw", "In one another as drawn")]
     for one, other in found.within[:MOST]:
-        a, b = (desk.figure.parts[found.rows[k]] for k in (one, other))
+        a, b = (every[found.rows[k]] for k in (one, other))
         yes = lambda a=a, b=b: desk.edit(lambda: belong(desk.figure, [(a.id, b.id)]))  # noqa: E731
         items.append(Do(f"w {a.id} {b.id}", f"{a.name} and {b.name} do", yes))
     if len(found.within) > MOST:
@@ -90,8 +99,16 @@ def _within(desk: Desk) -> list[Item]:
 
 
 def _go(desk: Desk, ident: str) -> None:
-    desk.select(Ref("part", ident))
-    desk.turn_to("figure")
+    drive = next((each for each in desk.figure.drives if each.id == ident), None)
+    if ident == WEARER:
+        desk.select(Ref("wearer"))
+        desk.turn_to("balance")
+    elif drive is not None:
+        desk.select(Ref("joint", drive.joint))
+        desk.turn_to("drive")
+    else:
+        desk.select(Ref("part", ident))
+        desk.turn_to("figure")
 
 
 def _no(desk: Desk) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QWidget
 
+from karakuri.bodies.blocks import blocks
 from karakuri.checks.contract import ROOM
 from karakuri.checks.room import pair_told, section_of
 from karakuri.mechanics.room import Nearest, RoomFound
@@ -87,8 +88,8 @@ class RoomView(Sheet):
         kit.line(*a, *b, colour, 3)
         kit.circle((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, u(9), None, colour, 1.6)
         kit.p.restore()
-        parts = self.desk.figure.parts
-        names = [parts[found.rows[k]].name for k in (near.a, near.b)]
+        every = blocks(self.desk.figure)
+        names = [every[found.rows[k]].name for k in (near.a, near.b)]
         y = h - u(44)
         for k, (name, fill) in enumerate(zip(names, ("brass_f", "indigo_t"), strict=True)):
             kit.rect(u(8) + k * w * 0.4, y - u(6), u(14), u(12), fill, "ink", 1)

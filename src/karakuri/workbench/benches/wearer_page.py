@@ -56,6 +56,7 @@ def wearer_page(desk: Desk) -> Page:
         *(_place("gimbal", "The gimbal’s middle", worn.gimbal_mm, None, lambda at: put(("gimbal_mm",), at, "where the gimbal is")) if worn.by == "gimbal" else ()),
         Head("hy", "Who wears it"),
         *_numbers(worn.wearer, Wearer, ("height_mm", "mass_g"), ("wearer",), put),
+        *_numbers(worn.wearer, Wearer, ("head_long_mm", "head_wide_mm", "head_around_mm", "padding_mm"), ("wearer",), put),
         Pick("neck", "Neck like", NECKS[worn.wearer.neck], tuple(NECKS.items()), lambda key: put(("wearer", "neck"), key, "strength of the neck")),
         *_numbers(worn, Worn, ("turn_deg", "turn_s"), (), put),
         *_guesses(desk, found),
