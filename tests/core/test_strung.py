@@ -24,7 +24,7 @@ from karakuri.study.study import study
 from tests.figures import Y, head, part, random_elements, random_figure
 from tests.references.test_followers_and_bounds import any_poses
 
-RULE = {"actuator": "actuators", "motor": "turning", "hand": "hands"}
+RULE = {"cable": "cables", "actuator": "actuators", "motor": "turning", "hand": "hands"}
 
 DOWN = np.array([[0.0, 0.0, -9.80665]])
 

@@ -2,6 +2,7 @@
 
 from karakuri.checks import (
     actuators,
+    cables,
     cords,
     drag,
     effort,
@@ -48,6 +49,7 @@ RULES: tuple[Rule, ...] = (
     Rule("hangs", hangs.find, hangs.propose),
     Rule("elements", elements.find, nothing),
     Rule("cords", cords.find, cords.propose),
+    Rule("cables", cables.find, cables.propose),
     Rule("actuators", actuators.find, actuators.propose),
     Rule("turning", turning.find, turning.propose),
     Rule("hands", hands.find, hands.propose),

@@ -10,7 +10,7 @@ import numpy as np
 from karakuri.bodies.elements import not_known
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import CORDS, STRUNG, Results, lacks, torque, wished
-from karakuri.model.element import Hand, Linear, Magnets, Motor, Skin, Torsion
+from karakuri.model.element import Cable, Hand, Linear, Magnets, Motor, Skin, Torsion
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import Strung
@@ -20,7 +20,7 @@ from karakuri.units import Kind, Quantity
 def find(results: Results) -> Iterable[Finding]:
     for found in results[STRUNG] or ():
         if any(each.i == found.i for each in results[CORDS] or ()) or isinstance(
-            results.figure.elements[found.i], Linear | Motor | Hand
+            results.figure.elements[found.i], Linear | Motor | Hand | Cable
         ):
             continue  # it pulls only when a hand does, or stands as it is told to: a rule of its own
         yield _one(results, found)

@@ -176,6 +176,16 @@ class Cord(Strung):
     )
 
 
+class Cable(Strung):
+    """A cable, a bundle of them or a hose across a joint, tied down at both ends with a loop between."""
+
+    kind: Literal["cable"] = "cable"
+    long_mm: Annotated[Size_mm | None, Label("Long between its ties", "length", 1e-3)] = Field(
+        None, description="Along it; left out: told how long it should be."
+    )
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(4.0, description="All of the bundle.")
+
+
 class Linear(Strung):
     """A linear actuator between two pins: it drives the one joint that lies between them."""
 
@@ -268,6 +278,6 @@ def held_by(element: Element) -> tuple[str, ...]:
 
 
 Element = Annotated[
-    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Linear | Torsion | Motor | Hand,
+    Spring | Elastic | Strut | Pad | Skin | Magnets | Cord | Cable | Linear | Torsion | Motor | Hand,
     Field(discriminator="kind"),
 ]

@@ -10,6 +10,7 @@ from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.element import (
     About,
     Anchor,
+    Cable,
     Cord,
     Elastic,
     Element,
@@ -38,6 +39,7 @@ KINDS: dict[str, str] = {
     "skin": "springy skin",
     "magnets": "magnets",
     "cord": "cord that is pulled",
+    "cable": "cable across it",
     "actuator": "linear actuator",
     "torsion": "spring about the joint",
     "motor": "motor that turns on",
@@ -64,6 +66,7 @@ _NEW: dict[str, Callable[[dict[str, Any]], Element]] = {
     "pad": lambda way: Pad(**way, thick_mm=10.0, rate_N_per_mm=1.0),
     "skin": lambda way: Skin(**way),
     "cord": lambda way: Cord(**way),
+    "cable": lambda way: Cable(**way),
     "actuator": _linear,
     "magnets": lambda way: Magnets(**way, wide_mm=10.0, thick_mm=3.0),
 }

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -40,7 +40,8 @@ class Strung:
 def strung(tree: Tree, i: int, gravities: Array) -> Strung:
     """Load i of a tree over everything its joints can do; gravities (p, 3) m/s² decide where hangs what hangs."""
     load = tree.loads[i]
-    turns = tree.spanned(load)
+    # a cable goes across joints though it turns none of them
+    turns = tree.spanned(load if load.turns_joint else replace(load, idle=False))
     free = free_of(tree, turns)
     some = gravities if tree.coupling.hangs else gravities[:1]
     pulls = np.repeat(some.T, STARTS, axis=1)

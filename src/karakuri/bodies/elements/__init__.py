@@ -7,9 +7,9 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.bodies.elements import actuator, cord, elastic, magnets, motor, pad, skin, spring, strut, torsion
+from karakuri.bodies.elements import actuator, cable, cord, elastic, magnets, motor, pad, skin, spring, strut, torsion
 from karakuri.bodies.elements.contract import FORCE_BOUNDS, Law, Load
-from karakuri.model.element import About, Elastic, Element, Hand, Motor, Skin, Spring, anchors
+from karakuri.model.element import About, Cable, Elastic, Element, Hand, Motor, Skin, Spring, anchors
 from karakuri.model.part import Origin
 
 LAWS: dict[str, Callable[[Any], Law]] = {
@@ -20,6 +20,7 @@ LAWS: dict[str, Callable[[Any], Law]] = {
     "skin": skin.law_of,
     "magnets": magnets.law_of,
     "cord": cord.law_of,
+    "cable": cable.law_of,
     "actuator": actuator.law_of,
     "torsion": torsion.law_of,
     "motor": motor.law_of,
@@ -36,7 +37,8 @@ def load_of(element: Element, place: dict[str, int]) -> Load:
         return Load(law, (), np.zeros((0, 3)), place[element.joint], 1.0, bound, isinstance(element, Motor | Hand))
     way = anchors(element)
     links = tuple(place[anchor.rides_on] for anchor in way)
-    return Load(law, links, np.array([anchor.at_mm for anchor in way]) / 1e3, -1, 1.0, bound)
+    at = np.array([anchor.at_mm for anchor in way]) / 1e3
+    return Load(law, links, at, -1, 1.0, bound, isinstance(element, Cable))
 
 
 def origin_of(element: Element) -> Origin:

@@ -8,7 +8,7 @@ from karakuri.bodies.elements import load_of
 from karakuri.checks.element_words import strength
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.edits import set_field
-from karakuri.model.element import About, Cord, Element, Hand, Linear, Motor, Skin, Torsion, anchors
+from karakuri.model.element import About, Cable, Cord, Element, Hand, Linear, Motor, Skin, Torsion, anchors
 from karakuri.model.element_edits import KINDS, add_element, add_guide, drop_guide, set_anchor
 from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
@@ -64,7 +64,7 @@ ACTS = (("draws", "drawn out, it pulls"), ("presses", "pressed in, it pushes"))
 
 def element_page(desk: Desk, ident: str) -> Page:
     element = _fresh(desk, ident)
-    rules = {"cord": "cords", "actuator": "actuators", "motor": "turning", "hand": "hands"}
+    rules = {"cord": "cords", "cable": "cables", "actuator": "actuators", "motor": "turning", "hand": "hands"}
     finding = desk.finding(rules.get(element.kind, "elements"), ident)
     if finding is None and isinstance(element, Motor):
         finding = desk.finding("turning", ident, "goes")
@@ -73,7 +73,7 @@ def element_page(desk: Desk, ident: str) -> Page:
         items.append(Note("nv", finding.sentence.show(desk.units)))
     items += [
         WriteText("name", "Name", element.name, lambda text: rename(desk, "elements", ident, text)),
-        Head("hf", "The motor" if isinstance(element, Motor) else "Its force"),
+        Head("hf", "The motor" if isinstance(element, Motor) else "The cable" if isinstance(element, Cable) else "Its force"),
         *(motor_items(desk, element) if isinstance(element, Motor) else _numbers(desk, element)),
         *_coil(desk, element),
         *_pulls(desk, element),
@@ -83,6 +83,9 @@ def element_page(desk: Desk, ident: str) -> Page:
     ]  # fmt: skip
     if finding is not None:
         items += [Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)]
+    bent = desk.finding("cables", ident, "bent")
+    if bent is not None:
+        items += [Block("vb", bent, 1.0), Note("nb", bent.sentence.show(desk.units))]
     gone = Edit(f"remove {element.name}", (Remove("elements", ident),))
     items += [
         *_now(desk, element),

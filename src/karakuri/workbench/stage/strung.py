@@ -25,7 +25,7 @@ def draw_strung(kit: Kit, kind: str, way: list[Point], slack: bool, on: bool) ->
         kit.line(*a, *b, ink, 1.2 if slack else 3.0, "dash" if slack else "")
         if not slack:
             kit.line(*a, *b, "paper", 1.0)
-    elif kind == "cord":
+    elif kind in ("cord", "cable"):
         kit.line(*a, *b, ink, 1.4)
     elif kind in ("strut", "actuator"):
         _strut(kit, a, b, ink)
