@@ -16,6 +16,7 @@ from karakuri.bodies.cut import unladen
 from karakuri.bodies.solids import solid_of
 from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import ROOM
+from karakuri.course import Course, GivenUp
 from karakuri.errors import EditRefused
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.apart import Frames, beside
@@ -375,3 +376,19 @@ def test_only_what_moves_is_looked_at_again():
     assert study(figure, reuse).results[ROOM].compared == 1
     tree, solids = solids_of(figure)
     assert room(tree, solids, frozenset({(0, 1)}), 0.0025, 100).compared == 0
+
+
+def test_looking_for_room_says_how_far_it_is_and_can_be_given_up():
+    figure = jaw((0.0, 60.0))
+    told: list[tuple[str, float]] = []
+    study(figure, course=Course(lambda: False, lambda what, share: told.append((what, share))))
+    shares = [share for what, share in told if what.startswith("room")]
+    assert shares and all(0 <= share <= 1 for share in shares)
+
+    def stop() -> bool:
+        return any(what.startswith("room") for what, _ in heard)
+
+    heard: list[tuple[str, float]] = []
+    with pytest.raises(GivenUp):
+        study(figure, course=Course(stop, lambda what, share: heard.append((what, share))))
+    assert sum(what.startswith("room") for what, _ in heard) == 1

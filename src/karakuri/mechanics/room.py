@@ -20,6 +20,7 @@ from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid, rows_of
 from karakuri.bodies.tree import Tree
+from karakuri.course import ALONE, Course
 from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, cross, place
 
@@ -109,10 +110,15 @@ def inside(one: Solid, other: Solid) -> bool:
 
 
 def room(
-    tree: Tree, solids: Sequence[Solid], skipped: frozenset[tuple[int, int]], enough: float, budget: int
+    tree: Tree,
+    solids: Sequence[Solid],
+    skipped: frozenset[tuple[int, int]],
+    enough: float,
+    budget: int,
+    course: Course = ALONE,
 ) -> RoomFound:
     """All pairs of solids but those skipped, (a, b) with a < b; that ride on the same link only where one lies in the other. `enough` m: what is farther apart is
-    not looked at closer. At most about `budget` poses are tried for all pairs together."""
+    not looked at closer. At most about `budget` poses are tried for all pairs together. Raises GivenUp where `course` says stop."""
     unseen: list[tuple[int, int]] = []
     pairs: list[tuple[Both, int, int]] = []
     rest = place(tree, tree.rest[:, None])
@@ -139,11 +145,18 @@ def room(
     mixed = {k for k, gaps in _gaps(close) if gaps.apart[0] < 0}
     within_ = tuple(pairs[k][1:] for k in sorted(mixed))
     wanted = [pair for k, pair in enumerate(pairs) if k not in mixed]
-    found = _together(tree, [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted])
+    found = _together(
+        tree, [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted], course, "room between parts"
+    )
     again = [k for k, each in enumerate(found) if not each.settled]
     share = budget // max(len(again), 1)
     if share > FIRST:
-        closer = _together(tree, [(wanted[k][0], _search(tree, wanted[k][0], enough, share)) for k in again])
+        closer = _together(
+            tree,
+            [(wanted[k][0], _search(tree, wanted[k][0], enough, share)) for k in again],
+            course,
+            "room, where parts come near",
+        )
         for k, each in zip(again, closer, strict=True):
             found[k] = each
     near = [replace(each, a=a, b=b) for each, (_, a, b) in zip(found, wanted, strict=True)]
@@ -254,8 +267,10 @@ Search = Generator[Array | tuple[Frames, Frames], Any, Nearest]
 """Asks for what is placed in poses q (m, n), then for the gaps of two solids in frames, and again, until it knows."""
 
 
-def _together(tree: Tree, searches: Sequence[tuple[Both, Search]]) -> list[Nearest]:
-    """All searches side by side: what they ask for at one time is worked out at once, poses all together, gaps by the kinds of both."""
+def _together(
+    tree: Tree, searches: Sequence[tuple[Both, Search]], course: Course = ALONE, what: str = ""
+) -> list[Nearest]:
+    """All searches side by side: what they ask for at one time is worked out at once, poses all together, gaps by the kinds of both. Raises GivenUp."""
     found: dict[int, Nearest] = {}
     asked: dict[int, Any] = {}
 
@@ -268,6 +283,7 @@ def _together(tree: Tree, searches: Sequence[tuple[Both, Search]]) -> list[Neare
     for k in range(len(searches)):
         go(k, None)
     while asked:
+        course.at(what, len(found) / len(searches))
         poses = {k: q for k, q in asked.items() if isinstance(q, np.ndarray)}
         gaps = {k: frames for k, frames in asked.items() if k not in poses}
         asked.clear()

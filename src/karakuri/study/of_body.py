@@ -37,7 +37,7 @@ from karakuri.study.requests.borne import Bends, Holds, Wears
 from karakuri.study.requests.drag import Drags, Returns
 from karakuri.study.requests.hangs import Hangs
 from karakuri.study.requests.pulled import Pulled, Slides, Strokes
-from karakuri.study.requests.room import Rooms
+from karakuri.study.requests.room import FINE, Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
@@ -248,6 +248,8 @@ def room(given: Given) -> RoomFound | None:
     asked = Rooms(unladen(given.tree), tuple(solids), tuple(skipped), enough)
     if given.quick and not given.reuse.has(asked):
         return None
+    if not given.reuse.trying and not given.reuse.has(asked):
+        given.reuse.keep(asked, asked.look(FINE, given.course))
     found = given.reuse.of(asked, given.reuse.trying)
     return replace(found, rows=tuple(rows))
 

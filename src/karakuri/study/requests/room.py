@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
+from karakuri.course import ALONE, Course
 from karakuri.mechanics.room import RoomFound, room
 from karakuri.study.requests.contract import Request
 
@@ -26,4 +27,8 @@ class Rooms(Request[RoomFound]):
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> RoomFound:
         """Coarse, or over as many poses as it takes, within bounds."""
-        return room(self.tree, self.solids, frozenset(self.skipped), self.enough, COARSE if quick else FINE)
+        return self.look(COARSE if quick else FINE, ALONE)
+
+    def look(self, poses: int, course: Course) -> RoomFound:
+        """Over about so many poses; says how far it is. Raises GivenUp."""
+        return room(self.tree, self.solids, frozenset(self.skipped), self.enough, poses, course)
