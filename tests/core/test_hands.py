@@ -20,11 +20,11 @@ from karakuri.model.element import Hand
 from karakuri.model.element_edits import add_element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
-from karakuri.model.joint_edits import keep_level
+from karakuri.model.joint_edits import keep_level, keeps_level
 from karakuri.model.part import Part
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
-from tests.figures import Y, box, part
+from tests.figures import Y, box, head, part
 
 G = 9.80665
 
@@ -131,3 +131,15 @@ def test_a_joint_that_a_hand_moves_asks_for_no_servo():
     assert not any(f.rule in ("hold", "travel") for f in study(figure, Reuse()).findings)
     fresh = apply(Figure(joints=figure.joints, parts=figure.parts), add_element(figure, "hand", "arm"))
     assert fresh.elements[0].kind == "hand" and told(fresh)
+
+
+@pytest.mark.parametrize("change", [None, "ratio", "axis", "leader", "role"])
+def test_only_a_parallelogram_is_drawn_as_one(change):
+    figure = apply(head(), keep_level(head(), "tilt")[0])
+    arm, level = figure.joints
+    other = {
+        "ratio": {"follows": {"joint": "tilt", "ratio": -0.9}}, "axis": {"axis": (0.0, 0.9, 0.2)}, "leader": {"rides_on": "base"}, "role": {"role": "free"},
+    }.get(change or "", {})  # fmt: skip
+    assert keeps_level(arm, Joint(**(dict(level) | other))) == (change is None)
+    turned_about = Joint(**(dict(level) | {"axis": (0.0, -2.0, 0.0), "follows": {"joint": "tilt", "ratio": 1.0}}))
+    assert keeps_level(arm, turned_about)  # the same, told the other way round

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -146,6 +147,17 @@ def keep_level(figure: Figure, joint_id: str) -> tuple[Edit, str]:
         riding = (item for item in getattr(figure, kind) if item.rides_on == joint_id)
         steps += [Set((kind, item.id, "rides_on"), level.id) for item in riding]
     return Edit(f"keep what {joint.name} carries level", tuple(steps)), level.id
+
+
+def keeps_level(arm: Joint, level: Joint) -> bool:
+    """Whether a joint turns back as far as the one it rides on turns, about the same way: a parallelogram."""
+    follows = level.follows
+    if level.role != "follows" or follows is None or follows.joint != arm.id or level.rides_on != arm.id:
+        return False
+    sizes = math.hypot(*arm.axis) * math.hypot(*level.axis)
+    same = sum(a * b for a, b in zip(arm.axis, level.axis, strict=True)) / sizes
+    turns = arm.kind == "turn" and level.kind == "turn"
+    return turns and abs(abs(same) - 1.0) < 1e-6 and abs(follows.ratio * same + 1.0) < 1e-6
 
 
 def make_gimbal(figure: Figure, joint_id: str) -> tuple[Edit, str]:

@@ -22,10 +22,10 @@ def columns(kit: Kit, width: float) -> dict[str, float]:
         "how": width - u(12),
         "above": width - u(34),
         "ahead": width - u(78),
-        "pm": width - u(156),
-        "g": width - u(160),
+        "pm": width - u(163),
+        "g": width - u(167),
     }
-    out["shape"] = width - u(290) if width > u(430) else -1.0
+    out["shape"] = width - u(297) if width > u(430) else -1.0
     return out
 
 

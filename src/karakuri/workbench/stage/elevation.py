@@ -18,7 +18,14 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import tumbler
 from karakuri.workbench.stage.drawing import affine, placing
 from karakuri.workbench.stage.ground import draw_ground, draw_pictures, draw_wearer
-from karakuri.workbench.stage.joints import draw_centre, draw_elements, draw_fastenings, draw_pivots, draw_rods
+from karakuri.workbench.stage.joints import (
+    draw_centre,
+    draw_elements,
+    draw_fastenings,
+    draw_parallelograms,
+    draw_pivots,
+    draw_rods,
+)
 from karakuri.workbench.stage.letters import draw_bobs, draw_names, draw_sites
 from karakuri.workbench.stage.marking import CLOSE_PX, Marking, draw_marking
 from karakuri.workbench.stage.scene import Scene, scene_of
@@ -105,6 +112,7 @@ class Elevation(Sheet):
         draw_wearer(kit, view)
         if view.ghost is not None:
             draw_ghost(kit, view)
+        draw_parallelograms(kit, view)
         draw_pivots(kit, view)
         draw_rods(kit, view)
         draw_fastenings(kit, view)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QPainterPath, QPainterPathStroker
 
 from karakuri.model.element import About
+from karakuri.model.joint_edits import keeps_level
 from karakuri.model.ref import Ref
 from karakuri.model.timings import TIMINGS
 from karakuri.units import Quantity
@@ -16,6 +17,9 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.marks import centre, pivot
 from karakuri.workbench.stage.strung import draw_face, draw_rod, draw_spiral, draw_strung
 from karakuri.workbench.stage.view import View
+
+BESIDE_M, NEAR_M = 0.016, 0.008
+"""So far beside the arm its second bar is drawn; an arm that is seen end on has none."""
 
 
 def draw_pivots(kit: Kit, view: View) -> None:
@@ -27,6 +31,30 @@ def draw_pivots(kit: Kit, view: View) -> None:
         path = QPainterPath()
         path.addEllipse(QPointF(x, y), r + 3, r + 3)
         view.hits.append((Ref("joint", joint.id), path, 0.0))
+
+
+def draw_parallelograms(kit: Kit, view: View) -> None:
+    """The second bar of what is kept level, beside the arm: both bars stay parallel, and so do what they hang on and what hangs on them."""
+    scene = view.scene
+    for level in scene.figure.joints:
+        arm = next((joint for joint in scene.figure.joints if joint.id == level.rides_on), None)
+        if arm is None or not keeps_level(arm, level):
+            continue
+        a, b = (scene.placed.pivot[scene.tree.index(joint.id), :, 0] for joint in (arm, level))
+        if np.linalg.norm(view.axes @ scene.room @ (b - a)) < NEAR_M:
+            continue
+        at_rest = (np.array(level.at_mm) - np.array(arm.at_mm)) / 1e3
+        across = np.cross(np.array(arm.axis) / np.linalg.norm(arm.axis), at_rest)
+        # as far as what carries the arm has turned, the short bars turn with it
+        turned = scene.at(scene.link(arm.rides_on), 1e3 * across) - scene.at(scene.link(arm.rides_on), (0.0, 0.0, 0.0))
+        off = BESIDE_M * turned / max(float(np.linalg.norm(turned)), 1e-9)
+        if off[2] > 0:
+            off = -off
+        p, q, r, s = (view.to_screen(scene.room @ point) for point in (a, b, b + off, a + off))
+        for one, other, wide in ((p, q, 3.0), (s, r, 3.0), (p, s, 1.6), (q, r, 1.6)):
+            kit.line(*one, *other, "ink2", wide, round_cap=True)
+        for x, y in (r, s):
+            pivot(kit, x, y, view.u(3.2))
 
 
 def draw_elements(kit: Kit, view: View) -> None:
