@@ -148,3 +148,13 @@ def test_every_quantity_of_the_format_has_bounds():
     walk(schema(), "")
     columns = (".takes_s", ".target", ".profile", ".shape", ".made_by")  # as long as departs_s
     assert not [path for path in open_ended if not path.endswith(columns)]
+
+
+def test_the_guide_to_adding_a_mechanism_shows_its_two_smallest_members_as_they_are():
+    own = Path(karakuri.__file__).parent
+    room = own / "bodies" / "linkages"
+    guide = (own.parents[1] / "docs" / "adding-a-mechanism.md").read_text("utf-8")
+    for name in ("gear.py", "belt.py"):
+        text = (room / name).read_text("utf-8")
+        assert f"```python\n{text.rstrip()}\n```" in guide and len(text.splitlines()) < 80
+        assert f"{len(text.splitlines())} lines" in guide
