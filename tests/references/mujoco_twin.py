@@ -86,8 +86,9 @@ def xml(figure: Figure, only: str | None = None, pose: dict[str, float] | None =
         for drive in figure.drives:
             joint = figure.joint(drive.joint)
             if figure.mounted_on(drive) == ident and drive.actuator.mass_g > 0:
-                servo = Part(id="x", name="x", mass_g=drive.actuator.mass_g / growth, at_mm=drive.at_mm or joint.at_mm)
-                out += _geom(servo, origin, growth)
+                for at in (drive.at_mm, drive.other_at_mm or drive.at_mm)[: drive.servos]:
+                    servo = Part(id="x", name="x", mass_g=drive.actuator.mass_g / growth, at_mm=at or joint.at_mm)
+                    out += _geom(servo, origin, growth)
         out += _rod_ends(figure, ident, origin)
         for joint in figure.joints:
             if joint.rides_on == ident:

@@ -1,7 +1,7 @@
 """What turns a joint, by the real window: chosen on the servo's card, dragged in its picture, typed, undone; bad numbers named."""
 
 import pytest
-from PyQt6.QtCore import QPointF
+from PyQt6.QtCore import QPointF, Qt
 
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
@@ -211,3 +211,50 @@ def test_a_motor_that_turns_on_is_put_on_a_joint_measured_and_cured(open_window,
     for _ in range(3):
         window.desk.undo()
     assert window.desk.figure == figure
+
+
+def test_two_servos_on_a_joint_and_how_their_case_lies_from_the_card(open_window, qtbot):
+    window = open_window(Session(head(mass_g=700.0)))
+    hand, desk = Hand(window, qtbot), window.desk
+    desk.select(Ref("joint", "tilt"))
+    hand.alt(Qt.Key.Key_2)
+    before = desk.finding("hold", "tilt").reserve
+    hand.choose(hand.choice("On this joint"), "two")
+    assert desk.figure.drives[0].servos == 2 and desk.finding("hold", "tilt").reserve == pytest.approx(1.8 * before)
+    bench = window.benches["drive"]
+    assert all(row.servo.name.startswith("2 × ") for row in bench.rows) and sum(row.fitted for row in bench.rows) == 1
+    other = next(row for row in bench.rows if not row.fitted and row.verdict == "holds")
+    bench.table._take(next(row for row in bench.table.rows if row.key == ("class", other.servo.name)))
+    hand.click(bench.fit)
+    assert desk.figure.drives[0].servos == 2 and f"2 × {desk.figure.drives[0].actuator.name}" == other.servo.name
+    assert desk.finding("hold", "tilt").reserve == pytest.approx(other.reserve, rel=1e-6)
+    hand.choose(hand.choice("From its shaft it goes"), "down")
+    hand.choose(hand.choice("Its shaft points"), "to its right")
+    hand.click(hand.field("Case, long"))
+    hand.fill("42")
+    case = desk.figure.drives[0].case
+    assert case.to == (0.0, 0.0, -1.0) and case.shaft == "minus" and case.size_mm[0] == 42.0
+    hand.choose(hand.choice("From its shaft it goes"), "not said")
+    assert desk.figure.drives[0].case is None
+    for _ in range(6):
+        hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.drives[0].servos == 1
+
+
+def test_every_choice_of_a_card_can_be_taken_back(open_window, qtbot):
+    window = open_window(Session(head()))
+    hand, desk = Hand(window, qtbot), window.desk
+    desk.select(Ref("joint", "tilt"))
+    hand.alt(Qt.Key.Key_2)
+    for label, there, back in (("Horn", "metal", "as its gears"), ("Kept in place by", "a loop", "the servo itself")):
+        drive = desk.figure.drives[0]
+        hand.choose(hand.choice(label), there)
+        assert desk.figure.drives[0] != drive
+        hand.choose(hand.choice(label), back)
+        assert desk.figure.drives[0] == drive
+    every = [e for e in window.card.body.editors.values() if hasattr(e, "options")]
+    assert len(every) > 5
+    for choice in every:
+        choice.unfold()
+        assert len([a for a in choice.menu.actions() if not a.isSeparator()]) == len(choice.options())
+        choice.menu.close()

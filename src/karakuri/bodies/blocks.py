@@ -13,7 +13,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.catalogue import case_mm, people
-from karakuri.model.drive import Drive
+from karakuri.model.drive import Case, Drive
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE, Box, Ellipsoid, Part
 from karakuri.model.transmission import Ball
@@ -25,7 +25,8 @@ WEARER = "wearer"
 def blocks(figure: Figure) -> tuple[Part, ...]:
     """All parts, then what takes room besides them, in mm; nothing of it weighs."""
     known = {part.id for part in figure.parts}
-    cases = tuple(_case(figure, drive) for drive in figure.drives if _laid(figure, drive) and drive.id not in known)
+    laid = [drive for drive in figure.drives if _laid(figure, drive) and drive.id not in known]
+    cases = (*(_case(figure, drive) for drive in laid), *(_second(figure, drive) for drive in laid if drive.servos > 1))
     return (*figure.parts, *cases, *((_head(figure),) if worn_head(figure) and WEARER not in known else ()))
 
 
@@ -78,6 +79,14 @@ def _case(figure: Figure, drive: Drive) -> Part:
         id=drive.id, name=f"{name}, guessed" if guessed else name, rides_on=figure.mounted_on(drive), shape=Box(size_mm=(long, wide, high)),
         at_mm=(x, y, z), turned_deg=_degrees(np.stack([to, np.cross(axis, to), axis], axis=1)), fixed=True,
     )  # fmt: skip
+
+
+def _second(figure: Figure, drive: Drive) -> Part:
+    """The second of two on one joint: it faces the first."""
+    assert drive.case is not None
+    turned = Case.model_validate(dict(drive.case) | {"shaft": "minus" if drive.case.shaft == "plus" else "plus"})
+    made = _case(figure, Drive(**(dict(drive) | {"case": turned, "at_mm": drive.other_at_mm or drive.at_mm})))
+    return Part(**(dict(made) | {"id": f"{drive.id[:50]}_second", "name": f"second {made.name}"}))
 
 
 def _head(figure: Figure) -> Part:

@@ -295,19 +295,21 @@ def _bodies(figure: Figure, place: dict[str, int]) -> tuple[tuple[Body, ...], tu
         joint = figure.joint(drive.joint)
         mass = drive.actuator.mass_g / 1e3
         share = ORIGIN_BOUNDS[drive.actuator.mass_origin]
-        bodies.append(
-            Body(
-                id=drive.id,
-                name=f"servo of {joint.name}",
-                kind="servo",
-                link=place[figure.mounted_on(drive)],
-                at=drive.at_mm or joint.at_mm,
-                mass=mass,
-                bound=mass * share,
-                origin=drive.actuator.mass_origin,
-                movable=False,
+        first = drive.at_mm or joint.at_mm
+        for k, at in enumerate((first, drive.other_at_mm or first)[: drive.servos]):
+            bodies.append(
+                Body(
+                    id=drive.id,
+                    name=f"{'second ' if k else ''}servo of {joint.name}",
+                    kind="servo",
+                    link=place[figure.mounted_on(drive)],
+                    at=at,
+                    mass=mass,
+                    bound=mass * share,
+                    origin=drive.actuator.mass_origin,
+                    movable=False,
+                )
             )
-        )
     return (*bodies, *_of_elements(figure, place), *_of_rods(figure, place)), tuple(unknown)
 
 

@@ -9,9 +9,16 @@ from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, turned, wished
 from karakuri.model.drive import Actuator
-from karakuri.model.edits import fit_servo
+from karakuri.model.edits import fit_servo, set_servos
 from karakuri.model.finding import Proposal, Sentence
 from karakuri.sizing.wanted import judge
+
+
+def beside(r: JointResults, results: Results) -> Iterable[Proposal]:
+    """A second servo of the same on the joint's other side."""
+    drive = results.figure.drive_of(r.joint.id)
+    if drive is not None and drive.servos == 1 and drive.actuator.stepper is None and not r.opens:
+        yield Proposal(set_servos(results.figure, drive.id, 2), Sentence("A second servo beside it"), "second")
 
 
 def _reserve(servo: Actuator, r: JointResults, results: Results, least: float) -> float:
@@ -30,11 +37,16 @@ def class_proposals(r: JointResults, results: Results, smaller: bool = False) ->
     if r.opens:
         return
     width = turned(r)
+    both = (
+        (lambda servo: drive.of(servo, results.figure.assumptions.together_share))
+        if drive is not None
+        else (lambda servo: servo)
+    )
     for servo in servo_classes():
         if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
             return
         least = wished(results) if smaller else 1.0
-        if math.radians(servo.travel_deg) < width or _reserve(servo, r, results, least) < least:
+        if math.radians(servo.travel_deg) < width or _reserve(both(servo), r, results, least) < least:
             continue
         if fitted is not None and servo.name == fitted.name:
             continue

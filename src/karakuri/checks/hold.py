@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.assist import assist
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
-from karakuri.checks.classes import class_proposals
+from karakuri.checks.classes import beside, class_proposals
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, lacks, posture_words, torque, wished
 from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
@@ -248,14 +248,18 @@ def _usable(r: JointResults, results: Results) -> Derivation:
     drive = results.figure.drive_of(r.joint.id)
     assert drive is not None
     servo = drive.actuator
+    both = drive.servos > 1
     return Derivation(
-        "Usable before it stalls",
-        "{0} advertised × {1} ÷ {2} × {3} really there",
+        "Usable before they stall" if both else "Usable before it stalls",
+        "2 × {0} advertised × {4} together × {1} ÷ {2} × {3} really there"
+        if both
+        else "{0} advertised × {1} ÷ {2} × {3} really there",
         (
             torque(servo.torque_Nm),
             Quantity(r.can.voltage, "voltage"),
             Quantity(servo.at_voltage_V, "voltage"),
             Quantity(results.figure.assumptions.stall_share, "ratio"),
+            *((Quantity(results.figure.assumptions.together_share, "ratio"),) if both else ()),
         ),
         torque(r.can.stall, "down"),
     )
@@ -279,6 +283,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         yield from class_proposals(r, results, smaller=True)
         return
     yield from class_proposals(r, results)
+    yield from beside(r, results)
     yield from gentler(r, results)
     if r.can is not None:
         wish = (r.can.continuous / wished(results),)

@@ -171,7 +171,8 @@ def stronger(finding: Finding, results: Results) -> Iterable[Proposal]:
     width, offered = r.joint.range_deg[1] - r.joint.range_deg[0], 0
     least = min(1.0, r.hold.reserve(r.can))
     for servo in servo_classes():
-        can = capability(servo, results.figure.supply.voltage_V, results.figure.assumptions)
+        known = results.figure.assumptions
+        can = capability(drive.of(servo, known.together_share), results.figure.supply.voltage_V, known)
         better = can.stall > r.can.stall * 1.02 or can.free_speed > r.can.free_speed * 1.02
         if servo.name == drive.actuator.name or servo.travel_deg < width or not better or r.hold.reserve(can) < least:
             continue

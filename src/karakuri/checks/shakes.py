@@ -300,7 +300,7 @@ def _stiffer(results: Results, r: JointResults, found: Shaking, drive: Drive) ->
         if math.radians(servo.travel_deg) < turned(r):
             continue
         other = Drive(**(dict(drive) | {"actuator": servo} | ({"mount": firm} if same else {})))
-        can = capability(servo, figure.supply.voltage_V, known)
+        can = capability(other.acting(known.together_share), figure.supply.voltage_V, known)
         tried = _again(r, replace(found, train=train_of(other, can, found.train.load, r.drag, known, _through(r))))
         if verdict_on(tried, wished(results)) == "fails":
             continue

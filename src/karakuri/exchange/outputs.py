@@ -145,7 +145,7 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         park = figure.score.channels[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
         if gain == 0.0:  # it follows without moving
             c, gain, offset, low, high, park = -1, 1.0, 0.0, offset, offset, offset
-        can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
+        can = capability(drive.acting(figure.assumptions.together_share), figure.supply.voltage_V, figure.assumptions)
         if (mixed := _mixed(figure, drive, tied)) is not None:
             mapped = own_pulses(figure, drive)
             parked = mixed.at({})

@@ -15,6 +15,10 @@ class Assumptions(Value):
     held_share: Share = Field(0.30, description="Share of the usable torque that may be held for long.")
     held_share_plastic: Share = Field(0.25, description="The same for plastic gears, and where gears are not stated.")
     passing_share: Share = Field(0.60, description="Share of the usable torque that may be used in passing.")
+    together_share: Share = Field(
+        0.90,
+        description="Share of two servos on one joint that counts: they never stand quite alike, and work a little against each other.",
+    )
     wished_margin: float = Field(1.25, ge=1, le=100, description="Reserve from which a verdict is 'holds'.")
     oversized_from: float = Field(3.0, gt=1, le=1000, description="Reserve above which a smaller class is proposed.")
     growth_percent: float = Field(

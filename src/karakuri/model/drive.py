@@ -92,6 +92,17 @@ class Actuator(Value):
     estimated: tuple[Identified, ...] = Field((), max_length=40)
 
 
+ADDED = (
+    "mass_g",
+    "stall_current_A",
+    "permitted_moment_Nm",
+    "permitted_side_N",
+    "shaft_stiffness_Nm_per_rad",
+    "reflected_inertia_kgm2",
+)
+"""What two servos have twice of; play, dead band, speed and travel stay as they are."""
+
+
 def labels() -> dict[str, Label]:
     """The numbers of an actuator by field, in the order of its card."""
     return labels_of(Actuator)
@@ -154,4 +165,29 @@ class Drive(Value):
     mount: Mount = Field(default_factory=Mount)
     case: Case | None = Field(None, description="Left out: not looked at for room.")
     loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")
+    servos: Literal[1, 2] = Field(
+        1, description="2: two of the same, one on either side, turn the joint together, on one output by a Y lead."
+    )
+    other_at_mm: Place | None = Field(
+        None, description="Where the second one's body sits; left out: where the first does."
+    )
     output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if self.servos > 1 and self.actuator.stepper is not None:
+            raise ValueError("a stepper turns its joint alone: two would have to keep in step with each other")
+        return self
+
+    def acting(self, share: float) -> Actuator:
+        """What turns the joint: its servo, or two of them as one, of whose torque that share counts."""
+        return self.of(self.actuator, share)
+
+    def of(self, servo: Actuator, share: float) -> Actuator:
+        """The same with servos of another class."""
+        n = float(self.servos)
+        if n == 1.0:
+            return servo
+        more = {name: getattr(servo, name) * n for name in ADDED} | {"torque_Nm": servo.torque_Nm * n * share}
+        price = None if servo.price is None else servo.price * n
+        return Actuator(**(dict(servo) | more | {"price": price, "name": f"2 × {servo.name}"[:80]}))

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import math
+
 from karakuri.errors import EditRefused
 from karakuri.model.drive import Actuator, Case, Drive
-from karakuri.model.edit import Add, Edit, Remove, Set, apply
+from karakuri.model.edit import Add, Edit, Remove, Set, Step, apply
 from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
@@ -91,6 +93,19 @@ def fit_servo(figure: Figure, joint_id: str, actuator: Actuator) -> Edit:
     return Edit(
         name, (Add("drives", Drive(id=new_id(figure, f"{joint_id}_servo"), joint=joint_id, actuator=actuator)),)
     )
+
+
+def set_servos(figure: Figure, drive_id: str, count: int) -> Edit:
+    """One servo, or two of the same on one joint; a second one sits in the mirror of the first about the joint's own middle."""
+    drive = next(each for each in figure.drives if each.id == drive_id)
+    joint = figure.joint(drive.joint)
+    steps: list[Step] = [Set(("drives", drive_id, "servos"), count)]
+    if count > 1 and drive.at_mm is not None and drive.other_at_mm is None:
+        size = math.hypot(*joint.axis)
+        along = sum((a - b) * c / size for a, b, c in zip(drive.at_mm, joint.at_mm, joint.axis, strict=True))
+        other = tuple(round(a - 2 * along * c / size, 2) + 0.0 for a, c in zip(drive.at_mm, joint.axis, strict=True))
+        steps.append(Set(("drives", drive_id, "other_at_mm"), other))
+    return Edit(f"{'two servos' if count > 1 else 'one servo'} for {joint.name}", tuple(steps))
 
 
 def set_case(figure: Figure, drive_id: str, field: str, value: object, words: str) -> Edit:

@@ -36,7 +36,7 @@ def stall_sum(figure: Figure) -> StallSum:
     """Stall current grows with voltage, I = V ÷ R, up to each servo's rated maximum."""
     each: list[tuple[str, float]] = []
     for drive in figure.drives:
-        servo = drive.actuator
+        servo = drive.acting(1.0)
         if servo.stepper is not None:  # its driver has a supply of its own
             continue
         volts = min(figure.supply.voltage_V, servo.rated_voltage_V)

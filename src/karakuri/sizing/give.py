@@ -35,7 +35,7 @@ class Give:
 
 def give_of(drive: Drive) -> Give:
     """Of a drive as it is screwed together: so many degrees at its advertised stall torque, by what each is made of."""
-    stall, table = drive.actuator.torque_Nm, gives()
+    stall, table = drive.acting(1.0).torque_Nm, gives()
     horn = drive.mount.horn or ("metal" if drive.actuator.gears == "metal" else "plastic")
     degrees = (table["gears"][drive.actuator.gears], table["horn"][horn], table["bracket"][drive.mount.bracket])
     gears, of_horn, bracket = (stall / math.radians(each) for each in degrees)

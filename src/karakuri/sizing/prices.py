@@ -35,7 +35,7 @@ def costs(figure: Figure) -> tuple[Cost, ...]:
     for ident in (BASE, *(joint.id for joint in figure.joints)):
         prices = [part.price for part in figure.parts if part.rides_on == ident]
         drive = figure.drive_of(ident)
-        servos = [drive.actuator.price] if drive is not None else []
+        servos = [drive.acting(1.0).price] if drive is not None else []
         unknown = sum(price is None for price in (*prices, *servos))
         cost = Cost(ident, sum(p or 0.0 for p in prices), sum(p or 0.0 for p in servos), unknown)
         if cost.whole > 0 or unknown:

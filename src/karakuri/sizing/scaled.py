@@ -102,6 +102,8 @@ def _joints(figure: Figure, some: frozenset[str], by: float, root: str, placed: 
         mounted = figure.mounted_on(drive) in some
         if drive.at_mm is not None and mounted:
             yield Set(("drives", drive.id, "at_mm"), placed(drive.at_mm))
+        if drive.other_at_mm is not None and mounted:
+            yield Set(("drives", drive.id, "other_at_mm"), placed(drive.other_at_mm))
         form, changed = drive.transmission, dict[str, Any]()
         if isinstance(form, Ball):
             held = (form.ball_on or drive.joint) in some

@@ -81,7 +81,7 @@ def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -
         )
     if drive is None or drive.transmission.kind != "direct":
         return None
-    actuator, bracket = drive.actuator, give_of(drive).bracket
+    actuator, bracket = drive.acting(1.0), give_of(drive).bracket
     permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm
     guessed = joint.support.permitted_moment_Nm is None and "permitted_moment_Nm" in actuator.estimated
     play = math.radians(actuator.play_deg)

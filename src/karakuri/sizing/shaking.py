@@ -96,7 +96,7 @@ def train_of(
 ) -> Train:
     """A drive and what it turns, kg·m², as it would be with its servo on the joint itself: through a linkage it is stronger, slower and stiffer by the
     ratio there. What rubs counts at its least, for it calms."""
-    give, servo, own = give_of(drive), drive.actuator, drive.loop
+    give, servo, own = give_of(drive), drive.acting(1.0), drive.loop
     pulsed = None
     if own is not None:
         pulsed = Pulsed(own.on_ms / 1e3, own.off_ms / 1e3, math.radians(own.dead_deg) / through.ratio, math.radians(own.turn_deg) / own.counts / through.ratio)  # fmt: skip

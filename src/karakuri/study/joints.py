@@ -67,7 +67,7 @@ def joint_results(
 def _joint_results(
     figure: Figure, felt: Cut, joint: Joint, drive: Drive | None, missing: tuple[Part | Element, ...], gravities: Array, reuse: Reuse, quick: bool
 ) -> JointResults:  # fmt: skip
-    servo = drive.actuator if drive else None
+    servo = drive.acting(figure.assumptions.together_share) if drive else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
     through = _geared(felt, joint, found)
     if through is not None and drive is not None:
@@ -267,7 +267,7 @@ def _placed(
     if moved.move is None:
         return None
     drive = figure.drive_of(joint.id)
-    servo = drive.actuator if drive else servo_classes()[-1]
+    servo = drive.acting(figure.assumptions.together_share) if drive else servo_classes()[-1]
     can = capability(servo, figure.supply.voltage_V, figure.assumptions)
     row = felt.rows.index(felt.whole.index(moved.id))
     request = MovePlaces(

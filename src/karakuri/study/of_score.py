@@ -75,5 +75,5 @@ def paces(given: Given) -> tuple[Pace, ...]:
 def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:
     """A judged joint over the score."""
     drive = figure.drive_of(r.joint.id)
-    reflected = drive.actuator.reflected_inertia_kgm2 if drive else 0.0
+    reflected = drive.acting(1.0).reflected_inertia_kgm2 if drive else 0.0
     return ScoredJoint(r.index, channel, r.can, reflected, r.drag.value if r.drag else 0.0)

@@ -36,11 +36,12 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
     angles = _angles(r.joint)
     course.at("what it must hold over its range", 0.0)
     most = hardest(results.tree, r.index, angles, results.gravities)
-    can = capability(drive.actuator, figure.supply.voltage_V, figure.assumptions)
+    servo = drive.acting(figure.assumptions.together_share)
+    can = capability(servo, figure.supply.voltage_V, figure.assumptions)
     rubs = r.rubs
     return find(
         drive.transmission, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
-        drive.actuator.reflected_inertia_kgm2, rubs, course,
+        servo.reflected_inertia_kgm2, rubs, course,
     )  # fmt: skip
 
 

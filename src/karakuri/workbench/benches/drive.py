@@ -110,19 +110,22 @@ class DriveBench(Bench):
         drive = figure.drive_of(r.joint.id)
         holds = [(other.joint.name, other.hold) for other in study.results.joints]
         felt = levers(study.results.tree, holds, drive.id) if drive is not None else ()
+        share = figure.assumptions.together_share
+        servos = (*servo_classes(), *self.desk.drawer.servos())
         return candidates(
-            (*servo_classes(), *self.desk.drawer.servos()),
+            tuple(drive.of(servo, share) for servo in servos) if drive is not None else servos,
             r.rubs,
             r.hold,
             r.placed,
             figure.supply.voltage_V,
             figure.assumptions,
-            drive.actuator if drive else None,
+            drive.acting(share) if drive else None,
             felt,
         )
 
     def _fit(self, key) -> None:
-        servo = next((c.servo for c in self.rows if key == ("class", c.servo.name)), None)
+        name = next((c.servo.name for c in self.rows if key == ("class", c.servo.name)), "").removeprefix("2 × ")
+        servo = next((s for s in (*servo_classes(), *self.desk.drawer.servos()) if s.name == name), None)
         if servo is not None:
             self.desk.edit(lambda: fit_servo(self.desk.figure, self.desk.joint_in_hand(), servo))
 
@@ -232,7 +235,7 @@ class DriveBench(Bench):
         x = self.joint.x() + self.joint.width() + u(8)
         drive = self.desk.figure.drive_of(self.desk.joint_in_hand()) if self.desk.joint_in_hand() else None
         mechanism = mechanism_in_hand(self.desk)
-        words = mechanism.name if mechanism else drive.actuator.name if drive else "no servo yet"
+        words = mechanism.name if mechanism else drive.acting(1.0).name if drive else "no servo yet"
         volts = f"supply {self.desk.show(Quantity(self.desk.figure.supply.voltage_V, 'voltage'))}"
         kit.text(x, u(21), words, 13, 400, "ink2")
         if x + kit.width(words, 13) + u(30) < w - kit.width(volts, 12):

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from karakuri.actuators.label import from_label, restated
 from karakuri.catalogue import servo_class, servo_classes, steppers
-from karakuri.model.drive import Actuator, labels
+from karakuri.model.drive import Actuator, Drive, labels
 from karakuri.model.edit import Edit
-from karakuri.model.edits import fit_servo, set_field
+from karakuri.model.edits import fit_servo, set_field, set_servos
 from karakuri.model.finding import show_reserve
 from karakuri.model.labels import Label
 from karakuri.sizing.followed import led_by
@@ -69,6 +69,7 @@ def drive_page(desk: Desk, ident: str) -> Page:
         if drive.actuator.stepper is not None:
             items += stepper_items(desk, drive, drive.actuator.stepper)
         items += linkage_items(desk, ident, drive)
+        items += _together(desk, drive)
         items += _label(desk, drive.id)
         items += mount_items(desk, drive)
         items += case_items(desk, drive)
@@ -105,6 +106,20 @@ def drive_page(desk: Desk, ident: str) -> Page:
     ]
     name = drive.actuator.name if drive else "no servo yet"
     return Page(f"{joint.name} servo", name, tuple(items), ("drive", ident))
+
+
+def _together(desk: Desk, drive: Drive) -> list[Item]:
+    """One servo on the joint, or two of the same."""
+    if drive.actuator.stepper is not None:
+        return []
+    options = (("1", "one servo"), ("2", "two, one on either side"))
+    items: list[Item] = [
+        Pick("servos", "On this joint", dict(options)[str(drive.servos)], options, lambda key: desk.edit(lambda: set_servos(desk.figure, drive.id, int(key))))
+    ]  # fmt: skip
+    if drive.servos > 1:
+        share = desk.show(Quantity(desk.figure.assumptions.together_share, "percent"))
+        items.append(Note("ntwo", f"On one output by a Y lead; facing each other one has to be reversed. Power both with their horns off and fit these where neither pushes against the other: {share} of both together counts (common practice, no source)."))  # fmt: skip
+    return items
 
 
 def _solved(desk: Desk, ident: str) -> list[Item]:

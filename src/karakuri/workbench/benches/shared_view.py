@@ -125,7 +125,11 @@ def draw_both(kit: Kit, desk: Desk, joint: Joint, other: Joint, x: float, y: flo
     drives = [figure.drive_of(each.id) for each in (joint, other)]
     if any(drive is None for drive in drives):
         return
-    cans = [capability(d.actuator, figure.supply.voltage_V, figure.assumptions) for d in drives if d is not None]
+    cans = [
+        capability(d.acting(figure.assumptions.together_share), figure.supply.voltage_V, figure.assumptions)
+        for d in drives
+        if d is not None
+    ]
     middles = [
         float(np.mean((p.angles[0], p.angles[-1]))) for p in (own_pulses(figure, d) for d in drives if d is not None)
     ]

@@ -15,6 +15,8 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Press
 
 MARGIN = 4
+SECTION = "\x1f"
+"""The key of what only heads a few choices of a list."""
 MENU = """QMenu{{background:{card};color:{ink};border:1px solid {rule};padding:4px;}}
 QMenu::item{{padding:6px 22px 6px 12px;}} QMenu::item:selected{{background:{indigo};color:{card};}}
 QMenu::section{{color:{ink3};padding:4px 10px;}}"""
@@ -168,7 +170,7 @@ class Choice(Press):
         self.menu.setStyleSheet(MENU.format(**self.desk.look.colours))
         self.menu.setAccessibleName(self.caption or "choice")
         for key, words in self.options():
-            if key == "":
+            if key == SECTION:
                 self.menu.addSection(words)
                 continue
             action = self.menu.addAction(words)

@@ -12,7 +12,7 @@ from karakuri.workbench.marks import glyph, moving_head, slip
 from karakuri.workbench.routes import BENCHES, bench_of
 from karakuri.workbench.widgets.field import Field
 from karakuri.workbench.widgets.sheet import Press, Sheet
-from karakuri.workbench.widgets.tag import Choice
+from karakuri.workbench.widgets.tag import SECTION, Choice
 
 FOOT = 112
 """What stays free at the rail's foot, for Stop and for the card's tag."""
@@ -178,7 +178,7 @@ class Top(Sheet):
             if j.kind == "turn" and j.role == "driven"
         ]
         kept = [(f"kept {pose.id}", pose.name) for pose in self.desk.figure.poses]
-        return [("rest", "rest"), *([("", "kept"), *kept, ("", "worst")] if kept else []), *worst]
+        return [("rest", "rest"), *([(SECTION, "kept"), *kept, (SECTION, "worst")] if kept else []), *worst]
 
     def _take_pose(self, key: str) -> None:
         if key == "rest":
@@ -195,7 +195,7 @@ class Top(Sheet):
 
     def _unit_options(self) -> list[tuple[str, str]]:
         sizes = [(f"text {p}", f"Text {p} %") for p in (100, 110, 125, 150)]
-        return [("", "Units"), *((units.name, units.title) for units in ALL_UNITS), ("", "Text size"), *sizes]
+        return [(SECTION, "Units"), *((units.name, units.title) for units in ALL_UNITS), (SECTION, "Text size"), *sizes]
 
     def _take_units(self, key: str) -> None:
         if key.startswith("text "):
