@@ -17,6 +17,7 @@ from karakuri.actuators.servo import capability
 from karakuri.bodies.linkages.ball import rod_m
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_class
+from karakuri.course import Course, GivenUp
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.at_drive import drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
@@ -30,8 +31,10 @@ from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.sides import twin_joint
 from karakuri.model.transmission import Ball, Bevel, Direct, Lever
 from karakuri.model.transmission_edits import set_bevel, set_pair
+from karakuri.sizing.finder import HORN_MM, LEVER_MM, OFF_DEG
 from karakuri.sizing.wanted import asked_move, judge, place_move
 from karakuri.study.reuse import Reuse
+from karakuri.study.seek import levers, taken
 from karakuri.study.study import study
 from tests.figures import X, Y, Z, box, head, part
 from tests.references.mujoco_twin import Twin
@@ -506,3 +509,40 @@ def test_the_horn_screwed_on_otherwise_is_the_other_way_of_putting_it_together()
             math.cos(each.begins) * np.array(each.e1) + math.sin(each.begins) * np.array(each.e2)
         )
         assert math.dist(hole, each.ball) == pytest.approx(0.052)
+
+
+@pytest.mark.parametrize("grams", [150.0, 500.0])
+def test_the_best_ball_that_is_found_is_what_the_whole_study_says_and_none_tried_beside_it_is_better(grams):
+    figure = head(mass_g=grams, support=Support(kind="bush"), move=Move(by=30.0, time_s=0.8), ranges=(-20.0, 25.0))
+    form = Ball(shaft_mm=(-60.0, 0.0, 105.0), shaft_axis=Y, horn_mm=10.0, horn_to=Z, ball_mm=(0.0, 0.0, 115.0))
+    figure = apply(figure, Edit("x", (Set(("drives", "servo", "transmission"), form),)))
+    told: list[float] = []
+    found = levers(study(figure).results, "tilt", Course(lambda: False, lambda what, share: told.append(share)))
+    assert found and told == sorted(told) and all(isinstance(each.form, Ball) for each in found)
+    before = study(figure).finding("hold.tilt").reserve
+    best = study(apply(figure, taken(figure, "tilt", found[0])))
+    assert best.finding("hold.tilt").reserve == pytest.approx(found[0].holds, rel=2e-2)
+    assert found[0].reserve >= min(before, 3.0) * 0.999 and best.finding("linkage.tilt").verdict != "fails"
+    rng = np.random.default_rng(int(grams))
+    for _ in range(25):  # any other of the holes there usually are, screwed on anyhow, in reach of the search
+        turn = math.radians(rng.choice(OFF_DEG))
+        arm, horn = float(rng.choice(LEVER_MM)), float(rng.choice(HORN_MM))
+        other = Ball(
+            **(dict(form) | {"horn_mm": horn, "ball_mm": (arm * math.sin(turn), 0.0, 100.0 + arm * math.cos(turn))})
+        )
+        done = study(apply(figure, Edit("x", (Set(("drives", "servo", "transmission"), other),))))
+        linkage = done.finding("linkage.tilt")
+        travel = done.finding("travel.tilt")
+        if linkage is not None and linkage.verdict != "fails" and travel is not None and travel.verdict != "fails":
+            reserves = [
+                f.reserve for f in done.findings if f.id in ("hold.tilt", "move.tilt") and f.reserve is not None
+            ]
+            assert min(*reserves, 3.0) <= max(found[0].reserve, 0.0) * 1.02 or found[0].reserve >= 3.0
+
+
+def test_no_best_ball_is_looked_for_where_a_rod_goes_over_several_joints():
+    figure = eye()
+    assert levers(study(figure).results, "tilt") == ()
+    with pytest.raises(GivenUp):
+        alone = apply(head(), Edit("x", (Set(("drives", "servo", "transmission"), EYE),)))
+        levers(study(alone).results, "tilt", Course(lambda: True, lambda what, share: None))

@@ -1,4 +1,5 @@
-"""Looks for horn, rod and lever: of all holes there are, and rods of every length, those with which the servo is asked least and the rod lies well.
+"""Looks for horn, rod and lever, or for horn and far ball of a rod in space: of all holes there are, and rods of every length, those with which the servo is
+asked least and the rod lies well.
 
 Every pair of holes is tried with the lever and the horn set square and up to 30° off it; what does not close, lies too flat or asks for more than the
 servo turns is left out. The rest is ranked by the smaller of what holding and the wanted move leave.
@@ -7,14 +8,17 @@ servo turns is left out. The rest is ranked by the smaller of what holding and t
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages.ball import rod_m as ball_rod_m
+from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.linkages.lever import linkage_of, rod_m
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
@@ -24,7 +28,7 @@ from karakuri.mechanics.starts import spread_starts
 from karakuri.mechanics.tied import free_of, is_tied
 from karakuri.mechanics.worst import joint_torque_Nm
 from karakuri.model.joint import Joint
-from karakuri.model.transmission import Lever
+from karakuri.model.transmission import Ball, Lever
 from karakuri.sizing.geared import geared
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import judge
@@ -41,7 +45,7 @@ class Fitted:
     """A lever that would do: torque N·m at the servo at its hardest hold, least transmission angle rad, travel rad of the servo; reserves of
     holding and, where a move is wanted, of moving."""
 
-    form: Lever
+    form: Lever | Ball
     torque: float
     flattest: float
     travel: float
@@ -73,6 +77,51 @@ def hardest(tree: Tree, j: int, angles: Array, gravities: Array) -> Array:
     return most
 
 
+Made = Callable[[Any], Linkage]
+"""A linkage out of a form."""
+
+
+def arm_mm(form: Lever | Ball, joint: Joint) -> float:
+    """From the joint's axis to where the rod pulls, mm."""
+    return form.lever_mm if isinstance(form, Lever) else float(np.linalg.norm(_off_axis(form, joint)[1]))
+
+
+def _off_axis(form: Ball, joint: Joint) -> tuple[Array, Array]:
+    """Along the axis, and off it, (3,) mm each: where the far ball sits from the pivot, the joint at 0."""
+    axis = np.array(joint.axis) / np.linalg.norm(joint.axis)
+    off = np.array(form.ball_mm) - np.array(joint.at_mm)
+    return float(off @ axis) * axis, off - float(off @ axis) * axis
+
+
+def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
+    """Every ball as far out as holes there usually are, up to 30° to either side of where it is; every hole of the horn, up to 30° off as it is screwed on."""
+    axis, shaft = (np.array(each) / np.linalg.norm(each) for each in (joint.axis, form.shaft_axis))
+    along, off = _off_axis(form, joint)
+    far = float(np.linalg.norm(off))
+    if far < 1e-6:
+        return
+    for arm in LEVER_MM:
+        for turn in OFF_DEG:
+            at = np.array(joint.at_mm) + along + _about(axis, off * arm / far, turn)
+            x, y, z = (round(float(v), 1) + 0.0 for v in at)
+            for horn in form.horn_holes_mm or HORN_MM:
+                for way in OFF_DEG:
+                    a, b, c = (
+                        round(float(v), 6) + 0.0 for v in _about(shaft, np.array(form.horn_to, dtype=float), way)
+                    )
+                    yield Ball(
+                        **(dict(form) | {"horn_mm": horn, "ball_mm": (x, y, z), "horn_to": (a, b, c), "rod_mm": None})
+                    )
+
+
+def _about(axis: Array, way: Array, degrees: float) -> Array:
+    """A way (3,) turned about a unit axis (3,)."""
+    angle = math.radians(degrees)
+    return np.asarray(
+        way * math.cos(angle) + np.cross(axis, way) * math.sin(angle) + axis * float(axis @ way) * (1 - math.cos(angle))
+    )
+
+
 def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
     """Every lever with holes that there are, a rod that sets the horn square or off it; middle ° of the joint's range."""
     side = math.copysign(1.0, math.sin(math.radians(lever.lever_deg + middle)) or 1.0)
@@ -88,51 +137,56 @@ def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
                     yield type(lever)(**(dict(lever) | fields))
 
 
-def sifted(lever: Lever, joint: Joint, hold: tuple[Array, Array], flat: float, course: Course = ALONE) -> tuple[Fitted, ...]:  # fmt: skip
+def sifted(form: Lever | Ball, joint: Joint, hold: tuple[Array, Array], flat: float, course: Course = ALONE, made: Made = linkage_of) -> tuple[Fitted, ...]:  # fmt: skip
     """Of every pair of holes the rod with which the servo is asked least, N·m, whatever servo that is, at angles (k,) rad with (k,) N·m to be held; flat rad
     the least angle. Raises GivenUp."""
     angles, most = hold
-    every, best = list(_tried(lever, sum(joint.range_deg) / 2)), dict[tuple[float, float], Fitted]()
-    for k, form in enumerate(every):
+    tries: Iterator[Lever | Ball] = (
+        _tried_balls(form, joint) if isinstance(form, Ball) else _tried(form, sum(joint.range_deg) / 2)
+    )
+    every, best = list(tries), dict[tuple[float, float], Fitted]()
+    for k, tried in enumerate(every):
         if k % EACH == 0:
             course.at(f"holes and rods, {k} of {len(every)}", 0.8 * k / len(every))
-        linkage = linkage_of(form)
+        linkage = made(tried)
         there = linkage.inverse(angles)
         if not there.closes.all() or there.angle.min() < flat or (there.ratio[1:] * there.ratio[:-1] < 0).any():
             continue
         torque = float((most / (np.abs(there.ratio) * linkage.efficiency)).max())
-        key = (form.horn_mm, form.lever_mm)
+        key = (tried.horn_mm, round(arm_mm(tried, joint), 0))
         if key not in best or torque < best[key].torque:
-            best[key] = Fitted(form, torque, float(there.angle.min()), float(np.ptp(there.drive)), math.inf, math.inf)
-    shut = (each for each in best.values() if (exact := geared(linkage_of(each.form), joint, 0.0, 0.0)).shut and exact.turns_over is None)  # fmt: skip
+            best[key] = Fitted(tried, torque, float(there.angle.min()), float(np.ptp(there.drive)), math.inf, math.inf)
+    shut = (each for each in best.values() if (exact := geared(made(each.form), joint, 0.0, 0.0)).shut and exact.turns_over is None)  # fmt: skip
     return tuple(sorted(shut, key=lambda each: each.torque))
 
 
-def with_servo(found: Fitted, can: Capability, placed: PlacedMove | None, reflected: float, friction: float) -> Fitted:
+def with_servo(
+    found: Fitted, can: Capability, placed: PlacedMove | None, reflected: float, friction: float, made: Made = linkage_of
+) -> Fitted:  # fmt: skip
     """The same with what a servo makes of it: reflected kg·m², friction N·m at the joint."""
     holds = can.continuous / found.torque if found.torque > 1e-9 else math.inf
     moves = math.inf
     if placed is not None:
-        through = replace(placed, pull=replace(placed.pull, linkage=linkage_of(found.form)))
+        through = replace(placed, pull=replace(placed.pull, linkage=made(found.form)))
         moves = judge.__wrapped__(through, can, reflected, friction).reserve
     return replace(found, holds=holds, moves=moves)
 
 
 def find(
-    lever: Lever, joint: Joint, hold: tuple[Array, Array], can: Capability, travel: float, flat: float, placed: PlacedMove | None,
-    reflected: float, friction: float, course: Course = ALONE,
+    form: Lever | Ball, joint: Joint, hold: tuple[Array, Array], can: Capability, travel: float, flat: float, placed: PlacedMove | None,
+    reflected: float, friction: float, course: Course = ALONE, made: Made = linkage_of,
 ) -> tuple[Fitted, ...]:  # fmt: skip
     """The best few; hold: angles (k,) rad and the most to be held there (k,) N·m; travel rad of the servo, flat rad the least angle; placed the wanted
     move, with reflected kg·m² and friction N·m. Raises GivenUp."""
-    some = [each for each in sifted(lever, joint, hold, flat, course) if each.travel <= travel]
+    some = [each for each in sifted(form, joint, hold, flat, course, made) if each.travel <= travel]
     out = []
     for k, each in enumerate(some):
         course.at("moving through each of them", 0.8 + 0.2 * k / len(some))
-        out.append(with_servo(each, can, placed, reflected, friction))
+        out.append(with_servo(each, can, placed, reflected, friction, made))
     out.sort(key=lambda each: (-min(each.reserve, 3.0), each.torque, -each.flattest))
     return tuple(out[:OFFERED])
 
 
-def rod_mm(form: Lever) -> float:
+def rod_mm(form: Lever | Ball) -> float:
     """Its rod, hole to hole, mm."""
-    return rod_m(form) * 1e3
+    return (ball_rod_m(form) if isinstance(form, Ball) else rod_m(form)) * 1e3

@@ -9,16 +9,18 @@ import numpy as np
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.linkages import linkage_of, shares
+from karakuri.bodies.linkages.contract import Linkage
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
-from karakuri.model.drive import Actuator
+from karakuri.model.drive import Actuator, Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint, Support
-from karakuri.model.transmission import Lever
+from karakuri.model.transmission import Ball, Lever
 from karakuri.model.transmission_edits import USUAL_MM, apart_mm, put_transmission
 from karakuri.sizing.finder import PLACES, Fitted, find, hardest
 from karakuri.sizing.scaled import scaled
@@ -27,12 +29,19 @@ from karakuri.study.study import study
 
 
 def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fitted, ...]:
-    """The best few for a joint whose servo has a lever already, which says how far apart both shafts are and which holes there are; angles in rad.
+    """The best few for a joint whose servo has a lever, or a rod with ball ends over it alone, already, which says how far apart both shafts are and which holes there are; angles in rad.
     Empty where none would do. Raises GivenUp."""
     figure, r = results.figure, results.of(joint_id)
     drive = figure.drive_of(joint_id)
-    if drive is None or not isinstance(drive.transmission, Lever):
-        return ()
+    form = drive.transmission if drive is not None else None
+    if drive is None or not isinstance(form, Lever | Ball) or shares(figure, drive) != (joint_id,):
+        return ()  # a rod over several joints is judged by all of them: there is no one best
+
+    def made(tried: Lever | Ball) -> Linkage:
+        linkage = linkage_of(figure, Drive(**(dict(drive) | {"transmission": tried})))
+        assert linkage is not None
+        return linkage
+
     angles = _angles(r.joint)
     course.at("what it must hold over its range", 0.0)
     most = hardest(results.tree, r.index, angles, results.gravities)
@@ -40,8 +49,8 @@ def levers(results: Results, joint_id: str, course: Course = ALONE) -> tuple[Fit
     can = capability(servo, figure.supply.voltage_V, figure.assumptions)
     rubs = r.rubs
     return find(
-        drive.transmission, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
-        servo.reflected_inertia_kgm2, rubs, course,
+        form, r.joint, (angles, most), can, math.radians(drive.actuator.travel_deg), LEAST_ANGLE, r.placed,
+        servo.reflected_inertia_kgm2, rubs, course, made,
     )  # fmt: skip
 
 

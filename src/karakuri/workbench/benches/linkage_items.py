@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from karakuri.bodies.linkages import shares
 from karakuri.bodies.linkages.belt import length_mm
 from karakuri.bodies.linkages.lever import rod_m
 from karakuri.catalogue import stuff_of
@@ -11,7 +12,7 @@ from karakuri.model.labels import labels_of
 from karakuri.model.rod import STUFFS
 from karakuri.model.transmission import Ball, Belt, Bevel, Gear, Lever
 from karakuri.model.transmission_edits import WORDS, set_holes, set_number
-from karakuri.sizing.finder import rod_mm
+from karakuri.sizing.finder import arm_mm, rod_mm
 from karakuri.units import Quantity, digits
 from karakuri.workbench.benches.ball_items import ball_items, bevel_items, turn_by, ways_to_turn
 from karakuri.workbench.benches.bench import mm
@@ -57,7 +58,7 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
         items += bevel_items(desk, drive, form, put)
     if isinstance(form, Lever):
         items += _of_lever(desk, drive, form, put)
-    if isinstance(form, Lever):
+    if isinstance(form, Lever) or (isinstance(form, Ball) and shares(desk.figure, drive) == (joint_id,)):
         items += _sought(desk, joint_id)
     return [*items, Note("nx", HOW[form.kind])]
 
@@ -134,10 +135,14 @@ def _sought(desk: Desk, joint_id: str) -> list[Item]:
     if seeker.stale():
         items.append(Note("sought before", "Found before the figure changed; look again to be sure."))
     items.append(
-        Note("sought", "Hole in the horn, hole in the lever, rod: what that leaves of holding or moving, the smaller.")
+        Note(
+            "sought",
+            "Hole in the horn, from the pivot to the far end of the rod, rod: what that leaves of holding or moving, the smaller.",
+        )
     )
+    joint = desk.figure.joint(joint_id)
     for k, each in enumerate(found):
-        horn, arm, rod = (desk.show(mm(v)) for v in (each.form.horn_mm, each.form.lever_mm, rod_mm(each.form)))
+        horn, arm, rod = (desk.show(mm(v)) for v in (each.form.horn_mm, arm_mm(each.form, joint), rod_mm(each.form)))
         words = f"{horn}, {arm}, {rod}: {show_reserve(each.reserve)}"
         items.append(Do(f"sought {k}", words, lambda each=each: seeker.take(joint_id, each)))
     return items
