@@ -9,7 +9,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cache, cached_property
 
 import numpy as np
@@ -57,8 +57,12 @@ class Solid:
             out = np.asarray((ways @ self.corners.T).max(axis=1))
         return out
 
+    def reaches(self, ways: Array) -> Array:
+        """The same, by its points: (n,) m along ways (n, 3), unit, along its own axes."""
+        return np.asarray(np.einsum("ij,ij->i", self.farthest(ways), ways))
+
     def farthest(self, ways: Array) -> Array:
-        """Its points (n, 3) m farthest along ways (n, 3), along its own axes; half may have a row for each way."""
+        """Its points (n, 3) m farthest along ways (n, 3), along its own axes."""
         if self.kind == "box":
             return np.asarray(np.where(ways < 0, -self.half, self.half))
         if self.kind == "egg":
@@ -109,9 +113,46 @@ class Solid:
         return self.corners
 
 
-def rows_of(solids: Sequence[Solid], counts: Sequence[int]) -> Solid:
-    """Solids of one kind, not meshes, as one whose half (n, 3) m has so many rows of each."""
-    return replace(solids[0], half=np.repeat(np.stack([each.half for each in solids]), counts, axis=0))
+CODES = {"box": 0, "egg": 1, "cylinder": 2}
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Many solids that are no meshes, a row each: which kind (n,), as CODES say, and half (n, 3) m."""
+
+    code: NDArray[np.int64]
+    half: Array
+
+    def some(self, rows: NDArray[np.int64]) -> Rows:
+        """Of those rows alone."""
+        return Rows(self.code[rows], self.half[rows])
+
+    def farthest(self, ways: Array) -> Array:
+        """Their points (n, 3) m farthest along ways (n, 3), along their own axes."""
+        corners = np.where(ways < 0, -self.half, self.half)
+        scaled = ways * self.half
+        long = np.maximum(np.sqrt(np.einsum("ij,ij->i", scaled, scaled)), 1e-300)[:, None]
+        rim = self.half * scaled / long
+        wide = np.maximum(np.hypot(ways[:, 0], ways[:, 1]), 1e-300)[:, None]
+        drum = np.concatenate([self.half[:, :2] * ways[:, :2] / wide, corners[:, 2:]], axis=1)
+        code = self.code[:, None]
+        return np.asarray(np.where(code == 0, corners, np.where(code == 1, rim, drum)))
+
+    def reaches(self, ways: Array) -> Array:
+        """How far (n,) m each reaches from its middle along its way (n, 3), along its own axes."""
+        return np.asarray(np.einsum("ij,ij->i", self.farthest(ways), ways))
+
+
+def single(code: int, half: Array) -> Solid:
+    """One of such rows by itself, about its own middle; half (3,) m."""
+    kind = next(name for name, each in CODES.items() if each == code)
+    return Solid(kind, -1, np.zeros(3), np.eye(3), half, np.zeros((0, 3)), 0.0, False, float(np.linalg.norm(half)))
+
+
+def rows_of(solids: Sequence[Solid], counts: Sequence[int]) -> Rows:
+    """Solids that are no meshes, each in so many rows."""
+    code = np.array([CODES[each.kind] for each in solids], dtype=np.int64)
+    return Rows(np.repeat(code, counts), np.repeat(np.stack([each.half for each in solids]), counts, axis=0))
 
 
 @cache

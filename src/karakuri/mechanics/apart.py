@@ -8,17 +8,17 @@ told is what the way found gives, so that it is never too large; a library's dis
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.solids import Solid, ball
+from karakuri.bodies.solids import Rows, Solid, ball, single
 from karakuri.mechanics.kinematics import cross
 
-ROUNDS, NEAR = 30, 5e-6
-"""Found to NEAR m, in at most so many rounds."""
+ROUNDS, NEAR, ROUGH = 30, 5e-6, 30.0
+"""Found to NEAR m, in at most so many rounds; roughly: to that part of the distance."""
 _PAIRS = tuple(itertools.combinations(range(3), 2))
 
 
@@ -37,7 +37,7 @@ class Frames:
         """Ways (n, 3) of the base along its own axes."""
         return np.asarray(np.einsum("nij,ni->nj", self.turned, ways))
 
-    def farthest(self, solid: Solid, ways: Array) -> Array:
+    def farthest(self, solid: Solid | Rows, ways: Array) -> Array:
         """Its points (n, 3) m farthest along ways (n, 3)."""
         return np.asarray(self.at + np.einsum("nij,nj->ni", self.turned, solid.farthest(self.own(ways))))
 
@@ -50,8 +50,9 @@ class Gaps:
     way: Array
 
 
-def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
-    """Of two solids, each as it is on its outside; or, row by row, of many of the same two kinds (`rows_of`)."""
+def beside(one: Body, a: Frames, other: Body, b: Frames, care: float | None = None) -> Gaps:
+    """Of two solids, each as it is on its outside; or, row by row, of many (`rows_of`). With `care` m, roughly: what is farther apart is
+    found to a part in ROUGH, what is in one another along few ways; still never told too large."""
     n = len(a.at)
     v = b.at - a.at
     v = np.where(np.linalg.norm(v, axis=1)[:, None] < 1e-9, np.array([1.0, 0.0, 0.0]), v)
@@ -71,17 +72,33 @@ def beside(one: Solid, a: Frames, other: Solid, b: Frames) -> Gaps:
         lower = first | (np.linalg.norm(nearer, axis=1) < size - 1e-12)
         kept[going], there[going], v[going] = simplex, filled, np.where(lower[:, None], nearer, v[going])
         deep[going] |= inside | (np.linalg.norm(v[going], axis=1) < 1e-9)
-        going = going[lower & ~deep[going] & (first | (size - best[going] > NEAR))]
+        short = NEAR if care is None else np.where(best[going] > care, size / ROUGH, NEAR)
+        going = going[lower & ~deep[going] & (first | (size - best[going] > short))]
         if not len(going):
             break
-    for k in np.flatnonzero(deep | (best <= 0)):
-        best[k], way[k] = _depth(_some(one, int(k)), a, _some(other, int(k)), b, int(k), float(best[k]), way[k])
+    rows = np.flatnonzero(deep | (best <= 0))
+    if care is not None:
+        _roughly_deep(_some(one, rows), a.some(rows), _some(other, rows), b.some(rows), rows, best, way)
+        return Gaps(best, way)
+    for k in rows:
+        best[k], way[k] = _depth(_one(one, int(k)), a, _one(other, int(k)), b, int(k), float(best[k]), way[k])
     return Gaps(best, way)
 
 
-def _some(solid: Solid, rows: NDArray[np.int64] | int) -> Solid:
+Body = Solid | Rows
+"""One solid in every pose, or one in each."""
+
+
+def _some(body: Body, rows: NDArray[np.int64]) -> Body:
     """Those rows of it, where it has rows."""
-    return replace(solid, half=solid.half[rows]) if solid.half.ndim == 2 else solid
+    return body.some(rows) if isinstance(body, Rows) else body
+
+
+def _one(body: Body, row: int) -> Solid:
+    """The solid of one row."""
+    if isinstance(body, Solid):
+        return body
+    return single(int(body.code[row]), body.half[row])
 
 
 def _nearest(
@@ -127,6 +144,22 @@ def _take(
     used[nearer] = False
     for i in corners:
         used[nearer, i] = True
+
+
+def _roughly_deep(
+    one: Body, a: Frames, other: Body, b: Frames, rows: NDArray[np.int64], best: Array, way: Array
+) -> None:
+    """How deep the bodies of those rows are in one another, along their own axes and from middle to middle; written into best (n,) and way (n, 3)."""
+    if not len(rows):
+        return
+    middle = b.at - a.at
+    size = np.linalg.norm(middle, axis=1)[:, None]
+    tries = [np.where(size > 1e-9, middle / np.maximum(size, 1e-9), np.array([1.0, 0.0, 0.0]))]
+    tries += [sign * frames.turned[:, :, k] for frames in (a, b) for k in range(3) for sign in (1.0, -1.0)]
+    for ways in tries:
+        apart = np.einsum("ij,ij->i", ways, middle) - one.reaches(a.own(ways)) - other.reaches(b.own(-ways))
+        better = apart > best[rows]
+        best[rows[better]], way[rows[better]] = apart[better], ways[better]
 
 
 def _depth(one: Solid, a: Frames, other: Solid, b: Frames, k: int, best: float, way: Array) -> tuple[float, Array]:

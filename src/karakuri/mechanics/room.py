@@ -11,7 +11,7 @@ import heapq
 import itertools
 from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -142,11 +142,15 @@ def room(
         apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far
         if both.inside or apart < 0:
             close.append((k, both, (frames[a], frames[b])))
-    mixed = {k for k, gaps in _gaps(close) if gaps.apart[0] < 0}
+    mixed = {k for k, gaps in _gaps(close, None) if gaps.apart[0] < 0}
     within_ = tuple(pairs[k][1:] for k in sorted(mixed))
     wanted = [pair for k, pair in enumerate(pairs) if k not in mixed]
     found = _together(
-        tree, [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted], course, "room between parts"
+        tree,
+        [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted],
+        enough,
+        course,
+        "room between parts",
     )
     again = [k for k, each in enumerate(found) if not each.settled]
     share = budget // max(len(again), 1)
@@ -154,6 +158,7 @@ def room(
         closer = _together(
             tree,
             [(wanted[k][0], _search(tree, wanted[k][0], enough, share)) for k in again],
+            enough,
             course,
             "room, where parts come near",
         )
@@ -260,7 +265,14 @@ class Bound:
 
 def nearest(tree: Tree, both: Both, enough: float, budget: int) -> Nearest:
     """The least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough` m, or until so many poses were tried."""
-    return _together(tree, [(both, _search(tree, both, enough, budget))])[0]
+    return _together(tree, [(both, _search(tree, both, enough, budget))], enough)[0]
+
+
+class Exactly(NamedTuple):
+    """Two solids' frames of which the gaps are asked to the last micrometre."""
+
+    one: Frames
+    other: Frames
 
 
 Search = Generator[Array | tuple[Frames, Frames], Any, Nearest]
@@ -268,7 +280,7 @@ Search = Generator[Array | tuple[Frames, Frames], Any, Nearest]
 
 
 def _together(
-    tree: Tree, searches: Sequence[tuple[Both, Search]], course: Course = ALONE, what: str = ""
+    tree: Tree, searches: Sequence[tuple[Both, Search]], care: float, course: Course = ALONE, what: str = ""
 ) -> list[Nearest]:
     """All searches side by side: what they ask for at one time is worked out at once, poses all together, gaps by the kinds of both. Raises GivenUp."""
     found: dict[int, Nearest] = {}
@@ -293,7 +305,9 @@ def _together(
                 part = slice(at, at + q.shape[1])
                 at += q.shape[1]
                 go(k, _columns(placed, part))
-        for k, answer in _gaps([(k, searches[k][0], frames) for k, frames in gaps.items()]):
+        last = [(k, searches[k][0], frames) for k, frames in gaps.items() if isinstance(frames, Exactly)]
+        some = [(k, searches[k][0], frames) for k, frames in gaps.items() if not isinstance(frames, Exactly)]
+        for k, answer in itertools.chain(_gaps(some, care), _gaps(last, None)):
             go(k, answer)
     return [found[k] for k in range(len(searches))]
 
@@ -302,25 +316,28 @@ def _columns(placed: Placed, some: Any) -> Placed:
     return Placed(*(each[..., some] for each in (placed.rotation, placed.pivot, placed.axis, placed.com)))
 
 
-def _gaps(asked: Sequence[tuple[int, Both, tuple[Frames, Frames]]]) -> Iterator[tuple[int, Gaps]]:
-    """Gaps of each, those of two kinds all at once."""
-    kinds: dict[tuple[str, str], list[tuple[int, Both, tuple[Frames, Frames]]]] = {}
+def _gaps(asked: Sequence[tuple[int, Both, tuple[Frames, Frames]]], care: float | None) -> Iterator[tuple[int, Gaps]]:
+    """Gaps of each, all that are no meshes at once; m beyond which they are found roughly, None: nowhere."""
+    some: list[tuple[int, Both, tuple[Frames, Frames]]] = []
     for k, both, frames in asked:
-        if both.inside or "mesh" in (both.one.kind, both.other.kind):
-            yield k, (within if both.inside else beside)(both.one, frames[0], both.other, frames[1])
+        if both.inside:
+            yield k, within(both.one, frames[0], both.other, frames[1])
+        elif "mesh" in (both.one.kind, both.other.kind):
+            yield k, beside(both.one, frames[0], both.other, frames[1], care)
         else:
-            kinds.setdefault((both.one.kind, both.other.kind), []).append((k, both, frames))
-    for some in kinds.values():
-        counts = [len(frames[0].at) for _, _, frames in some]
-        one, other = (rows_of([getattr(both, side) for _, both, _ in some], counts) for side in ("one", "other"))
-        a, b = (
-            Frames(*(np.concatenate([getattr(frames[s], what) for _, _, frames in some]) for what in ("turned", "at")))
-            for s in (0, 1)
-        )
-        gaps, at = beside(one, a, other, b), 0
-        for (k, _, _), n in zip(some, counts, strict=True):
-            yield k, Gaps(gaps.apart[at : at + n], gaps.way[at : at + n])
-            at += n
+            some.append((k, both, frames))
+    if not some:
+        return
+    counts = [len(frames[0].at) for _, _, frames in some]
+    one, other = (rows_of([getattr(both, side) for _, both, _ in some], counts) for side in ("one", "other"))
+    a, b = (
+        Frames(*(np.concatenate([getattr(frames[s], what) for _, _, frames in some]) for what in ("turned", "at")))
+        for s in (0, 1)
+    )
+    gaps, at = beside(one, a, other, b, care), 0
+    for (k, _, _), n in zip(some, counts, strict=True):
+        yield k, Gaps(gaps.apart[at : at + n], gaps.way[at : at + n])
+        at += n
 
 
 def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
@@ -379,6 +396,10 @@ def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
         placed = yield still[:, None].copy()
         gaps = yield frames_of(tree, placed, both.one), frames_of(tree, placed, both.other)
         best, way = float(gaps.apart[0]), gaps.way[0]
+    if not both.inside and np.isfinite(best):  # on the way depths and far gaps were found roughly
+        placed = yield pose[:, None].copy()
+        exact = yield Exactly(frames_of(tree, placed, both.one), frames_of(tree, placed, both.other))
+        best, way = float(exact.apart[0]), exact.way[0]
     least = min(least, best)
     settled = least >= enough or best - least <= CLOSE
     return Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
