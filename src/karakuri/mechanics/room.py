@@ -144,10 +144,10 @@ def room(
             close.append((k, both, (frames[a], frames[b])))
     mixed = {k for k, gaps in _gaps(close, None) if gaps.apart[0] < 0}
     within_ = tuple(pairs[k][1:] for k in sorted(mixed))
-    wanted = [pair for k, pair in enumerate(pairs) if k not in mixed]
+    wanted, bounds = _not_far(tree, [pair for k, pair in enumerate(pairs) if k not in mixed], solids, enough)
     found = _together(
         tree,
-        [(both, _search(tree, both, enough, FIRST)) for both, _, _ in wanted],
+        [(both, _search(tree, both, enough, FIRST, bound)) for (both, _, _), bound in zip(wanted, bounds, strict=True)],
         enough,
         course,
         "room between parts",
@@ -157,7 +157,7 @@ def room(
     if share > FIRST:
         closer = _together(
             tree,
-            [(wanted[k][0], _search(tree, wanted[k][0], enough, share)) for k in again],
+            [(wanted[k][0], _search(tree, wanted[k][0], enough, share, bounds[k])) for k in again],
             enough,
             course,
             "room, where parts come near",
@@ -168,6 +168,26 @@ def room(
     near.sort(key=lambda each: (each.least, each.a, each.b))
     kept = [each for each in near if each.least < enough or not each.settled]
     return RoomFound(tuple(kept), within_, tuple(unseen), len(pairs) + len(unseen))
+
+
+def _not_far(
+    tree: Tree, pairs: Sequence[tuple[Both, int, int]], solids: Sequence[Solid], enough: float
+) -> tuple[list[tuple[Both, int, int]], list[Bound]]:
+    """The pairs of which the balls round both do not say, from the middle of all ranges, that they stay `enough` m apart, each with its bound."""
+    half = np.where(tree.high > tree.low, (tree.high - tree.low) / 2, 0.0)
+    middle = np.where(tree.high > tree.low, (tree.high + tree.low) / 2, tree.rest)
+    placed = place(tree, complete(tree.coupling, middle[:, None].copy()))
+    frames = [frames_of(tree, placed, solid) for solid in solids]
+    known: dict[tuple[int, int], _Branch] = {}
+    kept: list[tuple[Both, int, int]] = []
+    bounds = []
+    for both, a, b in pairs:
+        bound = Bound(tree, both, known)
+        if not both.inside and float(bound.balls((frames[a], frames[b]), half[:, None])[0]) >= enough:
+            continue
+        kept.append((both, a, b))
+        bounds.append(bound)
+    return kept, bounds
 
 
 @dataclass(frozen=True, eq=False)
@@ -208,9 +228,15 @@ def _branch(tree: Tree, solid: Solid, other: Solid) -> _Branch:
 class Bound:
     """How near two solids may come within a box of poses, from what they are in its middle."""
 
-    def __init__(self, tree: Tree, both: Both) -> None:
+    def __init__(self, tree: Tree, both: Both, known: dict[tuple[int, int], _Branch] | None = None) -> None:
+        """`known` branches of solids, by which solid and towards which link, are added to."""
         self.both, self.m = both, len(tree.parent)
-        self.branches = (_branch(tree, both.one, both.other), _branch(tree, both.other, both.one))
+        known = {} if known is None else known
+        ways = ((both.one, both.other), (both.other, both.one))
+        for solid, other in ways:
+            if (id(solid), other.link) not in known:
+                known[id(solid), other.link] = _branch(tree, solid, other)
+        self.branches = tuple(known[id(solid), other.link] for solid, other in ways)
         self.moves, self.middles = np.zeros(self.m), np.zeros(self.m)
         """By how far (m,) any point of one goes from the other for 1 rad or m of each free coordinate, at most; and their middles."""
         for branch in self.branches:
@@ -265,7 +291,7 @@ class Bound:
 
 def nearest(tree: Tree, both: Both, enough: float, budget: int) -> Nearest:
     """The least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough` m, or until so many poses were tried."""
-    return _together(tree, [(both, _search(tree, both, enough, budget))], enough)[0]
+    return _together(tree, [(both, _search(tree, both, enough, budget, Bound(tree, both)))], enough)[0]
 
 
 class Exactly(NamedTuple):
@@ -340,8 +366,7 @@ def _gaps(asked: Sequence[tuple[int, Both, tuple[Frames, Frames]]], care: float 
         at += n
 
 
-def _search(tree: Tree, both: Both, enough: float, budget: int) -> Search:
-    bound = Bound(tree, both)
+def _search(tree: Tree, both: Both, enough: float, budget: int, bound: Bound) -> Search:
     moves, moving = bound.moves, between(tree, both.one.link, both.other.link)
     low, high, still = tree.low, tree.high, tree.rest
     free = [k for k in range(len(moves)) if moves[k] > 0 and high[k] > low[k]]
