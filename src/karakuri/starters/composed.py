@@ -71,6 +71,12 @@ def set_down(figure: Figure, asked: Asked) -> Down:
     )
 
 
+def made(asked: Asked) -> Figure:
+    """The figure by itself, with the smallest servos, mm."""
+    nothing = Figure()
+    return apply(nothing, set_down(nothing, asked).edit)
+
+
 def with_servos(down: Down, servos: Iterable[tuple[str, Actuator]]) -> Down:
     """The same with other servos for some drives, by id."""
     other = dict(servos)

@@ -15,7 +15,7 @@ from karakuri.model.part import BASE
 from karakuri.session.places import last_figures
 from karakuri.session.session import Session
 from karakuri.starters import KINDS, STARTERS, kind, starter
-from karakuri.starters.composed import Asked, Down, Sums, brought, sums
+from karakuri.starters.composed import Asked, Down, Sums, brought, made, sums
 from karakuri.starters.contract import middle
 from karakuri.study.study import Study
 from karakuri.workbench.benches.bench import Bench
@@ -25,6 +25,7 @@ from karakuri.workbench.benches.start_page import start_page
 from karakuri.workbench.benches.start_tiles import FULL, SHORT, KindTile, StarterTile, Tile
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
+from karakuri.workbench.stage.plain import draw_plain
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.tag import Tag
 
@@ -331,6 +332,20 @@ class StartBench(Bench):
     def resizeEvent(self, event) -> None:
         self._place()
 
+    def _draw_asked(self, kit: Kit) -> bool:
+        """What is asked so far, to scale, beside the last tiles and below; False where there is no room or nothing to draw."""
+        u, asked = kit.u, self.asked()
+        if self.table.isChecked() or (self.kind.id == "bare" and not asked.starters):
+            return False
+        last = self.tiles[-1].geometry()
+        x, y = last.right() + u(20), last.top() + u(4)
+        wide, high = self.width() - u(16) - x, self.foot - u(16) - y
+        if len(self.tiles) % self.columns() == 0 or wide < u(160) or high < u(110):
+            return False
+        figure = self._once(("drawn", asked), lambda: made(asked))
+        draw_plain(kit, figure, x, y, wide, high)
+        return True
+
     def draw(self, kit: Kit) -> None:
         u, w = kit.u, self.width()
         kit.rect(0, 0, w, self.height(), "paper")
@@ -344,8 +359,11 @@ class StartBench(Bench):
         if self.table.isChecked():
             self.schools.draw_heads(kit, u(12), self.shelf + u(42), self.schools.width())
         elif self._told and self.below + u(18) < self.foot:
-            kit.text(u(16), self.below + u(8), kit.short(self._told, w - u(32), 12), 12, 400, "ink2")
-        if not self.table.isChecked() and self.foot - self.below > u(160):
+            last = self.tiles[-1].geometry()
+            kit.lines(u(16), self.below + u(8), self._told, last.right() - u(16), 12, 400, "ink2", 16)
+        if self._draw_asked(kit):
+            pass
+        elif not self.table.isChecked() and self.foot - self.below > u(160):
             kit.text(u(16), self.below + u(34), "Where to measure from: one ruler, one corner", 13, 600)
             datum_sketch(kit, u(16), self.below + u(46), u(300), u(100))
         kit.line(u(16), self.foot - u(6), w - u(12), self.foot - u(6), "rule")
