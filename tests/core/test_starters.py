@@ -171,3 +171,28 @@ def test_sums_of_a_figure_that_is_there_count_what_is_new_only():
     found = sums(figure, edit)
     assert (found.axes, found.servos) == (2, 2) and 0 < found.grams < 100
     assert np.isclose(found.grams, brought(Asked(200.0, None, (starter("ears"),))).grams)
+
+
+def test_what_follows_goes_as_far_as_what_leads_takes_it_and_left_is_on_the_left():
+    for one in STARTERS:
+        figure = made(Asked(200.0, None, (one,)))
+        for joint in figure.joints:
+            if joint.role == "follows":
+                ends = sorted(joint.follows.ratio * end for end in figure.joint(joint.follows.joint).range_deg)
+                assert list(joint.range_deg) == pytest.approx(ends)
+        for item in (*figure.joints, *figure.parts):
+            if "left" in item.name:
+                other = next(
+                    each for each in (*figure.joints, *figure.parts) if each.name == item.name.replace("left", "right")
+                )
+                assert item.at_mm[1] > other.at_mm[1]
+
+
+@given(st.sampled_from(STARTERS), st.floats(80, 500))
+def test_no_part_lies_far_from_what_it_rides_on_and_all_grows_with_the_head(one, tall):
+    figure, twice = made(Asked(tall, tall / 6, (one,))), made(Asked(2 * tall, tall / 3, (one,)))
+    for part in figure.parts:
+        at = figure.joint(part.rides_on).at_mm if part.rides_on != "base" else (0.0, 0.0, 0.0)
+        assert np.linalg.norm(np.subtract(part.at_mm, at)) < 0.75 * tall
+    for small, large in zip(figure.parts, twice.parts, strict=True):
+        assert np.allclose(np.multiply(small.at_mm, 2), large.at_mm, atol=1.0 + 0.01 * tall)

@@ -19,7 +19,10 @@ from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
 from karakuri.model.figure import Figure
 from karakuri.model.part import Box, Cylinder, Material, Mesh, Part, Sphere
+from karakuri.model.room import Room
+from karakuri.model.sides import twin_part
 from karakuri.sizing.scaled import scaled
+from karakuri.study.study import study
 
 PLA = Material(id="pla", name="PLA", density_kgm3=1240.0)
 
@@ -158,3 +161,74 @@ def test_no_bytes_at_all_end_the_program(data, suffix):
             assert math.isfinite(shape.area)
         except FileTrouble:
             pass
+
+
+def bumpy(seed: int) -> trimesh.Trimesh:
+    """A ball with a few bumps and dents, drawn out and turned."""
+    rng = np.random.default_rng(seed)
+    ball = trimesh.creation.icosphere(subdivisions=4, radius=1.0)
+    ways = np.asarray(ball.vertices)
+    far = np.full(len(ways), 80.0)
+    for _ in range(int(rng.integers(1, 5))):
+        at = rng.normal(size=3)
+        at /= np.linalg.norm(at)
+        far += rng.uniform(-30, 40) * np.exp(-((ways - at) ** 2).sum(axis=1) / rng.uniform(0.02, 0.3))
+    stretched = ways * np.maximum(far, 25.0)[:, None] * rng.uniform(0.7, 1.3, 3) + rng.uniform(-50, 50, 3)
+    return trimesh.Trimesh(stretched, ball.faces, process=False)
+
+
+@settings(max_examples=25)
+@given(st.integers(0, 10_000))
+def test_what_is_free_inside_a_mesh_is_never_told_too_large(seed):
+    body = bumpy(seed)
+    shape = shape_of(np.asarray(body.vertices), np.asarray(body.faces), "b.stl")
+    sides = np.array(shape.inner)
+    if not len(sides):
+        return
+    rng = np.random.default_rng(seed)
+    middle = np.asarray(body.bounds).mean(axis=0)
+    spots = rng.uniform(-1, 1, (400, 3)) * np.array(shape.size) / 2
+    left = (sides[:, 3] - spots @ sides[:, :3].T).min(axis=1)
+    spots, left = spots[left > 0], left[left > 0]
+    if len(spots):
+        _, away, _ = trimesh.proximity.closest_point_naive(body, spots + middle)
+        assert (away >= left - 1e-6).all()
+
+
+def test_what_is_free_inside_a_ball_is_nearly_all_of_it_and_of_a_box_its_six_sides():
+    ball = trimesh.creation.icosphere(subdivisions=5, radius=80)
+    free = np.array(shape_of(np.asarray(ball.vertices), np.asarray(ball.faces), "b.stl").inner)
+    assert free[:, 3].min() > 0.93 * 80 and free[:, 3].max() < 80
+    box = trimesh.creation.box((100, 80, 60))
+    sides = np.array(shape_of(np.asarray(box.vertices), np.asarray(box.faces), "b.stl").inner)
+    assert (sides[:, 3] > 27).all() and sides[:, 3].max() < 62
+
+
+def shelled(wall: float, size: float) -> Figure:
+    body = trimesh.creation.icosphere(subdivisions=4, radius=80)
+    shape = shape_of(np.asarray(body.vertices), np.asarray(body.faces), "b.stl")
+    skull = Part(id="skull", name="skull", shape=Mesh(**(dict(shape) | {"wall_mm": wall})), mass_g=200.0)
+    battery = Part(id="cell", name="battery", shape=Box(size_mm=(size, 30.0, 30.0)), mass_g=90.0)
+    return Figure(parts=(skull, battery), room=Room())
+
+
+def test_what_lies_in_a_mesh_with_a_wall_is_judged_where_it_surely_fits_and_not_said_to_fail():
+    assert {f.verdict for f in study(shelled(3.0, 80.0)).findings if f.rule == "room"} == {"holds"}
+    for size in (138.0, 148.0):
+        close = [f for f in study(shelled(3.0, size)).findings if f.rule == "room"]
+        assert (
+            not any(f.verdict == "fails" for f in close)
+            and any(f.verdict == "not yet judged" for f in close)
+            and any("surely free" in f.sentence.text for f in close)
+        )
+    assert {f.verdict for f in study(shelled(0.0, 80.0)).findings if f.rule == "room"} != {
+        "holds"
+    }  # solid: it is in the matter
+
+
+def test_a_mesh_in_the_mirror_and_in_a_file_keeps_what_is_free():
+    figure = shelled(3.0, 80.0)
+    assert from_text(to_text(figure)) == figure
+    twin = apply(figure, twin_part(figure, "skull")).parts[-1]
+    ours, theirs = np.array(figure.parts[0].shape.inner), np.array(twin.shape.inner)
+    assert np.allclose(theirs, ours * (1, -1, 1, 1))

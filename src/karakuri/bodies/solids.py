@@ -44,6 +44,8 @@ class Solid:
     wall: float
     open: bool
     far: float
+    inner: Array | None = None
+    """Of a mesh flat sides (k, 4) of what is surely free inside, its wall not yet taken off: unit way and m from its middle."""
 
     def reach(self, ways: Array) -> Array:
         """How far (n,) m it reaches from its middle along ways (n, 3), unit, along its own axes."""
@@ -79,9 +81,12 @@ class Solid:
 
     @cached_property
     def cavity(self) -> Cavity | None:
-        """Its inside; None of what is not hollow, and of a mesh, whose inside its corners do not tell."""
-        if self.wall <= 0 or self.kind == "mesh":
+        """Its inside; None of what is not hollow, and of a mesh of which nobody knows what is free inside."""
+        if self.wall <= 0:
             return None
+        if self.kind == "mesh":
+            far = self.inner[:, 3] - self.wall if self.inner is not None else np.zeros(0)
+            return Cavity(self.inner[:, :3], far) if self.inner is not None and len(far) and far.min() > 0 else None
         if self.kind == "box":
             ways = np.concatenate([np.eye(3), -np.eye(3)])
             return Cavity(ways, np.tile(self.half, 2) - self.wall)
@@ -196,4 +201,5 @@ def solid_of(part: Part, link: int) -> Solid | None:
     wall = shape.wall_mm / 1e3 if hollow and shape.wall_mm / 1e3 < half.min() else 0.0
     open_ends = isinstance(shape, Cylinder) and shape.open_ends and hollow
     at = np.array(part.at_mm) / 1e3
-    return Solid(kind, link, at, turned(part.turned_deg), half, none, wall, open_ends, far)
+    inner = np.array(shape.inner) * (1, 1, 1, shape.unit_mm / 1e3) if isinstance(shape, Mesh) and shape.inner else None
+    return Solid(kind, link, at, turned(part.turned_deg), half, none, wall, open_ends, far, inner)

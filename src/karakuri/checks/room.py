@@ -17,7 +17,7 @@ from karakuri.mechanics.room import MOST_PAIRS, Both, Nearest, RoomFound, neares
 from karakuri.mechanics.section import Section, section
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id
-from karakuri.model.part import Part
+from karakuri.model.part import Mesh, Part
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import belong
 from karakuri.sizing.followed import ranged
@@ -96,6 +96,8 @@ def _pair(results: Results, found: RoomFound, each: Nearest, gap: float) -> Find
     if verdict == "holds":
         return None
     a, b = parts_of(results, found, each.a, each.b)
+    if each.inside and verdict == "fails" and isinstance(a.shape, Mesh):
+        return _unsure(results, a, b, each)
     where, angles = _where(results, each, 3)
     least = Quantity(max(each.least, 0.0), "length", rounding="down")
     quantities = (
@@ -119,6 +121,16 @@ def _pair(results: Results, found: RoomFound, each: Nearest, gap: float) -> Find
     return Finding(
         _id(a, b), "room", Ref("room", _id(a, b)), verdict, Sentence(text, quantities), reserve=reserve if judged else None,
         measure=None if judged else Sentence("at least {0}", (least,)), derivations=(derivation,) if derivation is not None else (),
+    )  # fmt: skip
+
+
+def _unsure(results: Results, shell: Part, inner: Part, each: Nearest) -> Finding:
+    """Of what lies in a mesh: by what is surely free inside it is too near, by dents and bulges that are left out it may not be."""
+    where, angles = _where(results, each, 1)
+    gap = Quantity(max(each.most, 0.0), "length", rounding="down")
+    text = f"{inner.name} may come too near to the inside of {shell.name}{where}: what is surely free inside that mesh leaves {{0}}; bulges of it are not counted."
+    return Finding(
+        _id(shell, inner), "room", Ref("room", _id(shell, inner)), "not yet judged", Sentence(text, (gap, *angles)), measure=Sentence("at least {0}", (gap,))
     )  # fmt: skip
 
 
@@ -164,7 +176,7 @@ def _unseen(results: Results, found: RoomFound) -> Finding:
     a, b = parts_of(results, found, *found.unseen[0])
     n = len(found.unseen)
     more = f" So do {n - 1} more." if n > 1 else ""
-    text = f"{b.name} lies in {a.name}, a mesh whose inside is not known.{more} A box, egg or tube in its place tells."
+    text = f"{b.name} lies in {a.name}, a mesh of which it is not known what is free inside.{more} Give it a wall, read its file again, or put a box, egg or tube in its place."
     return Finding(
         UNSEEN, "room", Ref("room", UNSEEN), "not yet judged", Sentence(text), measure=Sentence("inside not known")
     )

@@ -18,6 +18,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.course import ALONE, Course
 from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.hollows import SIDES, hollow
 from karakuri.model.edit import Edit, Set
 from karakuri.model.figure import Figure
 from karakuri.model.part import Mesh
@@ -112,8 +113,9 @@ def shape_of(vertices: Array, faces: Any, name: str, merged: bool = False) -> Me
         solid_at, solid_turns = _three(np.asarray(told.center_mass, dtype=float)), _six(tensor)
         closed = bool(np.isfinite(tensor).all()) and min(solid_turns[:3]) > 0
     wide = np.maximum(high - low, 1e-9 * float((high - low).max()))
+    inner = next(filter(None, (hollow(corners, np.array(at), looks(SIDES)) for at in (solid_at, (0.0, 0.0, 0.0)))), ())
     return Mesh(
-        file=name[:500], closed=closed, size=_three(wide), volume=volume, area=area, solid_at=solid_at, solid_turns=solid_turns,
+        inner=inner, file=name[:500], closed=closed, size=_three(wide), volume=volume, area=area, solid_at=solid_at, solid_turns=solid_turns,
         shell_at=shell_at, shell_turns=shell_turns, hull=_outermost(used - middle), triangles=len(faces), wall_mm=0.0 if closed else WALL_MM,
     )  # fmt: skip
 
@@ -148,15 +150,20 @@ def _three(values: Array) -> tuple[float, float, float]:
     return x, y, z
 
 
+def looks(count: int) -> Array:
+    """So many ways (n, 3), unit, evenly spread (a Fibonacci sphere)."""
+    k = np.arange(count) + 0.5
+    up, around = 1 - 2 * k / count, math.pi * (1 + math.sqrt(5)) * k
+    level = np.sqrt(1 - up * up)
+    return np.stack([level * np.cos(around), level * np.sin(around), up], axis=1)
+
+
 def _outermost(points: Array) -> tuple[tuple[float, float, float], ...]:
     """The outermost of points (n, 3) along LOOKS directions (a Fibonacci sphere)."""
-    k = np.arange(LOOKS) + 0.5
-    up, around = 1 - 2 * k / LOOKS, math.pi * (1 + math.sqrt(5)) * k
-    level = np.sqrt(1 - up * up)
-    looks = np.stack([level * np.cos(around), level * np.sin(around), up])
+    each = looks(LOOKS).T
     best, most = np.zeros(LOOKS, dtype=np.int64), np.full(LOOKS, -np.inf)
     for begin in range(0, len(points), 50_000):
-        reach = points[begin : begin + 50_000] @ looks
+        reach = points[begin : begin + 50_000] @ each
         at = reach.argmax(axis=0)
         top = reach[at, np.arange(LOOKS)]
         best, most = np.where(top > most, begin + at, best), np.maximum(top, most)

@@ -140,6 +140,8 @@ def room(
     close = []
     for k, (both, a, b) in enumerate(pairs):
         apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far
+        if both.inside and both.one.kind == "mesh":
+            continue  # beyond what is surely free inside it: not in its matter for certain
         if both.inside or apart < 0:
             close.append((k, both, (frames[a], frames[b])))
     mixed = {k for k, gaps in _gaps(close, None) if gaps.apart[0] < 0}

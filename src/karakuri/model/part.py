@@ -107,6 +107,7 @@ class Sheet(Form):
 Away = Annotated[float, Field(ge=-1e9, le=1e9)]
 Turns = Annotated[float, Field(ge=-1e18, le=1e18)]
 Three = tuple[Away, Away, Away]
+Four = tuple[Away, Away, Away, Away]
 Six = tuple[Turns, Turns, Turns, Turns, Turns, Turns]
 
 
@@ -129,6 +130,11 @@ class Mesh(Form):
     shell_at: Three = (0.0, 0.0, 0.0)
     shell_turns: Six
     hull: tuple[Three, ...] = Field((), max_length=400, description="Outermost corners, from the middle of its box.")
+    inner: tuple[Four, ...] = Field(
+        (),
+        max_length=400,
+        description="Flat sides of what is surely free inside: way x, y, z and how far from the middle of its box; none: not known.",
+    )
     triangles: int = Field(0, ge=0, le=100_000_000)
     wall_mm: Wall_mm = 0.0
     infill: Infill = 0.0

@@ -205,6 +205,7 @@ def _shape(shape: Shape) -> Shape:
     for name in ("solid_turns", "shell_turns"):
         a, b, c, xy, xz, yz = getattr(shape, name)
         fields[name] = (a, b, c, -xy + 0.0, xz, -yz + 0.0)
+    fields["inner"] = tuple((x, -y + 0.0, z, far) for x, y, z, far in shape.inner)
     fields["hull"] = tuple((x, -y + 0.0, z) for x, y, z in shape.hull)
     return Mesh(**fields)
 

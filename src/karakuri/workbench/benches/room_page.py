@@ -13,7 +13,7 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, 
 
 MOST = 12
 HOW = (
-    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. Over all wanted ranges, overshoot not counted; leave more for it, for play, cables, "
+    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. In a mesh with a wall counts what is surely free inside. Over all wanted ranges, overshoot not counted; leave more for it, for play, cables, "
     "plugs and what is not drawn. Parts on the same joint are compared only where one lies in the other."
 )
 CAUTION = (
