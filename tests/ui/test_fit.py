@@ -1,6 +1,7 @@
 """The Fit bench by the real window: a chain of sizes from nothing, cured by a remedy, undone; an order of putting together."""
 
 import pytest
+from PyQt6.QtCore import Qt
 
 from karakuri.model.figure import Figure
 from karakuri.model.ref import Ref
@@ -101,3 +102,16 @@ def test_a_jaw_that_hits_its_neck_is_seen_in_section_and_cured(open_window, qtbo
     for _ in range(4):
         desk.undo()
     assert desk.figure == before
+
+
+def test_what_still_goes_into_a_shell_is_looked_for_from_its_card(open_window, qtbot):
+    window = open_window()
+    hand, desk = Hand(window, qtbot), window.desk
+    desk.select(Ref("part", "skull_shell"))
+    hand.alt(Qt.Key.Key_1)
+    hand.click(hand.tag("What still goes in?"))
+    qtbot.wait(20)
+    assert "a ball," in painted(window.card.body) and "above" in painted(window.card.body)
+    desk.select(Ref("part", "speaker"))
+    qtbot.wait(20)
+    assert "Room left in it" not in painted(window.card.body)

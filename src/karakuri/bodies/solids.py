@@ -197,9 +197,8 @@ def solid_of(part: Part, link: int) -> Solid | None:
         far = float(np.linalg.norm(none, axis=1).max())
     else:
         return None
-    hollow = shape.wall_mm > 0 and shape.infill == 0
-    wall = shape.wall_mm / 1e3 if hollow and shape.wall_mm / 1e3 < half.min() else 0.0
-    open_ends = isinstance(shape, Cylinder) and shape.open_ends and hollow
+    wall = shape.wall_mm / 1e3 if part.hollow and shape.wall_mm / 1e3 < half.min() else 0.0
+    open_ends = isinstance(shape, Cylinder) and shape.open_ends and part.hollow
     at = np.array(part.at_mm) / 1e3
     inner = np.array(shape.inner) * (1, 1, 1, shape.unit_mm / 1e3) if isinstance(shape, Mesh) and shape.inner else None
     return Solid(kind, link, at, turned(part.turned_deg), half, none, wall, open_ends, far, inner)

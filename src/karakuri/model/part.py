@@ -177,6 +177,11 @@ class Part(Value):
     )
 
     @property
+    def hollow(self) -> bool:
+        """Whether it has an inside that things may be in: a wall, and nothing printed within."""
+        return getattr(self.shape, "wall_mm", 0.0) > 0 and getattr(self.shape, "infill", 0.0) == 0
+
+    @property
     def movable(self) -> bool:
         """Whether a remedy may propose to move it: as the builder said, else by what it is called."""
         if self.fixed is not None:

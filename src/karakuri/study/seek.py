@@ -8,18 +8,24 @@ from dataclasses import dataclass
 import numpy as np
 
 from karakuri.actuators.servo import capability
+from karakuri.bodies.blocks import blocks
+from karakuri.bodies.cut import unladen
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import linkage_of, shares
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
+from karakuri.mechanics.room import place_of
+from karakuri.mechanics.spare import Spare, spare
 from karakuri.model.drive import Actuator, Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint, Support
+from karakuri.model.room import Room
 from karakuri.model.transmission import Ball, Lever
 from karakuri.model.transmission_edits import USUAL_MM, apart_mm, put_transmission
 from karakuri.sizing.finder import PLACES, Fitted, find, hardest
@@ -138,3 +144,16 @@ def largest(figure: Figure, joint_id: str, course: Course = ALONE) -> Largest | 
 def taken(figure: Figure, joint_id: str, found: Fitted) -> Edit:
     """Put in what was found. Raises StopIteration where the joint has no servo any more."""
     return put_transmission(figure, joint_id, found.form)
+
+
+def room_left(results: Results, part_id: str, course: Course = ALONE) -> tuple[Spare, ...] | None:
+    """What still goes into a hollow part, m, by height from its bottom; None where it is not hollow, or its inside is not known. Raises GivenUp."""
+    figure, every = results.figure, blocks(results.figure)
+    gap = (figure.room or Room()).gap_mm / 1e3
+    rows = [(part, solid_of(part, place_of(results.tree, part.rides_on))) for part in every]
+    solids = [(part, solid) for part, solid in rows if solid is not None]
+    shell = next((k for k, (part, _) in enumerate(solids) if part.id == part_id), None)
+    if shell is None or solids[shell][1].cavity is None:
+        return None
+    course.at("room that is left", 0.0)
+    return spare(unladen(results.tree), [solid for _, solid in solids], shell, gap, course)

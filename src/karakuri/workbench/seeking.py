@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject
 from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
-from karakuri.study.seek import largest, levers, put_in, solved, taken
+from karakuri.study.seek import largest, levers, put_in, room_left, solved, taken
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:
@@ -50,6 +50,12 @@ class Seeker(QObject):
         """How large the figure, or what rides on a joint, may get."""
         figure = self.desk.figure
         self._begin(("largest", joint_id), figure, lambda course: largest(figure, joint_id, course))
+
+    def seek_room(self, part_id: str) -> None:
+        """What still goes into a hollow part; nothing before anything was studied."""
+        study = self.desk.study
+        if study is not None:
+            self._begin(("room", part_id), study.figure, lambda course: room_left(study.results, part_id, course))
 
     def found(self, sought: Sought) -> Any:
         """What was found; None where that was not what was looked for last."""

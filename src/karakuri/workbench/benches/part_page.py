@@ -17,6 +17,7 @@ from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
 from karakuri.workbench.benches.picture_page import tracing_items
+from karakuri.workbench.benches.spare_items import spare_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 from karakuri.workbench.wishes import MESH
@@ -53,12 +54,17 @@ def part_page(desk: Desk, ident: str) -> Page:
         Head("h1", "Shape"),
         *_shape_items(desk, part),
         *_joint_items(desk, part),
+        *spare_items(desk, part),
         *tracing_items(desk, ident),
         Head("h2", "Actions"),
         Do("twin", "Twin on the other side", lambda: desk.edit(lambda: twin_part(desk.figure, ident))),
         Do("remove", f"Remove {part.name}", lambda: _remove(desk, ident)),
     ]
-    rides = "stands on the floor" if part.rides_on == "base" else f"rides on {figure.joint(part.rides_on).name}"
+    rides = (
+        f"stands on {figure.base.stands_on}"
+        if part.rides_on == "base"
+        else f"rides on {figure.joint(part.rides_on).name}"
+    )
     return Page(
         part.name, f"{_kind(part)} · {rides} · {known[2] if known else 'mass unknown'}", tuple(items), ("part", ident)
     )
