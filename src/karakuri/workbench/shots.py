@@ -21,7 +21,6 @@ from karakuri.model.order import Doing
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import ask_room
-from karakuri.model.score import Score
 from karakuri.model.transmission import Lever
 from karakuri.model.transmission_edits import set_pair
 from karakuri.session.session import Session
@@ -36,7 +35,6 @@ VIEWS = (
     ("score", "score", Ref("move", "neck_tilt_channel", 4), 1.0),
     ("score-150", "score", Ref("channel", "beak_channel"), 1.5),
     ("rehearse", "rehearse", Ref(), 1.0),
-    ("new", "start", Ref(), 1.0),
     ("figure-150", "figure", Ref("part", "face_disc"), 1.5),
 )
 WORN = (
@@ -111,6 +109,8 @@ EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[st
     ("room", "fit", Ref("room"), (ask_room,), {}),
 )
 """The owl otherwise: name, bench, what is in hand, edits, pose."""
+HUNG = ("neck_turns", "neck_nods", "jaw_whole", "eyes_two")
+"""Starters of the picture of a new figure."""
 PLAYED_S, LATEST_S = 8.6, 60.0
 
 
@@ -184,14 +184,25 @@ def main(folder: Path) -> int:
                 app.processEvents()
             edited.grab().save(str(folder / f"{name}.png"))
             edited.desk.close()
-        empty = Window(Session.from_template(owl_path()), in_place=True)
-        empty.desk.edit(Edit("clear", (Set(("score",), Score()), Set(("poses",), ()))))
-        empty.show()
-        empty.desk.turn_to("score")
+        lamplighter = Window(Session.from_template(demo_path("lamplighter")), in_place=True)
+        lamplighter.show()
+        lamplighter.desk.select(Ref("element", "arm_motor"))
+        lamplighter.desk.turn_to("drive")
         for _ in range(6):
             app.processEvents()
-        empty.grab().save(str(folder / "score-empty.png"))
-        empty.desk.close()
+        lamplighter.grab().save(str(folder / "lamplighter.png"))
+        lamplighter.desk.close()
+        start = Window(None, in_place=True)
+        start.show()
+        board = start.benches["start"]
+        board.take_kind("bust")
+        for ident in HUNG:
+            board.hang_up(ident)
+        spin(lambda: board.found() is not None)
+        for _ in range(6):
+            app.processEvents()
+        start.grab().save(str(folder / "new.png"))
+        start.desk.close()
         window.desk.close()
     return 0
 
