@@ -7,11 +7,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.bodies.solids import solid_of
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
+from karakuri.mechanics.spare import _away
 from karakuri.model.edit import Add, Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.transmission_edits import apart_mm
 from karakuri.session.session import Session
 from karakuri.starters import KINDS, STARTERS, kind, starter
 from karakuri.starters.composed import Asked, brought, set_down, sums, with_servos
@@ -196,3 +199,54 @@ def test_no_part_lies_far_from_what_it_rides_on_and_all_grows_with_the_head(one,
         assert np.linalg.norm(np.subtract(part.at_mm, at)) < 0.75 * tall
     for small, large in zip(figure.parts, twice.parts, strict=True):
         assert np.allclose(np.multiply(small.at_mm, 2), large.at_mm, atol=1.0 + 0.01 * tall)
+
+
+def reach_mm(part, way) -> float:
+    """How far a part reaches along a way (3,), from the datum, mm."""
+    solid = solid_of(part, -1)
+    ways = np.array([way], dtype=float)
+    far = float(solid.reach(ways @ solid.turned)[0]) * 1e3 if solid is not None else 0.0
+    return float(np.dot(part.at_mm, way)) + far
+
+
+@pytest.mark.parametrize("one", STARTERS, ids=lambda one: one.id)
+@pytest.mark.parametrize("tall", [120.0, 400.0])
+def test_a_servo_stands_where_its_mechanism_says_and_what_it_turns_reaches_its_pivot(one, tall):
+    figure = made(Asked(tall, None, (one,), kind("bust")))
+    for drive in figure.drives:
+        form = drive.transmission
+        if form.kind in ("lever", "belt"):
+            assert apart_mm(figure, drive) == pytest.approx(form.axes_mm, abs=0.3)
+        elif form.kind == "ball":
+            assert drive.at_mm == form.shaft_mm
+    for joint in figure.joints:
+        parts = [part for part in figure.parts if part.rides_on == joint.id]
+        solids = [(part, solid_of(part, -1)) for part in parts]
+        near = [
+            float(_away(solid, ((np.array(joint.at_mm) / 1e3 - solid.at) @ solid.turned)[None])[0]) * 1e3
+            for _, solid in solids
+            if solid is not None
+        ]
+        near += [float(np.linalg.norm(np.subtract(part.at_mm, joint.at_mm))) for part, solid in solids if solid is None]
+        assert not near or min(near) <= 0.13 * tall, joint.name
+
+
+@pytest.mark.parametrize("shape", KINDS[1:], ids=lambda shape: shape.id)
+@pytest.mark.parametrize("tall", [150.0, 500.0])
+def test_a_head_stands_on_what_carries_it_and_its_feet_are_under_it(shape, tall):
+    figure = made(Asked(tall, None, (starter("neck_turns"), starter("neck_nods")), shape))
+    head = next(part for part in figure.parts if part.name == "Head shell")
+    bottom = -reach_mm(head, (0.0, 0.0, -1.0))
+    below = [part for part in figure.parts if part.rides_on == "base" and part.name in ("Plinth", "Body", "Drum")]
+    for part in below:
+        assert 0 <= bottom - reach_mm(part, (0.0, 0.0, 1.0)) <= 0.3 * tall
+    corners = np.array(figure.base.outline_mm)
+    for axis in range(2):
+        way = np.eye(3)[axis]
+        assert corners[:, axis].max() == pytest.approx(-corners[:, axis].min())
+        for part in below:
+            assert reach_mm(part, way) <= corners[:, axis].max() + 0.11 * tall  # a drum stands a little over its wheels
+            assert reach_mm(part, way) >= 0.7 * corners[:, axis].max()
+    turn, nod = (next(j for j in figure.joints if j.name == name) for name in ("Neck turn", "Neck nod"))
+    assert turn.at_mm[2] < bottom + 0.2 * tall and bottom < nod.at_mm[2] < head.at_mm[2]
+    assert abs(turn.at_mm[0]) < 0.01 * tall and turn.at_mm[1] == 0  # over the middle of what it stands on
