@@ -22,7 +22,7 @@ from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.joint_page import datum_sketch
 from karakuri.workbench.benches.schools import Schools
 from karakuri.workbench.benches.start_page import start_page
-from karakuri.workbench.benches.start_tiles import FULL, SHORT, KindTile, StarterTile, Tile
+from karakuri.workbench.benches.start_tiles import FULL, KindTile, StarterTile, Tile
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.stage.plain import draw_plain
@@ -289,7 +289,7 @@ class StartBench(Bench):
 
     def columns(self) -> int:
         """Tiles in a row."""
-        return max(2, min(5, self.width() // self.u(215)))
+        return max(2, min(5, self.width() // self.u(200)))
 
     def _place(self) -> None:
         u, w = self.u, self.width()
@@ -319,7 +319,7 @@ class StartBench(Bench):
         size = self.table.sizeHint()
         self.table.setGeometry(w - u(12) - size.width(), self.shelf - u(2), size.width(), size.height())
         top = self.shelf + u(34)
-        high = max(u(SHORT) if rows * u(SHORT) < self.foot - top else u(28), min(u(FULL + 8), (self.foot - u(22) - top) // rows))  # fmt: skip
+        high = max(u(22), min(u(FULL + 8), (self.foot - u(22) - top) // rows))
         each = (w - u(28)) / cols
         flat = self.table.isChecked()
         for k, tile in enumerate(self.tiles):

@@ -63,8 +63,10 @@ class KindTile(Tile):
             draw_starter(kit, self.kind.id, u(10), u(6), w - u(20), h - u(34))
         else:
             foot = h / 2
-        name = kit.short(self.kind.name, w - u(14), 13, 600)
-        kit.text(w / 2, h - foot if h > u(70) else foot, name, 13, 600, "indigo" if self.isChecked() else "ink", "c")
+        size, lines = fit(kit.look, self.kind.name, w - u(14), ((13, 1), (11.5, 2)))
+        for k, line in enumerate(lines):
+            y = (h - foot if h > u(70) else foot) + (k - (len(lines) - 1) / 2) * u(13)
+            kit.text(w / 2, y, line, size, 600, "indigo" if self.isChecked() else "ink", "c")
 
 
 class StarterTile(Tile):
@@ -94,18 +96,22 @@ class StarterTile(Tile):
         self.ground(kit)
         on = self.isChecked()
         kit.circle(u(9), h / 2, u(2.6), "brass_f" if on else "paper", "ink" if on else "rule")
-        full = h >= u(FULL - 6)
-        wide = min(u(74), round(w * 0.31))
+        full, flat = h >= u(FULL - 6), h < u(SHORT - 6)
+        wide = min(u(40 if flat else 74), round(w * 0.31))
         draw_starter(kit, self.starter.id, u(16), u(4), wide, h - u(8))
         x, room = u(24) + wide, w - wide - u(32)
-        lines = (u(15), u(33), u(50)) if full else (h * 0.3, h * 0.7, 0.0)
+        lines = (u(15), u(33), u(50)) if full else (h / 2, h / 2, 0.0) if flat else (h * 0.3, h * 0.7, 0.0)
         size, name = fit(kit.look, self.starter.name, room, ((13, 1), (12, 1)))
         kit.text(x, lines[0], name[0], size, 600, "indigo" if on else "ink")
         if self.sums is None:
             return
         weight = self.desk.show(Quantity(round(self.sums.grams) / 1e3, "mass"))
         end = w - u(8)
+        if flat and x + kit.width(name[0], size, 600) > end - kit.width(weight, 12, 600) - u(6):
+            return  # its name is worth more than what it weighs
         kit.text(end, lines[1], weight, 12, 600, "ink", "r")
+        if flat:
+            return
         kit.text(
             x, lines[1], kit.short(self._counts(), end - x - kit.width(weight, 12, 600) - u(6), 12), 12, 400, "ink2"
         )
