@@ -31,7 +31,7 @@ from karakuri.model.score import Channel, Row, Score, moves_of
 from karakuri.model.sides import twin_joint
 from karakuri.model.transmission import Ball, Bevel, Direct, Lever
 from karakuri.model.transmission_edits import set_bevel, set_pair
-from karakuri.sizing.finder import HORN_MM, LEVER_MM, OFF_DEG
+from karakuri.sizing.finder import BALL_OFF_DEG, HORN_MM, LEVER_MM
 from karakuri.sizing.wanted import asked_move, judge, place_move
 from karakuri.study.reuse import Reuse
 from karakuri.study.seek import levers, taken
@@ -525,7 +525,7 @@ def test_the_best_ball_that_is_found_is_what_the_whole_study_says_and_none_tried
     assert found[0].reserve >= min(before, 3.0) * 0.999 and best.finding("linkage.tilt").verdict != "fails"
     rng = np.random.default_rng(int(grams))
     for _ in range(25):  # any other of the holes there usually are, screwed on anyhow, in reach of the search
-        turn = math.radians(rng.choice(OFF_DEG))
+        turn = math.radians(rng.choice(BALL_OFF_DEG))
         arm, horn = float(rng.choice(LEVER_MM)), float(rng.choice(HORN_MM))
         other = Ball(
             **(dict(form) | {"horn_mm": horn, "ball_mm": (arm * math.sin(turn), 0.0, 100.0 + arm * math.cos(turn))})

@@ -37,6 +37,7 @@ HORN_MM = (8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0)
 LEVER_MM = (10.0, 12.0, 15.0, 18.0, 20.0, 22.0, 25.0, 28.0, 30.0, 35.0, 40.0)
 """Holes where nobody said which there are: common practice, no source."""
 OFF_DEG = (-30.0, -20.0, -10.0, 0.0, 10.0, 20.0, 30.0)
+BALL_OFF_DEG = (-30.0, -15.0, 0.0, 15.0, 30.0)
 PLACES, EACH, OFFERED = 41, 100, 6
 
 
@@ -101,11 +102,11 @@ def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
     if far < 1e-6:
         return
     for arm in LEVER_MM:
-        for turn in OFF_DEG:
+        for turn in BALL_OFF_DEG:
             at = np.array(joint.at_mm) + along + _about(axis, off * arm / far, turn)
             x, y, z = (round(float(v), 1) + 0.0 for v in at)
             for horn in form.horn_holes_mm or HORN_MM:
-                for way in OFF_DEG:
+                for way in BALL_OFF_DEG:
                     a, b, c = (
                         round(float(v), 6) + 0.0 for v in _about(shaft, np.array(form.horn_to, dtype=float), way)
                     )
