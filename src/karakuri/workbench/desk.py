@@ -28,7 +28,6 @@ from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.keeping import Keeping
 from karakuri.workbench.seeking import Seeker
 from karakuri.workbench.stage.marking import Marking
-from karakuri.workbench.starting import Starting
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
 from karakuri.workbench.worker import Worker
@@ -97,7 +96,7 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
-        self.starting = Starting(self, in_place)
+        self._starting = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
 
     @property
@@ -113,6 +112,15 @@ class Desk(QObject):
             self._board = Board(self)
             self.boarded.emit()
         return self._board
+
+    @property
+    def starting(self):
+        """What is asked of the starters, made when it is first asked for: most sessions set nothing down."""
+        if self._starting is None:
+            from karakuri.workbench.starting import Starting
+
+            self._starting = Starting(self, self._in_place)
+        return self._starting
 
     @property
     def making_anew(self) -> bool:
@@ -278,7 +286,8 @@ class Desk(QObject):
             self.session.close()
         self.transport.stop()
         self.seeker.finish()
-        self.starting.finish()
+        if self._starting is not None:
+            self._starting.finish()
         self.transport.now, self.transport.section = 0.0, ""
         self.session = session
         self.subject, self.pose, self.posture = FIGURE, {}, session.figure.postures[0].id
@@ -466,5 +475,6 @@ class Desk(QObject):
             self._board.close()
         self._settle.stop()
         self.keeping.close()
-        self.starting.finish()
+        if self._starting is not None:
+            self._starting.finish()
         self.worker.close()
