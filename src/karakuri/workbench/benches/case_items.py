@@ -6,18 +6,11 @@ from karakuri.catalogue import case_mm
 from karakuri.model.drive import Case, Drive
 from karakuri.model.edits import set_case
 from karakuri.model.transmission import Ball
+from karakuri.workbench.benches.ball_items import WAYS
 from karakuri.workbench.benches.bench import mm
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Head, Item, Note, Pick, Write
 
-WAYS = {
-    "ahead": (1.0, 0.0, 0.0),
-    "behind": (-1.0, 0.0, 0.0),
-    "to its left": (0.0, 1.0, 0.0),
-    "to its right": (0.0, -1.0, 0.0),
-    "up": (0.0, 0.0, 1.0),
-    "down": (0.0, 0.0, -1.0),
-}
 UNSAID = "not said"
 SIZES = ("Case, long", "wide", "high")
 

@@ -29,7 +29,8 @@ from karakuri.workbench.stage.plain import draw_plain
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.tag import Tag
 
-JUDGE_MS = 250
+JUDGE_MS, AMPS = 250, 5.0
+"""So long after the last change it is judged; what a supply gives until something says otherwise."""
 
 
 class StartBench(Bench):
@@ -99,14 +100,14 @@ class StartBench(Bench):
             v["width"],
             v["lean"],
             v["volts"],
-            v["amps"] or 5.0,
+            v["amps"] or AMPS,
             v["growth"],
         )
 
         def make() -> Figure:
             return new_figure(
                 name=v["name"], stands_on=self.stands_on(), depth_mm=v["depth"], width_mm=v["width"], lean_deg=v["lean"],
-                volts=v["volts"], amps=v["amps"] or 5.0, growth=float(v["growth"]),
+                volts=v["volts"], amps=v["amps"] or AMPS, growth=float(v["growth"]),
             )  # fmt: skip
 
         return self._once(("bare", *said), make)
@@ -145,7 +146,7 @@ class StartBench(Bench):
     def amps(self) -> float:
         """What the supply gives, A: as written, else what the servos need where that was found."""
         known = self.found()
-        return self.values["amps"] or (known.figure.supply.current_A if known is not None else 5.0)
+        return self.values["amps"] or (known.figure.supply.current_A if known is not None else AMPS)
 
     def why_not_make(self) -> str:
         return "It is being made." if self._making() else ""
