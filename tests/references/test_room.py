@@ -13,7 +13,7 @@ from scipy.spatial.transform import Rotation
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import unladen
-from karakuri.bodies.solids import solid_of
+from karakuri.bodies.solids import rows_of, solid_of
 from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import ROOM
 from karakuri.course import Course, GivenUp
@@ -392,3 +392,32 @@ def test_looking_for_room_says_how_far_it_is_and_can_be_given_up():
     with pytest.raises(GivenUp):
         study(figure, course=Course(stop, lambda what, share: heard.append((what, share))))
     assert sum(what.startswith("room") for what, _ in heard) == 1
+
+
+@given(st.integers(0, 10_000), st.floats(0.001, 0.05))
+def test_found_roughly_a_gap_is_never_told_larger_and_near_ones_are_told_alike(seed, care):
+    rng = np.random.default_rng(seed)
+    size = lambda: float(rng.uniform(4, 60))  # noqa: E731
+    made = [
+        Part(id=f"p{k}", name="p", turned_deg=tuple(rng.uniform(-180, 180, 3)), at_mm=tuple(rng.uniform(-70, 70, 3)),
+             shape=[Box(size_mm=(size(), size(), size())), Ellipsoid(semi_axes_mm=(size(), size(), size())), Cylinder(radius_mm=size(), height_mm=size()), Sphere(radius_mm=size())][int(rng.integers(4))])
+        for k in range(24)
+    ]  # fmt: skip
+    solids = [solid_of(part, -1) for part in made]
+    one, other = solids[:12], solids[12:]
+    frames = [Frames(np.stack([s.turned for s in some]), np.stack([s.at for s in some])) for some in (one, other)]
+    rough = beside(rows_of(one, [1] * 12), frames[0], rows_of(other, [1] * 12), frames[1], care)
+    exact = [
+        float(beside(a, Frames(a.turned[None], a.at[None]), b, Frames(b.turned[None], b.at[None])).apart[0])
+        for a, b in zip(one, other, strict=True)
+    ]
+    together = beside(rows_of(one, [1] * 12), frames[0], rows_of(other, [1] * 12), frames[1])
+    assert together.apart == pytest.approx(exact, abs=2e-5)
+    for told, true in zip(rough.apart, exact, strict=True):
+        assert told <= true + 2e-5
+        if true > care:
+            assert told >= true * (1 - 2 / 30.0) - 2e-5
+        elif true > 1e-4:
+            assert told == pytest.approx(true, abs=2e-5)
+        elif true < -1e-4:
+            assert told < 0
