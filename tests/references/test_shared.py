@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.linkages.ball import rod_m
+from karakuri.bodies.linkages.shared import inverted
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_class
 from karakuri.course import Course, GivenUp
@@ -546,3 +547,14 @@ def test_no_best_ball_is_looked_for_where_a_rod_goes_over_several_joints():
     with pytest.raises(GivenUp):
         alone = apply(head(), Edit("x", (Set(("drives", "servo", "transmission"), EYE),)))
         levers(study(alone).results, "tilt", Course(lambda: True, lambda what, share: None))
+
+
+@given(st.integers(1, 3), st.integers(0, 10_000))
+def test_shares_are_inverses_by_a_general_library_and_stay_finite_where_there_is_none(k, seed):
+    rng = np.random.default_rng(seed)
+    many = rng.normal(size=(20, k, k)) * 10.0 ** rng.uniform(-4, 4, (20, 1, 1))
+    fine = np.abs(np.linalg.det(many / np.abs(many).max(axis=(1, 2))[:, None, None])) > 1e-3
+    assert np.allclose((inverted(many) @ many)[fine], np.eye(k), atol=1e-8)
+    flat = many.copy()
+    flat[:, -1] = flat[:, 0] if k > 1 else 0.0  # no hold in one way
+    assert np.isfinite(inverted(flat)).all()

@@ -192,8 +192,19 @@ def inverted(over: Array) -> Array:
     out = over.copy()
     size = np.maximum(np.abs(out).max(axis=(1, 2)), 1e-12)
     scaled = out / size[:, None, None]
-    lost = np.abs(np.linalg.det(scaled)) < LEAST ** (1 if out.shape[1] == 1 else 2)
+    two = out.shape[1] == 2
+    lost = np.abs(_det(scaled) if two else np.linalg.det(scaled)) < LEAST ** (1 if out.shape[1] == 1 else 2)
     if lost.any():
         left, values, right = np.linalg.svd(scaled[lost])
         scaled[lost] = np.einsum("nij,nj,njk->nik", left, np.maximum(values, LEAST), right)
-    return np.asarray(np.linalg.inv(scaled) / size[:, None, None])
+    if not two:
+        return np.asarray(np.linalg.inv(scaled) / size[:, None, None])
+    under = _det(scaled) * size  # by Cramer's rule, which is what two need
+    out[:, 0, 0], out[:, 1, 1] = scaled[:, 1, 1] / under, scaled[:, 0, 0] / under
+    out[:, 0, 1], out[:, 1, 0] = -scaled[:, 0, 1] / under, -scaled[:, 1, 0] / under
+    return out
+
+
+def _det(square: Array) -> Array:
+    """Of (n, 2, 2)."""
+    return np.asarray(square[:, 0, 0] * square[:, 1, 1] - square[:, 0, 1] * square[:, 1, 0])
