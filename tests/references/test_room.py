@@ -22,7 +22,7 @@ from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.apart import Frames, beside
 from karakuri.mechanics.apart import within as in_it
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import Both, Bound, frames_of, inside, nearest, place_of, room
+from karakuri.mechanics.room import Both, Bound, frames_of, glance, inside, nearest, place_of, room
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.figure import Figure
@@ -357,10 +357,9 @@ def test_too_many_pairs_are_said_and_not_looked_at(monkeypatch):
 
 def test_while_a_hand_drags_nothing_is_said_of_room_that_is_not_known():
     reuse = Reuse()
-    dragged = study(jaw(), reuse, quick=True)
-    assert [f.verdict for f in dragged.findings if f.rule == "room"] == ["not yet judged"] and not reuse.computed[
-        "room"
-    ]
+    dragged = study(jaw(), reuse, quick=True, base=study(jaw((0.0, 39.0)), Reuse()))
+    assert [f.verdict for f in dragged.findings if f.rule == "room"] == ["not yet judged"]
+    assert not reuse.computed["room"]
     study(jaw(), reuse)
     assert [f.verdict for f in study(jaw(), reuse, quick=True).findings if f.rule == "room"] == ["fails"]
 
@@ -421,3 +420,27 @@ def test_found_roughly_a_gap_is_never_told_larger_and_near_ones_are_told_alike(s
             assert told == pytest.approx(true, abs=2e-5)
         elif true < -1e-4:
             assert told < 0
+
+
+@settings(max_examples=20)
+@given(figures, st.integers(0, 10**6))
+def test_what_a_glance_says_is_too_near_is_so_by_the_whole_search(figure, seed):
+    tree, solids = solids_of(figure)
+    seen, found = glance(tree, solids, frozenset(), 0.02), room(tree, solids, frozenset(), 0.02, 20_000)
+    assert seen.glanced and not found.glanced and seen.within == found.within and seen.compared == found.compared
+    whole = {(each.a, each.b): each for each in found.near}
+    for each in seen.near:
+        assert whole[each.a, each.b].least <= each.most + 2e-5
+        both = Both(solids[each.a], solids[each.b], each.inside)
+        assert float(tried(tree, both, each.pose[:, None]).min()) == pytest.approx(each.most, abs=2e-5)
+
+
+def test_at_first_what_is_too_near_in_a_few_poses_is_told_and_nothing_is_said_to_hold():
+    bad, good = jaw((0.0, 60.0)), jaw((0.0, 5.0))
+    for figure in (bad, good):
+        quick = {f.id: f for f in study(figure, quick=True).findings if f.rule == "room"}
+        assert quick["room"].verdict == "not yet judged" and "being looked through" in quick["room"].sentence.text
+        settled = {f.id: f.verdict for f in study(figure).findings if f.rule == "room"}
+        assert all(settled[ident] == "fails" for ident, f in quick.items() if f.verdict == "fails")
+        assert not any(f.verdict == "holds" for f in quick.values())
+    assert any(f.verdict == "fails" for f in study(bad, quick=True).findings if f.rule == "room")

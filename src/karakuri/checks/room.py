@@ -57,8 +57,21 @@ def find(results: Results) -> Iterable[Finding]:
         yield _within(results, found)
     if found.unseen:
         yield _unseen(results, found)
-    if clear and found.compared:
+    if found.glanced and found.compared:
+        yield _glanced(clear)
+    elif clear and found.compared:
         yield _clear(results, found, gap)
+
+
+def _glanced(clear: bool) -> Finding:
+    """At first, quickly, only what is too near in a few poses is told."""
+    about = finding_id("room")
+    text = "Whether all parts go past each other is being looked through."
+    if clear:
+        text = "In the few poses looked at so far nothing comes too near; all are being looked through."
+    return Finding(
+        about, "room", Ref("room", about), "not yet judged", Sentence(text), measure=Sentence("a few poses looked at")
+    )
 
 
 def told(found: RoomFound) -> tuple[Nearest, ...]:
@@ -93,7 +106,7 @@ def verdict_of_pair(each: Nearest, gap: float, enough: float) -> Verdict:
 
 def _pair(results: Results, found: RoomFound, each: Nearest, gap: float) -> Finding | None:
     verdict = verdict_of_pair(each, gap, gap * wished(results))
-    if verdict == "holds":
+    if verdict == "holds" or (found.glanced and verdict != "fails"):
         return None
     a, b = parts_of(results, found, each.a, each.b)
     if each.inside and verdict == "fails" and isinstance(a.shape, Mesh):

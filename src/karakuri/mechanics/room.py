@@ -25,9 +25,9 @@ from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, cross, place
 
 CLOSE, BATCH, CORNERS, MOST_CORNERS = 1e-4, 32, 6, 8
-FIRST, FAILING, MOST_PAIRS = 24, 600, 10_000
+FIRST, FAILING, MOST_PAIRS, GLANCES = 24, 600, 10_000, 10
 """m to which the least gap is found; boxes parted at a time; coordinates up to which all corners are tried, and up to which a box's bound is taken at its corners.
-Poses tried of every pair first, and of one that is far too near; pairs up to which all are looked at."""
+Poses tried of every pair first, and of one that is far too near; pairs up to which all are looked at; poses looked at for a first answer."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,6 +55,8 @@ class RoomFound:
     unseen: tuple[tuple[int, int], ...]
     compared: int
     too_many: bool = False
+    glanced: bool = False
+    """Only a few poses were looked at: that a pair is not among `near` says nothing."""
     rows: tuple[int, ...] = ()
     """Of each solid, which part of the figure it is."""
 
@@ -119,32 +121,10 @@ def room(
 ) -> RoomFound:
     """All pairs of solids but those skipped, (a, b) with a < b; that ride on the same link only where one lies in the other. `enough` m: what is farther apart is
     not looked at closer. At most about `budget` poses are tried for all pairs together. Raises GivenUp where `course` says stop."""
-    unseen: list[tuple[int, int]] = []
-    pairs: list[tuple[Both, int, int]] = []
-    rest = place(tree, tree.rest[:, None])
-    frames = [frames_of(tree, rest, solid) for solid in solids]
-    for a, b in itertools.combinations(range(len(solids)), 2):
-        hollow = solids[a].wall > 0 or solids[b].wall > 0
-        if (a, b) in skipped or not (hollow or solids[a].link != solids[b].link):
-            continue
-        lies = {(x, y) for x, y in ((a, b), (b, a)) if hollow and inside(solids[x], solids[y])}
-        if not lies and solids[a].link == solids[b].link:
-            continue
-        first, second = max(lies, key=lambda pair: solids[pair[0]].far) if lies else (a, b)
-        if lies and solids[first].cavity is None:
-            unseen.append((first, second))
-        else:
-            pairs.append((Both(solids[first], solids[second], bool(lies)), first, second))
-        if len(pairs) > MOST_PAIRS:
-            return RoomFound((), (), (), 0, too_many=True)
-    close = []
-    for k, (both, a, b) in enumerate(pairs):
-        apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far
-        if both.inside and both.one.kind == "mesh":
-            continue  # beyond what is surely free inside it: not in its matter for certain
-        if both.inside or apart < 0:
-            close.append((k, both, (frames[a], frames[b])))
-    mixed = {k for k, gaps in _gaps(close, None) if gaps.apart[0] < 0}
+    told = _compared(tree, solids, skipped)
+    if told is None:
+        return RoomFound((), (), (), 0, too_many=True)
+    pairs, mixed, unseen = told
     within_ = tuple(pairs[k][1:] for k in sorted(mixed))
     wanted, bounds = _not_far(tree, [pair for k, pair in enumerate(pairs) if k not in mixed], solids, enough)
     found = _together(
@@ -170,6 +150,75 @@ def room(
     near.sort(key=lambda each: (each.least, each.a, each.b))
     kept = [each for each in near if each.least < enough or not each.settled]
     return RoomFound(tuple(kept), within_, tuple(unseen), len(pairs) + len(unseen))
+
+
+Pairs = list[tuple[Both, int, int]]
+"""Two solids, and which they are; the hollow one first where one lies in the other."""
+
+
+def _compared(
+    tree: Tree, solids: Sequence[Solid], skipped: frozenset[tuple[int, int]]
+) -> tuple[Pairs, set[int], list[tuple[int, int]]] | None:
+    """The pairs that are compared; which of them are in one another as drawn; what lies in a hollow that is not known. None where there are too many."""
+    unseen: list[tuple[int, int]] = []
+    pairs: Pairs = []
+    rest = place(tree, tree.rest[:, None])
+    frames = [frames_of(tree, rest, solid) for solid in solids]
+    for a, b in itertools.combinations(range(len(solids)), 2):
+        hollow = solids[a].wall > 0 or solids[b].wall > 0
+        if (a, b) in skipped or not (hollow or solids[a].link != solids[b].link):
+            continue
+        lies = {(x, y) for x, y in ((a, b), (b, a)) if hollow and inside(solids[x], solids[y])}
+        if not lies and solids[a].link == solids[b].link:
+            continue
+        first, second = max(lies, key=lambda pair: solids[pair[0]].far) if lies else (a, b)
+        if lies and solids[first].cavity is None:
+            unseen.append((first, second))
+        else:
+            pairs.append((Both(solids[first], solids[second], bool(lies)), first, second))
+        if len(pairs) > MOST_PAIRS:
+            return None
+    close = []
+    for k, (both, a, b) in enumerate(pairs):
+        apart = float(np.linalg.norm(frames[a].at - frames[b].at)) - both.one.far - both.other.far
+        if both.inside and both.one.kind == "mesh":
+            continue  # beyond what is surely free inside it: not in its matter for certain
+        if both.inside or apart < 0:
+            close.append((k, both, (frames[a], frames[b])))
+    mixed = {k for k, gaps in _gaps(close, None) if gaps.apart[0] < 0}
+    return pairs, mixed, unseen
+
+
+def glance(tree: Tree, solids: Sequence[Solid], skipped: frozenset[tuple[int, int]], enough: float) -> RoomFound:
+    """The same from GLANCES poses alone, for a first answer: what is nearer than `enough` m in one of them is; of all else nothing is said."""
+    told = _compared(tree, solids, skipped)
+    if told is None:
+        return RoomFound((), (), (), 0, too_many=True)
+    pairs, mixed, unseen = told
+    wanted, _ = _not_far(tree, [pair for k, pair in enumerate(pairs) if k not in mixed], solids, enough)
+    wide = tree.high > tree.low
+    low, high = np.where(wide, tree.low, tree.rest), np.where(wide, tree.high, tree.rest)
+    rng = np.random.default_rng(0)
+    many = [tree.rest, low, high, (low + high) / 2, *(np.where(s > 0, low, high) for s in rng.choice([-1, 1], (GLANCES - 4, len(low))))]  # fmt: skip
+    q = complete(tree.coupling, np.stack(many, axis=1))
+    placed = place(tree, q)
+    frames = [frames_of(tree, placed, solid) for solid in solids]
+    near = []
+    for k, gaps in _gaps([(k, both, (frames[a], frames[b])) for k, (both, a, b) in enumerate(wanted)], enough):
+        c = int(gaps.apart.argmin())
+        if gaps.apart[c] >= enough:
+            continue
+        both, a, b = wanted[k]
+        most, way = float(gaps.apart[c]), gaps.way[c]
+        if not both.inside:  # depths and far gaps were found roughly
+            alone = np.array([c])
+            exact = beside(both.one, frames[a].some(alone), both.other, frames[b].some(alone))
+            most, way = float(exact.apart[0]), exact.way[0]
+        moving = between(tree, both.one.link, both.other.link)
+        near.append(Nearest(a, b, both.inside, -np.inf, most, q[:, c].copy(), way, moving, False))
+    near.sort(key=lambda each: (each.most, each.a, each.b))
+    within_ = tuple(pairs[k][1:] for k in sorted(mixed))
+    return RoomFound(tuple(near), within_, tuple(unseen), len(pairs) + len(unseen), glanced=True)
 
 
 def _not_far(

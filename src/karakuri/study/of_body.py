@@ -230,7 +230,7 @@ def hands(given: Given) -> tuple[HandFound, ...]:
 
 
 def room(given: Given) -> RoomFound | None:
-    """Whether all parts go past each other; None where nobody asked, and while a hand drags."""
+    """Whether all parts go past each other; None where nobody asked, and while a hand drags. At first, quickly, from a few poses."""
     figure = given.figure
     if figure.room is None:
         return None
@@ -247,7 +247,7 @@ def room(given: Given) -> RoomFound | None:
     enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin
     asked = Rooms(unladen(given.tree), tuple(solids), tuple(skipped), enough)
     if given.quick and not given.reuse.has(asked):
-        return None
+        return None if given.dragging else replace(asked.glance(), rows=tuple(rows))
     if not given.reuse.trying and not given.reuse.has(asked):
         given.reuse.keep(asked, asked.look(FINE, given.course))
     found = given.reuse.of(asked, given.reuse.trying)

@@ -169,7 +169,20 @@ def _given(
             each.append(guarded(broken, Ref("joint", joint.id), judge))
         return tuple(results for results in each if results is not None)
 
-    return Given(figure, tree, loose, gravities, Late(judge_joints), reuse, quick, course, ANALYSES, known, broken)
+    return Given(
+        figure,
+        tree,
+        loose,
+        gravities,
+        Late(judge_joints),
+        reuse,
+        quick,
+        course,
+        ANALYSES,
+        known,
+        broken,
+        quick and base is not None,
+    )
 
 
 def _gravities(figure: Figure) -> Array:

@@ -8,7 +8,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
-from karakuri.mechanics.room import RoomFound, room
+from karakuri.mechanics.room import RoomFound, glance, room
 from karakuri.study.requests.contract import Request
 
 COARSE, FINE = 1500, 20_000
@@ -28,6 +28,10 @@ class Rooms(Request[RoomFound]):
     def run(self, quick: bool, known: tuple[Array, ...]) -> RoomFound:
         """Coarse, or over as many poses as it takes, within bounds."""
         return self.look(COARSE if quick else FINE, ALONE)
+
+    def glance(self) -> RoomFound:
+        """From a few poses, for a first answer."""
+        return glance(self.tree, self.solids, frozenset(self.skipped), self.enough)
 
     def look(self, poses: int, course: Course) -> RoomFound:
         """Over about so many poses; says how far it is. Raises GivenUp."""
