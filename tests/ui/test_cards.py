@@ -163,6 +163,7 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
                         "How large",
                         "Solve this",
                         "Find the best",
+                        "What still goes in",
                     )
                 )
             ):
