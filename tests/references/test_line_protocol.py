@@ -251,14 +251,17 @@ def test_sliders_are_followed_within_limits(desk):
             break
 
 
-@pytest.mark.parametrize(("fault", "words"), [("mute", "silent"), ("babbles", "nonsense"), ("dies", "")])
+@pytest.mark.parametrize(
+    ("fault", "words"), [("mute", ("silent", "answer")), ("babbles", ("nonsense",)), ("dies", ("",))]
+)
 def test_a_lost_board_is_told_and_joined_again(desk, fault, words):
     desk.ready()
     desk.sender.tell("play")
     desk.until("playing")
     desk.sender.tell("say", line=f"FAULT {fault}")
     desk.until("lost")
-    assert any(words in text and "parks by itself" in text for text in desk.said), desk.said
+    # a mute board is silent between frames, or, where the machine was busy just then, does not answer what was asked
+    assert any(word in text and "parks by itself" in text for text in desk.said for word in words), desk.said
     if fault == "dies":
         for _ in range(30):  # it comes back by itself after two seconds, and knows nothing
             desk.sender.tell("connect", address=desk.board.address)
