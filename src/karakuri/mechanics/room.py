@@ -1,4 +1,4 @@
-"""Whether parts go past each other over all that their joints do: for each pair the least gap, from below and from above.
+"""Whether parts go past each other in all that their joints do, the least gap of each pair from both sides; long for its room because bound and search prove it together.
 
 Branch and bound: where two solids are g apart in a pose, they are at least g − Σ Lₖ |Δqₖ| apart in another, Lₖ the farthest that any of their points moves for
 1 rad or m of coordinate k; and along the way on which they are apart, at least what they are to first order less all that higher orders may add (Taylor, with a

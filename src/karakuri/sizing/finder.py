@@ -154,7 +154,7 @@ def sifted(form: Lever | Ball, joint: Joint, hold: tuple[Array, Array], flat: fl
         if not there.closes.all() or there.angle.min() < flat or (there.ratio[1:] * there.ratio[:-1] < 0).any():
             continue
         torque = float((most / (np.abs(there.ratio) * linkage.efficiency)).max())
-        key = (tried.horn_mm, round(arm_mm(tried, joint), 0))
+        key = (tried.horn_mm, tried.lever_mm if isinstance(tried, Lever) else round(arm_mm(tried, joint)))
         if key not in best or torque < best[key].torque:
             best[key] = Fitted(tried, torque, float(there.angle.min()), float(np.ptp(there.drive)), math.inf, math.inf)
     shut = (each for each in best.values() if (exact := geared(made(each.form), joint, 0.0, 0.0)).shut and exact.turns_over is None)  # fmt: skip
