@@ -61,6 +61,14 @@ def test_what_two_hold_is_twice_by_the_share_that_counts(share, grams):
     assert two.reserve == pytest.approx(2 * share * one.reserve, rel=1e-9)
 
 
+@given(st.floats(0.5, 1.0), st.floats(100, 2000))
+def test_what_the_shafts_of_two_carry_is_shared_as_unevenly(share, grams):
+    (one,) = (r.shaft for r in study(head(mass_g=grams)).results.joints if r.shaft)
+    (two,) = (r.shaft for r in study(doubled(head(mass_g=grams), share)).results.joints if r.shaft)
+    assert two.moment_reserve == pytest.approx(2 * share * one.moment_reserve, rel=1e-9)
+    assert two.side_reserve == pytest.approx(2 * share * one.side_reserve, rel=1e-9)
+
+
 def test_a_second_one_is_offered_where_one_cannot_hold_and_does_what_was_promised():
     figure, reuse = head(mass_g=900.0), Reuse()
     found = study(figure, reuse)

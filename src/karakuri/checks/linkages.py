@@ -203,7 +203,7 @@ def _mesh(r: JointResults, belt: Belt, results: Results) -> Finding:
 
 def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> Finding:
     """What pulls at the servo's own shaft from the side, and tilts it."""
-    servo = drive.acting(1.0)
+    servo = drive.acting(results.figure.assumptions.together_share)
     off = (drive.transmission.off_mm if isinstance(drive.transmission, Lever | Ball) else GEAR_OFF_MM) / 1e3
     moment = found.most * off
     by_side = servo.permitted_side_N / max(found.most, 1e-9)

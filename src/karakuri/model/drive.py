@@ -101,6 +101,8 @@ ADDED = (
     "reflected_inertia_kgm2",
 )
 """What two servos have twice of; play, dead band, speed and travel stay as they are."""
+UNEVEN = ("permitted_moment_Nm", "permitted_side_N")
+"""What breaks first at the one that carries more than half: of these too only the share counts."""
 
 
 def labels() -> dict[str, Label]:
@@ -188,6 +190,8 @@ class Drive(Value):
         n = float(self.servos)
         if n == 1.0:
             return servo
-        more = {name: getattr(servo, name) * n for name in ADDED} | {"torque_Nm": servo.torque_Nm * n * share}
+        more = {name: getattr(servo, name) * n * (share if name in UNEVEN else 1.0) for name in ADDED} | {
+            "torque_Nm": servo.torque_Nm * n * share
+        }
         price = None if servo.price is None else servo.price * n
         return Actuator(**(dict(servo) | more | {"price": price, "name": f"2 × {servo.name}"[:80]}))

@@ -54,8 +54,8 @@ class Shaft:
         )
 
 
-def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -> Shaft | None:
-    """None where nobody says what carries the load: a bare spline without a servo, or with one that turns the joint through something else.
+def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst, share: float = 1.0) -> Shaft | None:
+    """Share: of what two servos carry together, what counts. None where nobody says what carries the load: a bare spline without a servo, or with one that turns the joint through something else.
 
     Lean at the rim = (play ÷ 2 + moment ÷ stiffness + moment ÷ what its bracket gives) × distance to the farthest carried part. The distance from the case's bearing
     to the pivot's plane adds side load × distance to the moment.
@@ -81,7 +81,7 @@ def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst) -
         )
     if drive is None or drive.transmission.kind != "direct":
         return None
-    actuator, bracket = drive.acting(1.0), give_of(drive).bracket
+    actuator, bracket = drive.acting(share), give_of(drive).bracket
     permitted = joint.support.permitted_moment_Nm or actuator.permitted_moment_Nm
     guessed = joint.support.permitted_moment_Nm is None and "permitted_moment_Nm" in actuator.estimated
     play = math.radians(actuator.play_deg)

@@ -108,7 +108,7 @@ def _joint_results(
         if through is not None:
             through = replace(through, moving=through.while_moving(move.torque))
     return JointResults(
-        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst), drag, move_bounds, missing, through, moved,
+        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst, figure.assumptions.together_share), drag, move_bounds, missing, through, moved,
         _shares(felt, found, gravities), rubs,
     )  # fmt: skip
 
