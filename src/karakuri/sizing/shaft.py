@@ -55,7 +55,8 @@ class Shaft:
 
 
 def shaft(tree: Tree, j: int, joint: Joint, drive: Drive | None, worst: Worst, share: float = 1.0) -> Shaft | None:
-    """Share: of what two servos carry together, what counts. None where nobody says what carries the load: a bare spline without a servo, or with one that turns the joint through something else.
+    """N, N·m, m. `share`: what counts of what two servos carry together, 1 for one alone. None where nobody says what carries the load:
+    a bare spline without a servo, or with one that turns the joint through something else.
 
     Lean at the rim = (play ÷ 2 + moment ÷ stiffness + moment ÷ what its bracket gives) × distance to the farthest carried part. The distance from the case's bearing
     to the pivot's plane adds side load × distance to the moment.
