@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from scipy.spatial.transform import Rotation
 
 from karakuri.bodies.blocks import WEARER, block_name, blocks
-from karakuri.bodies.inertia import turned
+from karakuri.bodies.inertia import turned, turned_degrees
 from karakuri.catalogue import servo_class
 from karakuri.checks.contract import ROOM
 from karakuri.errors import EditRefused
@@ -81,9 +81,7 @@ def test_a_twin_has_its_case_in_the_mirror(axis, to, shaft, ball):
 
 @given(st.floats(-180, 180), st.floats(-89, 89), st.floats(-180, 180))
 def test_degrees_of_a_turn_are_those_about_fixed_axes(x, y, z):
-    from karakuri.bodies.blocks import _degrees
-
-    ours = turned(_degrees(Rotation.from_euler("xyz", (x, y, z), degrees=True).as_matrix()))
+    ours = turned(turned_degrees(Rotation.from_euler("xyz", (x, y, z), degrees=True).as_matrix()))
     assert np.allclose(ours, Rotation.from_euler("xyz", (x, y, z), degrees=True).as_matrix(), atol=1e-6)
 
 

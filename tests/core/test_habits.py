@@ -7,6 +7,8 @@ import pkgutil
 import re
 import subprocess
 import sys
+import tomllib
+from importlib.metadata import packages_distributions
 from pathlib import Path
 
 from pydantic import BaseModel
@@ -125,6 +127,20 @@ def test_no_view_builds_a_value_of_the_model():
              for node in ast.walk(ast.parse(path.read_text("utf-8")))
              if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in values]  # fmt: skip
     assert not built
+
+
+def test_what_the_application_imports_is_installed_with_it():
+    """What only the checks install would be there in every test, and missing for a builder."""
+    own = Path(karakuri.__file__).parent
+    wanted = set()
+    for path in own.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text("utf-8"))):
+            names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []  # fmt: skip
+            wanted |= {name.split(".")[0] for name in names} - {"karakuri", *sys.stdlib_module_names}
+    asked = tomllib.loads((own.parents[1] / "pyproject.toml").read_text("utf-8"))["project"]["dependencies"]
+    comes = {re.match(r"[\w-]+", line)[0].lower() for line in asked}
+    lacking = {name for name in wanted if not comes & {d.lower() for d in packages_distributions().get(name, [])}}
+    assert wanted >= {"numpy", "PyQt6"} and not lacking, lacking
 
 
 def test_every_quantity_of_the_format_has_bounds():

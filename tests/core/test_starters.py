@@ -11,7 +11,6 @@ from karakuri.bodies.solids import solid_of
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
-from karakuri.mechanics.spare import _away
 from karakuri.model.edit import Add, Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.transmission_edits import apart_mm
@@ -223,7 +222,7 @@ def test_a_servo_stands_where_its_mechanism_says_and_what_it_turns_reaches_its_p
         parts = [part for part in figure.parts if part.rides_on == joint.id]
         solids = [(part, solid_of(part, -1)) for part in parts]
         near = [
-            float(_away(solid, ((np.array(joint.at_mm) / 1e3 - solid.at) @ solid.turned)[None])[0]) * 1e3
+            float(solid.away(((np.array(joint.at_mm) / 1e3 - solid.at) @ solid.turned)[None])[0]) * 1e3
             for _, solid in solids
             if solid is not None
         ]

@@ -11,7 +11,7 @@ import math
 
 import numpy as np
 
-from karakuri.bodies.inertia import Array
+from karakuri.bodies.inertia import Array, turned_degrees
 from karakuri.catalogue import case_mm, people
 from karakuri.model.drive import Case, Drive
 from karakuri.model.figure import Figure
@@ -77,7 +77,7 @@ def _case(figure: Figure, drive: Drive) -> Part:
     name = f"servo of {joint.name}"[:70]
     return Part(
         id=drive.id, name=f"{name}, guessed" if guessed else name, rides_on=figure.mounted_on(drive), shape=Box(size_mm=(long, wide, high)),
-        at_mm=(x, y, z), turned_deg=_degrees(np.stack([to, np.cross(axis, to), axis], axis=1)), fixed=True,
+        at_mm=(x, y, z), turned_deg=turned_degrees(np.stack([to, np.cross(axis, to), axis], axis=1)), fixed=True,
     )  # fmt: skip
 
 
@@ -117,14 +117,3 @@ def _around(a: float, b: float) -> float:
 
 def _unit(way: Array) -> Array:
     return np.asarray(way / np.linalg.norm(way))
-
-
-def _degrees(turn: Array) -> tuple[float, float, float]:
-    """About fixed x, then y, then z, of a rotation (3, 3)."""
-    y = math.asin(min(1.0, max(-1.0, -float(turn[2, 0]))))
-    if abs(math.cos(y)) > 1e-9:
-        x, z = math.atan2(turn[2, 1], turn[2, 2]), math.atan2(turn[1, 0], turn[0, 0])
-    else:
-        x, z = math.atan2(-turn[1, 2], turn[1, 1]), 0.0
-    a, b, c = (round(math.degrees(each), 6) + 0.0 for each in (x, y, z))
-    return a, b, c

@@ -128,6 +128,17 @@ def turned(turned_deg: tuple[float, float, float]) -> Array:
     )
 
 
+def turned_degrees(turn: Array) -> tuple[float, float, float]:
+    """Degrees about fixed x, then y, then z, of a rotation (3, 3): the other way round."""
+    y = math.asin(min(1.0, max(-1.0, -float(turn[2, 0]))))
+    if abs(math.cos(y)) > 1e-9:
+        x, z = math.atan2(turn[2, 1], turn[2, 2]), math.atan2(turn[1, 0], turn[0, 0])
+    else:
+        x, z = math.atan2(-turn[1, 2], turn[1, 1]), 0.0
+    a, b, c = (round(math.degrees(each), 6) + 0.0 for each in (x, y, z))
+    return a, b, c
+
+
 def part_inertia(part: Part, mass_kg: float) -> Array:
     """Inertia (3, 3), kg·m², about the part's centre of mass, along the figure's axes at rest."""
     xy, xz, yz = products(part.shape)

@@ -29,6 +29,11 @@ class Cavity:
     far: Array
 
 
+WAYS = np.array([w for w in itertools.product((-1.0, 0.0, 1.0), repeat=3) if any(w)])
+WAYS = WAYS / np.linalg.norm(WAYS, axis=1)[:, None]
+"""Ways (26, 3), unit, to the sides, edges and corners of a cube."""
+
+
 @dataclass(frozen=True, eq=False)
 class Solid:
     """One part on link `link` (−1 the base): middle at (3,) m and turned (3, 3), own axes to the figure's, at rest; half (3,) m: of a box half its sides, of an
@@ -78,6 +83,21 @@ class Solid:
             out[:, 2] = np.where(ways[:, 2] < 0, -self.half[..., 2], self.half[..., 2])
             return out
         return np.asarray(self.corners[(ways @ self.corners.T).argmax(axis=1)])
+
+    def away(self, points: Array) -> Array:
+        """How far (n,) m points (n, 3), along its own axes, are from it at least; not above 0 inside it. Never too large."""
+        off = np.abs(points)
+        if self.kind == "box":
+            beyond = off - self.half
+            out = np.linalg.norm(np.maximum(beyond, 0.0), axis=1)
+            return np.asarray(np.where(out > 0, out, beyond.max(axis=1)))
+        if self.kind == "egg":
+            return np.asarray((np.linalg.norm(points / self.half, axis=1) - 1.0) * self.half.min())
+        if self.kind == "cylinder":
+            around, along = np.hypot(points[:, 0], points[:, 1]) - self.half[0], off[:, 2] - self.half[2]
+            out = np.hypot(np.maximum(around, 0.0), np.maximum(along, 0.0))
+            return np.asarray(np.where(out > 0, out, np.maximum(around, along)))
+        return np.asarray((points @ WAYS.T - self.reach(WAYS)).max(axis=1))
 
     @cached_property
     def cavity(self) -> Cavity | None:

@@ -24,8 +24,6 @@ from karakuri.mechanics.room import frames_of, inside
 POSES, STEPS, LEVELS, FINER = 48, 23, 9, 4
 """Poses tried; points across it each way; heights told of; times the best of each height is looked at more closely."""
 NEAR = np.array(list(itertools.product((-1.0, -0.5, 0.0, 0.5, 1.0), repeat=2)))
-WAYS = np.array([w for w in itertools.product((-1.0, 0.0, 1.0), repeat=3) if any(w)])
-WAYS = WAYS / np.linalg.norm(WAYS, axis=1)[:, None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,7 +55,7 @@ def spare(tree: Tree, solids: Sequence[Solid], shell: int, gap: float, course: C
             going = np.flatnonzero(out > 0)
             # the points in every pose, as the other has them: (poses, points, 3)
             there = np.einsum("pij,nj->pni", home.turned, points[going]) + home.at[:, None] - frame.at[:, None]
-            away = _away(other, np.einsum("pij,pni->pnj", frame.turned, there).reshape(-1, 3))
+            away = other.away(np.einsum("pij,pni->pnj", frame.turned, there).reshape(-1, 3))
             out[going] = np.minimum(out[going], away.reshape(len(home.at), -1).min(axis=0) - gap)
         return out
 
@@ -96,19 +94,3 @@ def _poses(tree: Tree) -> Array:
     many += [np.where(sign > 0, high, low) for sign in rng.choice([-1.0, 1.0], (POSES // 2 if free else 0, len(low)))]
     many += [low + share * (high - low) for share in rng.random((POSES // 2 if free else 0, len(low)))]
     return complete(tree.coupling, np.stack(many, axis=1))
-
-
-def _away(solid: Solid, points: Array) -> Array:
-    """How far (n,) m points (n, 3), along its own axes, are from it at least; not above 0 inside it."""
-    off = np.abs(points)
-    if solid.kind == "box":
-        beyond = off - solid.half
-        out = np.linalg.norm(np.maximum(beyond, 0.0), axis=1)
-        return np.asarray(np.where(out > 0, out, beyond.max(axis=1)))
-    if solid.kind == "egg":
-        return np.asarray((np.linalg.norm(points / solid.half, axis=1) - 1.0) * solid.half.min())
-    if solid.kind == "cylinder":
-        around, along = np.hypot(points[:, 0], points[:, 1]) - solid.half[0], off[:, 2] - solid.half[2]
-        out = np.hypot(np.maximum(around, 0.0), np.maximum(along, 0.0))
-        return np.asarray(np.where(out > 0, out, np.maximum(around, along)))
-    return np.asarray((points @ WAYS.T - solid.reach(WAYS)).max(axis=1))

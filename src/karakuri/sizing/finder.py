@@ -101,26 +101,21 @@ def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
     far = float(np.linalg.norm(off))
     if far < 1e-6:
         return
+    from scipy.spatial.transform import Rotation  # costs a third of a second: only where balls are looked for
+
+    def turned(about: Array, way: Array, degrees: float) -> Array:
+        return np.asarray(Rotation.from_rotvec(degrees * about, degrees=True).apply(way))
+
     for arm in LEVER_MM:
         for turn in BALL_OFF_DEG:
-            at = np.array(joint.at_mm) + along + _about(axis, off * arm / far, turn)
+            at = np.array(joint.at_mm) + along + turned(axis, off * arm / far, turn)
             x, y, z = (round(float(v), 1) + 0.0 for v in at)
             for horn in form.horn_holes_mm or HORN_MM:
                 for way in BALL_OFF_DEG:
-                    a, b, c = (
-                        round(float(v), 6) + 0.0 for v in _about(shaft, np.array(form.horn_to, dtype=float), way)
-                    )
+                    a, b, c = (round(float(v), 6) + 0.0 for v in turned(shaft, np.array(form.horn_to), way))
                     yield Ball(
                         **(dict(form) | {"horn_mm": horn, "ball_mm": (x, y, z), "horn_to": (a, b, c), "rod_mm": None})
                     )
-
-
-def _about(axis: Array, way: Array, degrees: float) -> Array:
-    """A way (3,) turned about a unit axis (3,)."""
-    angle = math.radians(degrees)
-    return np.asarray(
-        way * math.cos(angle) + np.cross(axis, way) * math.sin(angle) + axis * float(axis @ way) * (1 - math.cos(angle))
-    )
 
 
 def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
