@@ -17,6 +17,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.finding import finding_id
 from karakuri.model.joint import Joint, Move
 from karakuri.model.sides import twin_joint
+from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.power.supply import stall_sum
 from karakuri.sizing.prices import costs
 from karakuri.sizing.scaled import scaled
@@ -67,6 +68,14 @@ def test_what_the_shafts_of_two_carry_is_shared_as_unevenly(share, grams):
     (two,) = (r.shaft for r in study(doubled(head(mass_g=grams), share)).results.joints if r.shaft)
     assert two.moment_reserve == pytest.approx(2 * share * one.moment_reserve, rel=1e-9)
     assert two.side_reserve == pytest.approx(2 * share * one.side_reserve, rel=1e-9)
+
+
+@settings(max_examples=10)
+@given(st.floats(0.5, 1.0), st.floats(100, 2000), st.sampled_from([Gear(), Belt(), Lever()]))
+def test_what_gears_belt_or_rod_pull_at_the_shafts_of_two_is_shared_as_unevenly(share, grams, form):
+    through = apply(head(mass_g=grams, move=None), Edit("x", (Set(("drives", "servo", "transmission"), form),)))
+    one, two = (study(f).finding(finding_id("linkage", "tilt", "shaft")) for f in (through, doubled(through, share)))
+    assert two.reserve == pytest.approx(2 * share * one.reserve, rel=1e-9)
 
 
 def test_a_second_one_is_offered_where_one_cannot_hold_and_does_what_was_promised():
