@@ -13,7 +13,9 @@ from karakuri.bodies.cut import unladen
 from karakuri.bodies.solids import solid_of
 from karakuri.bodies.tree import build_tree
 from karakuri.mechanics.apart import Frames, beside
-from karakuri.mechanics.room import place_of, room
+from karakuri.mechanics.glance import glance
+from karakuri.mechanics.pairs import place_of
+from karakuri.mechanics.room import room
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part
@@ -53,6 +55,11 @@ def main() -> None:
         figure = crowd(seed)
         tree = build_tree(figure)
         solids = [solid_of(part, place_of(tree, part.rides_on)) for part in figure.parts]
+        began = time.perf_counter()
+        found = glance(unladen(tree), solids, frozenset(), 0.0025)
+        print(
+            f"seed {seed} first answer: {(time.perf_counter() - began) * 1e3:.0f} ms, {found.compared} pairs, {len(found.near)} near"
+        )
         for words, budget in (("coarse", COARSE), ("fine", FINE)):
             began = time.perf_counter()
             found = room(unladen(tree), solids, frozenset(), 0.0025, budget)

@@ -21,8 +21,11 @@ from karakuri.errors import EditRefused
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.apart import Frames, beside
 from karakuri.mechanics.apart import within as in_it
+from karakuri.mechanics.glance import glance
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import Both, Bound, frames_of, glance, inside, nearest, place_of, room
+from karakuri.mechanics.nearer import Bound
+from karakuri.mechanics.pairs import Both, frames_of, inside, place_of
+from karakuri.mechanics.room import nearest, room
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.figure import Figure
@@ -350,7 +353,7 @@ def test_what_cannot_be_seen_is_said():
 
 def test_too_many_pairs_are_said_and_not_looked_at(monkeypatch):
     figure = jaw()
-    monkeypatch.setattr("karakuri.mechanics.room.MOST_PAIRS", 0)
+    monkeypatch.setattr("karakuri.mechanics.pairs.MOST_PAIRS", 0)
     only = told(figure)["room"]
     assert only.verdict == "not yet judged" and "too many" in only.sentence.text
 

@@ -16,7 +16,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.hanging import Hanging
-from karakuri.mechanics.room import RoomFound
+from karakuri.mechanics.pairs import RoomFound
 from karakuri.mechanics.slid import Along
 from karakuri.mechanics.tipping import Tipping
 from karakuri.mechanics.worst import Worst

@@ -13,7 +13,8 @@ from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.solids import Solid, solid_of
 from karakuri.checks.contract import ROOM, Results, angle_words, wished
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import MOST_PAIRS, Both, Nearest, RoomFound, nearest, place_of
+from karakuri.mechanics.pairs import MOST_PAIRS, Both, Nearest, RoomFound, place_of
+from karakuri.mechanics.room import nearest
 from karakuri.mechanics.section import Section, section
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id

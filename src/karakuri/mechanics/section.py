@@ -12,7 +12,7 @@ from karakuri.bodies.outline import hull
 from karakuri.bodies.solids import Solid, ball
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import Nearest, frames_of
+from karakuri.mechanics.pairs import Nearest, frames_of
 
 Points = list[tuple[float, float]]
 

@@ -19,7 +19,7 @@ from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.room import frames_of, inside
+from karakuri.mechanics.pairs import frames_of, inside
 
 POSES, STEPS, LEVELS, FINER = 48, 23, 9, 4
 """Poses tried; points across it each way; heights told of; times the best of each height is looked at more closely."""

@@ -11,7 +11,7 @@ from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.mechanics.hanging import Hanging
-from karakuri.mechanics.room import RoomFound, place_of
+from karakuri.mechanics.pairs import RoomFound, place_of
 from karakuri.mechanics.slid import Along
 from karakuri.mechanics.starts import rest_pose, with_corners
 from karakuri.mechanics.tipping import Tipping, footing

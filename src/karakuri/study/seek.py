@@ -17,7 +17,7 @@ from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
-from karakuri.mechanics.room import place_of
+from karakuri.mechanics.pairs import place_of
 from karakuri.mechanics.spare import Spare, spare
 from karakuri.model.drive import Actuator, Drive
 from karakuri.model.edit import Edit, Set, apply

@@ -8,7 +8,9 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
-from karakuri.mechanics.room import RoomFound, glance, room
+from karakuri.mechanics.glance import glance
+from karakuri.mechanics.pairs import RoomFound
+from karakuri.mechanics.room import room
 from karakuri.study.requests.contract import Request
 
 COARSE, FINE = 1500, 20_000

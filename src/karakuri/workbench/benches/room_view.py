@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.bodies.blocks import blocks
 from karakuri.checks.contract import ROOM
 from karakuri.checks.room import pair_told, section_of
-from karakuri.mechanics.room import Nearest, RoomFound
+from karakuri.mechanics.pairs import Nearest, RoomFound
 from karakuri.mechanics.section import Section
 from karakuri.model.finding import Finding
 from karakuri.units import Quantity
