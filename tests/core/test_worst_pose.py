@@ -16,6 +16,8 @@ from karakuri.mechanics.tipping import edges, footing, margin_m, worst_tipping
 from karakuri.mechanics.turn import best_angle
 from karakuri.mechanics.worst import QUICK_STARTS, worst_pose
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import Figure
+from karakuri.model.joint import Follow, Joint
 from karakuri.model.stand import Base
 from tests.figures import head, random_figure
 
@@ -151,16 +153,30 @@ def test_what_is_a_wave_of_a_coordinate_is_largest_where_trying_all_finds_it(deg
     assert best[0] >= every.max() - 1e-4 * (1 + np.ptp(every))
 
 
+def following(figure: Figure, seed: int) -> Figure:
+    """The same with its last turning joint led by one before it."""
+    *others, last = figure.joints
+    ahead = next((joint for joint in others if joint.kind == last.kind == "turn"), None)
+    if ahead is None:
+        return figure
+    led = Joint(**(dict(last) | {"role": "follows", "follows": Follow(joint=ahead.id, ratio=(-1.5, -1.0, 0.5, 2.0)[seed % 4])}))  # fmt: skip
+    return Figure(**(dict(figure) | {"joints": (*others, led)}))
+
+
+@pytest.mark.parametrize("tied", [False, True], ids=["alone", "tied"])
 @pytest.mark.parametrize("seed", range(12))
-def test_what_is_searched_while_dragging_comes_close_to_what_settles(seed):
-    """From the last worst poses, after a part moved by up to 15 mm: a thousandth short at most, and never beyond."""
+def test_what_is_searched_while_dragging_comes_close_to_what_settles(seed, tied):
+    """From the last worst poses, after a part moved by up to 15 mm: a thousandth short at most, and never beyond; where joints are tied, and
+    both are found by trying, never by more than a ten-thousandth."""
+    beyond = 1 + (1e-4 if tied else 1e-6)
     figure = random_figure(seed, 2 + seed % 5, seed % 3 == 0)
+    figure = following(figure, seed) if tied else figure
     part = next(p for p in figure.parts if p.rides_on != "base")
     x, y, z = part.at_mm
     moved = apply(figure, Edit("m", (Set(("parts", part.id, "at_mm"), (x + 15.0, y - 10.0, z + 5.0)),)))
     before, tree, gravities = build_tree(figure), build_tree(moved), pulls(moved)
     for j in (j for j in range(len(tree.ids)) if not tree.slides[j]):
         last, settled = worst_pose(before, j, gravities), worst_pose(tree, j, gravities)
-        quick = worst_pose(tree, j, gravities, QUICK_STARTS, (last.pose, last.moment_pose), plain=False)
-        assert 0.999 * abs(settled.hold) - 1e-9 <= abs(quick.hold) <= abs(settled.hold) * (1 + 1e-6) + 1e-9
+        quick = worst_pose(tree, j, gravities, QUICK_STARTS, (last.pose, last.moment_pose), plain=False, hurried=True)
+        assert 0.999 * abs(settled.hold) - 1e-9 <= abs(quick.hold) <= abs(settled.hold) * beyond + 1e-9
         assert quick.moment >= 0.98 * settled.moment - 1e-9

@@ -22,7 +22,7 @@ from karakuri.course import Course, GivenUp
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.at_drive import drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
-from karakuri.mechanics.worst import drive_torque_Nm, joint_torque_Nm, worst_pose
+from karakuri.mechanics.worst import QUICK_STARTS, drive_torque_Nm, joint_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
@@ -239,7 +239,7 @@ def test_work_done_by_the_drives_is_work_done_on_the_joints(which):
     for k in group.joints:
         d = group.number(k)
         goes = group.sense[d] * float((after[d].drive - before[d].drive)[0]) / (2 * h)
-        assert group.speed(k, q, ways)[0] == pytest.approx(goes, rel=2e-3, abs=1e-5)
+        assert group.motion(k, q, ways, ways)[0][0] == pytest.approx(goes, rel=2e-3, abs=1e-5)
         power += float(drive_torque_Nm(tree, k, q, DOWN)[0]) * goes
     driven = set(group.joints)
     asked = sum(float(joint_torque_Nm(tree, k, q, DOWN)[0] * ways[k][0]) for k in driven)
@@ -353,6 +353,24 @@ def test_the_worst_hold_is_never_less_than_by_brute_force(kind):
             members = max(float(np.abs(drive_torque_Nm(bearing, j, q, g)).max()) for g in gravities)
             pulls = tree.groups[0].of(j).pulls(q[:, :1], np.array([members]))[0]
             assert found.force >= pulls * (1 - 1e-3)
+
+
+@pytest.mark.parametrize("kind", KINDS)
+@given(by=st.tuples(*[st.floats(-15.0, 15.0)] * 3))
+@settings(max_examples=12)
+def test_a_look_while_a_part_is_dragged_comes_close_to_what_settles(kind, by):
+    """From the last worst poses: a hundredth short at most, and never beyond."""
+    figure = KINDS[kind]()
+    held = next(part for part in figure.parts if part.rides_on != "base")
+    at = tuple(a + b for a, b in zip(held.at_mm, by, strict=True))
+    before, tree = (build_tree(f) for f in (figure, apply(figure, Edit("m", (Set(("parts", held.id, "at_mm"), at),)))))
+    gravities = np.array([DOWN, [3.0, 1.0, -9.2]])
+    for j in tree.groups[0].joints:
+        last, settled = worst_pose(before, j, gravities), worst_pose(tree, j, gravities)
+        warm = (last.pose, last.moment_pose)
+        quick = worst_pose(tree, j, gravities, QUICK_STARTS, warm, plain=False, hurried=True)
+        assert 0.99 * abs(settled.hold) - 1e-9 <= abs(quick.hold) <= abs(settled.hold) * (1 + 1e-6) + 1e-9
+        assert 0.98 * settled.moment - 1e-9 <= quick.moment
 
 
 @pytest.mark.parametrize("kind", KINDS)

@@ -68,7 +68,7 @@ def drive_motion(tree: Tree, j: int, q: Array, qd: Array, qdd: Array) -> tuple[A
     """How fast joint j's drive goes, (n,) rad/s, and how fast that grows, rad/s², in the joint's sense, in motion q, qd, qdd (m, n)."""
     group = tree.group(j)
     if group is not None:
-        return group.speed(j, q, qd), group.faster(j, q, qd, qdd)
+        return group.motion(j, q, qd, qdd)
     through = driven(tree.linkage(j), q[j])
     if through is None:
         return qd[j], qdd[j]

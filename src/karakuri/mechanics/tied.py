@@ -102,6 +102,42 @@ def tied_coordinate_ascent(
     return best
 
 
+def tied_look(tree: Tree, value: Value, free: list[int], q: Array) -> Array:
+    """As tied_coordinate_ascent, in few calls, for a hand that drags, from poses that are nearly the worst: all coordinates are tried at once, each alone,
+    then all where each did best; again where that gave more than there was anywhere, and at last closer. Nothing may hang in the tree. q (m, n) rad or m is changed in place;
+    values (n,)."""
+    whole, n = partial(follow, tree.coupling), q.shape[1]
+    columns = np.arange(n)
+    best = value(whole(q))
+    over = {f: levels(tree, f) for f in free}
+    grown = bool(free)
+    for closer in (False, False, True):
+        if not (grown or closer) or not free:
+            continue
+        places = {
+            f: _near(tree, f, q[f], at) if closer else np.repeat(at[:, None], n, axis=1) for f, at in over.items()
+        }
+        many = whole(np.concatenate([_at(q, f, each) for f, each in places.items()], axis=1))
+        found, together, first, before = value(many).reshape(-1, n), q.copy(), 0, float(best.max())
+        for f, each in places.items():
+            k = found[first : first + len(each)].argmax(axis=0)
+            together[f] = np.where(found[first + k, columns] > best, each[k, columns], q[f])
+            first += len(each)
+        k = found.argmax(axis=0)
+        alone = many.reshape(len(q), -1, n)[:, k, columns]
+        for poses, values in ((alone, found[k, columns]), (whole(together), value(together))):
+            better = values > best
+            q[:, better] = poses[:, better]
+            best = np.where(better, values, best)
+        grown = float(best.max()) > before
+    return best
+
+
+def _near(tree: Tree, f: int, around: Array, places: Array) -> Array:
+    """Places (l, n), rad or m, of coordinate f about those (n,), as far as from one of `places` (k,) to the next."""
+    return _closer(around, float(places[1] - places[0]) if len(places) > 1 else 0.0, tree.low[f], tree.high[f])[::2]
+
+
 def _grown(before: Array, best: Array) -> bool:
     return bool(np.any(best - before > 1e-9 * (1e-6 + np.abs(best))))
 

@@ -29,7 +29,16 @@ from karakuri.mechanics.statics import (
     loads_torque_Nm,
     wrench_on,
 )
-from karakuri.mechanics.tied import SWEEPS, best_each, free_of, is_tied, of_degree, tied_coordinate_ascent
+from karakuri.mechanics.tied import (
+    SWEEPS,
+    Value,
+    best_each,
+    free_of,
+    is_tied,
+    of_degree,
+    tied_coordinate_ascent,
+    tied_look,
+)
 
 STARTS, QUICK_STARTS = 32, 4
 FEW, SCREENED = 4, 16
@@ -60,24 +69,26 @@ class Worst:
 
 
 def worst_pose(
-    tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True, tilting: bool = True
+    tree: Tree, j: int, gravities: Array, starts: int = STARTS, warm: tuple[Array, ...] = (), plain: bool = True, tilting: bool = True, hurried: bool = False
 ) -> Worst:  # fmt: skip
     """Search joint j (it must turn) over all wanted ranges and postures. gravities: (p, 3) m/s², base frame.
 
     Exact one-angle steps from `starts` starts; hold about one joint, and over single branches, is exact (see ascent).
-    `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment.
+    `plain` puts joints that do not matter back to rest in the pose reported. Without `tilting` only holding is looked for: no moment. `hurried`: what is tied
+    is only looked at about `warm`, for a hand that drags.
     """
     linkage, group = tree.linkage(j), tree.group(j)
     if group is not None:
-        found = _worst_tied(tree, j, gravities, starts, warm, tilting)
+        found = _worst_tied(tree, j, gravities, starts, warm, tilting, hurried)
         return _with_shared(tree, j, gravities, starts, found, group)
     if linkage is not None and linkage.even:
-        return _at_even(worst_pose(replace(tree, linkages=()), j, gravities, starts, warm, plain, tilting), linkage, j)
+        bare = replace(tree, linkages=())
+        return _at_even(worst_pose(bare, j, gravities, starts, warm, plain, tilting, hurried), linkage, j)
     alone = strung_alone(tree, j) and not is_tied(replace(tree, loads=()), matter_to(tree, j))
     if alone or (linkage is not None and not is_tied(tree, matter_to(tree, j))):
         return _worst_along(tree, j, gravities, starts, warm, tilting)
     if is_tied(tree, matter_to(tree, j)):
-        found = _worst_tied(tree, j, gravities, starts, warm, tilting)
+        found = _worst_tied(tree, j, gravities, starts, warm, tilting, hurried)
         return found if linkage is None else _with_members(tree, j, gravities, starts, found, linkage)
     p = len(gravities)
     value, q, count = _climbed(tree, j, gravities, starts, warm, tilting)
@@ -223,7 +234,9 @@ def joint_torque_Nm(tree: Tree, j: int, q: Array, gravity: Array) -> Array:
     )
 
 
-def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool) -> Worst:
+def _worst_tied(
+    tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[Array, ...], tilting: bool, hurried: bool = False
+) -> Worst:
     """The same search where joints follow others: by trying, from fewer starts; the tilting moment counts the joint's own load."""
     free = free_of(tree, matter_to(tree, j))
     hangs = list(tree.coupling.hangs)
@@ -255,12 +268,16 @@ def _worst_tied(tree: Tree, j: int, gravities: Array, starts: int, warm: tuple[A
         best_each(single, value, n, p) for value in (torque, -torque, _tilt_of(tree, j, single, every))
     )
     q, tilted = np.concatenate([up, down], axis=1), leaning
-    both = tied_coordinate_ascent(tree, held, free, q, of_degree(tree, held, 1), sweeps, partial(hung, way=twice))
-    across = (
-        tied_coordinate_ascent(tree, tilt, free, tilted, of_degree(tree, tilt, 2), sweeps, partial(hung, way=pulls))
-        if tilting
-        else np.zeros(n * p)
-    )
+
+    def climbed(value: Value, q: Array, degree: int, way: Array) -> Array:
+        if hurried and not hangs:
+            return tied_look(tree, value, free, q)
+        return tied_coordinate_ascent(
+            tree, value, free, q, of_degree(tree, value, degree), sweeps, partial(hung, way=way)
+        )
+
+    both = climbed(held, q, 1, twice)
+    across = climbed(tilt, tilted, 2, pulls) if tilting else np.zeros(n * p)
     found: dict[str, tuple[float, int, Array]] = {}
     shares = []
     for name, values, poses in (("up", both[: n * p], q[:, : n * p]), ("down", both[n * p :], q[:, n * p :]), ("tilt", across, tilted)):  # fmt: skip

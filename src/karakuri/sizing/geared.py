@@ -105,8 +105,8 @@ def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Gea
     )  # fmt: skip
 
 
-def geared_together(tree: Tree, j: int, force: float, force_at: float) -> Geared:
-    """The drive of joint j, which shares joints with others, wherever all of them may be, N and rad as they were found."""
+def geared_together(tree: Tree, j: int) -> Geared:
+    """The drive of joint j, which shares joints with others, wherever all of them may be, rad; what its member bears, N, is not looked for. No mass counts."""
     group = tree.group(j)
     assert group is not None
     q = grid(tree, tuple(sorted(group.reads | set(group.joints))))
@@ -121,7 +121,7 @@ def geared_together(tree: Tree, j: int, force: float, force_at: float) -> Geared
     pulls = shared.pulls(q, np.ones(q.shape[1]))
     grip = np.abs(own.under) / np.maximum(pulls, 1e-12)
     return Geared(
-        None, shared.efficiency, shared.even, q[j], own.drive, ratio, own.angle, closes, slack.sum(axis=0), grip, force, force_at,
+        None, shared.efficiency, shared.even, q[j], own.drive, ratio, own.angle, closes, slack.sum(axis=0), grip, 0.0, 0.0,
     )  # fmt: skip
 
 

@@ -13,7 +13,7 @@ from karakuri.mechanics.at_drive import at_drive
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete, pendulums
 from karakuri.mechanics.tied import is_tied
-from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, joint_torque_Nm
+from karakuri.mechanics.worst import drive_inertia, joint_torque_Nm
 from karakuri.sizing.least_time import Pull
 
 TABLE = 33
@@ -66,16 +66,18 @@ def _shared(
             one[k] = tied.gain[k] / tied.gain[j]
     one[j] = 1.0
 
-    def at(every: Array) -> Array:
-        asked = lambda k: sum((gain * every[i] for i, gain in tied.loads[k]), np.zeros(every.shape[1]))  # noqa: E731
-        return at_drive(tree, drive, swept, asked)
+    g, twice = np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity, np.tile(swept, (1, 2))
+    two = inverse_dynamics(tree, twice, np.hstack([still, one]), np.hstack([one, still]), np.zeros(3))
+    moving = two.reshape(len(swept), 2, -1)  # for one rad/s², for one rad/s
 
-    weight = drive_torque_Nm(tree, drive, swept, np.tile(gravity, (1, TABLE)) if gravity.ndim == 2 else gravity)
-    inertia = at(inverse_dynamics(tree, swept, still, one, np.zeros(3)))
-    square = at(inverse_dynamics(tree, swept, one, still, np.zeros(3)))
-    rubs = at_drive(tree, drive, swept, lambda k: np.full(swept.shape[1], float(k == j)))
-    speed, curve = group.speed(drive, swept, one), group.faster(drive, swept, one, still)
-    table = np.stack([each.reshape(TABLE, n) for each in (weight, inertia, square, rubs, speed, curve)])
+    def asked(k: int) -> Array:
+        inertia, square = sum((gain * moving[i] for i, gain in tied.loads[k]), np.zeros(moving.shape[1:]))
+        rubs = np.full(swept.shape[1], float(k == j))
+        return np.stack([joint_torque_Nm(tree, k, swept, g), inertia, square, rubs])
+
+    table = np.stack([*at_drive(tree, drive, swept, asked), *group.motion(drive, swept, one, still)]).reshape(
+        6, TABLE, n
+    )
     zero, step = np.zeros(n), (ends[1] - ends[0]) / (TABLE - 1)
     most = np.abs(table[1]).max(axis=0)
     return Pull(zero, zero, zero, most, friction, None, ends[0], step, shared=table)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led
-from karakuri.bodies.cut import Cut, cut, felt_by, pull_at
+from karakuri.bodies.cut import Cut, cut, felt_by, pull_at, unladen
 from karakuri.bodies.elements import not_known
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -26,13 +26,13 @@ from karakuri.sizing.drag import Dragging, felt_drag
 from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.flaws import flaw
 from karakuri.sizing.followed import as_driven
-from karakuri.sizing.geared import Geared, geared, geared_together
+from karakuri.sizing.geared import Geared, geared
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import asked_move, judge
-from karakuri.study.requests.joint import Bounds, MovePlaces, WorstPose
+from karakuri.study.requests.joint import Bounds, HurriedPose, MovePlaces, Together, WorstPose
 from karakuri.study.reuse import Reuse
 
 
@@ -69,7 +69,7 @@ def _joint_results(
 ) -> JointResults:  # fmt: skip
     servo = drive.acting(figure.assumptions.together_share) if drive else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
-    through = _geared(felt, joint, found)
+    through = _geared(felt, joint, found, reuse)
     if through is not None and drive is not None:
         through = replace(through, flaw=flaw(figure, drive))
     reaches = through is None or (through.shut and not through.flaw)
@@ -90,7 +90,10 @@ def _joint_results(
     drag = _dragged(figure, felt, gravities, moment)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
     placed, moved, rubbing = None, joint, drag
-    for other in _moving_it(figure, felt, joint) if reaches else ():
+    moving = _moving_it(figure, felt, joint) if reaches else ()
+    if quick and not reuse.trying and reuse.hardest(joint.id) in {each.id for each in moving}:
+        moving = tuple(each for each in moving if each.id == reuse.hardest(joint.id))
+    for other in moving:
         theirs = drag if other.id == joint.id else _dragged_there(figure, tree, other, gravities, reuse, quick)
         some = _placed(figure, felt, joint, other, theirs.value if theirs else 0.0, gravities, known, reuse, lightly)
         if some is None:
@@ -104,6 +107,7 @@ def _joint_results(
         bounds_of = (judge(placed, can, reflected, each).reserve for each in (rubbing.high, rubbing.low))
         move_bounds = (next(bounds_of), next(bounds_of))
     if move is not None:
+        reuse.remember_hardest(joint.id, moved.id)
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
         if through is not None:
             through = replace(through, moving=through.while_moving(move.torque))
@@ -164,10 +168,11 @@ def _shares(felt: Cut, found: Worst, gravities: Array) -> tuple[Shares, ...]:
     )
 
 
-def _geared(felt: Cut, joint: Joint, found: Worst) -> Geared | None:
+def _geared(felt: Cut, joint: Joint, found: Worst, reuse: Reuse) -> Geared | None:
     """What lies between the joint and its servo, where its worst poses were found."""
     if felt.tree.group(felt.j) is not None:
-        return geared_together(felt.tree, felt.j, found.force, found.force_at)
+        together = reuse.of(Together(replace(unladen(felt.tree), groups=felt.tree.groups), felt.j))
+        return replace(together, force=found.force, force_at=found.force_at)
     linkage = felt.tree.linkage(felt.j)
     return None if linkage is None else geared(linkage, joint, found.force, found.force_at)
 
@@ -226,7 +231,10 @@ def judged_joints(figure: Figure, tree: Tree) -> tuple[Joint, ...]:
 def _worst(felt: Cut, about: str, gravities: Array, reuse: Reuse, quick: bool) -> Worst:
     """The worst poses, of the joints that are felt; the last ones are among the starts."""
     known = tuple(map(felt.inner, reuse.last("worst pose", about, len(felt.whole.ids))))
-    found = reuse.of(WorstPose(felt.tree, felt.j, gravities), quick, known)
+    asked = WorstPose(felt.tree, felt.j, gravities)
+    if quick and known and not reuse.trying and not reuse.has(asked):
+        asked = HurriedPose(felt.tree, felt.j, gravities)
+    found = reuse.of(asked, quick, known)
     rest = rest_pose(felt.whole)
     reuse.remember("worst pose", about, felt.pose(rest, found.pose), felt.pose(rest, found.moment_pose))
     return found

@@ -28,6 +28,7 @@ class Reuse:
         self._last: dict[tuple[str, str], tuple[Array, ...]] = {}
         self._joints: dict[str, tuple[tuple[object, ...], bool, JointResults]] = {}
         self._told: dict[tuple[str, str], tuple[JointResults, tuple[object, ...], tuple[Finding, ...]]] = {}
+        self._hardest: dict[str, str] = {}
         self.tracks = Tracks()
         self.computed: Counter[str] = Counter()
         self.trying = False
@@ -88,6 +89,15 @@ class Reuse:
     def last(self, kind: str, about: str, joints: int) -> tuple[Array, ...]:
         """The last worst poses (joints,) rad or m of that kind, where they still fit the figure."""
         return tuple(pose for pose in self._last.get((kind, about), ()) if len(pose) == joints)
+
+    def hardest(self, about: str) -> str:
+        """Which joint's wanted move was last the hardest for the drive of joint `about`; '' where nobody knows."""
+        return self._hardest.get(about, "")
+
+    def remember_hardest(self, about: str, moved: str) -> None:
+        """Look at that one first while a hand drags; not of a figure that is only proposed."""
+        if not self.trying:
+            self._hardest[about] = moved
 
     def remember(self, kind: str, about: str, *poses: Array) -> None:
         """Poses to begin from next time; not those of a figure that is only proposed."""

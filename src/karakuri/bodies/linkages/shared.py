@@ -160,16 +160,15 @@ class Group:
             return np.asarray(member)
         return np.asarray(self.sense[d] * rows[d].under * member / self.drives[d].efficiency)
 
-    def speed(self, j: int, q: Array, qd: Array) -> Array:
-        """How fast the drive of joint j goes, (n,) rad/s in the joint's sense, in motion q, qd (m, n)."""
-        d = self.number(j)
-        row, reads = self.drives[d].row(q), list(self.drives[d].reads)
-        return np.asarray(self.sense[d] * np.einsum("rn,rn->n", row.over, qd[reads]) / kept_off(row.under, row.over))
-
-    def faster(self, j: int, q: Array, qd: Array, qdd: Array) -> Array:
-        """How fast that grows, (n,) rad/s²; with how its ratios change on the way, by small steps either way."""
-        ahead, behind = (self.speed(j, q + way * HAIR * qd, qd) for way in (1.0, -1.0))
-        return np.asarray(self.speed(j, q, qdd) + (ahead - behind) / (2 * HAIR))
+    def motion(self, j: int, q: Array, qd: Array, qdd: Array) -> tuple[Array, Array]:
+        """How fast the drive of joint j goes, (n,) rad/s in the joint's sense, and how fast that grows, rad/s², in motion q, qd, qdd (m, n); with how its
+        ratios change on the way, by small steps either way."""
+        d, n = self.number(j), q.shape[1]
+        row = self.drives[d].row(np.concatenate([q, q + HAIR * qd, q - HAIR * qd], axis=1))
+        reads = list(self.drives[d].reads)
+        ratios = (self.sense[d] * row.over / kept_off(row.under, row.over)).reshape(len(reads), 3, n)
+        now, ahead, behind = np.einsum("rkn,rn->kn", ratios, qd[reads])
+        return now, np.einsum("rn,rn->n", ratios[:, 0], qdd[reads]) + (ahead - behind) / (2 * HAIR)
 
     def mapped(self, place: Mapping[int, int]) -> Group:
         """The same with rows of poses by other numbers; what has none there is left out."""

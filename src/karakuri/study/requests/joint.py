@@ -8,6 +8,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, worst_pose
+from karakuri.sizing.geared import Geared, geared_together
 from karakuri.sizing.hold import Extremes, extremes
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import AskedMove, place_move
@@ -26,6 +27,29 @@ class WorstPose(Request[Worst]):
     def run(self, quick: bool, known: tuple[Array, ...]) -> Worst:
         """From a few starts, or from many."""
         return worst_pose(self.tree, self.j, self.gravities, QUICK_STARTS if quick else STARTS, known, not quick)
+
+
+class HurriedPose(WorstPose):
+    """The same about known poses alone, while a hand drags."""
+
+    kind = "hurried worst pose"
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Worst:
+        """In few calls."""
+        return worst_pose(self.tree, self.j, self.gravities, QUICK_STARTS, known, plain=False, hurried=True)
+
+
+@dataclass(frozen=True, eq=False)
+class Together(Request[Geared]):
+    """The drive of joint j, which shares joints with others, wherever these may be: without what it bears, so that it stays as it is while masses change."""
+
+    kind = "together"
+    unladen: Tree
+    j: int
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Geared:
+        """It is the same, quick or not."""
+        return geared_together(self.unladen, self.j)
 
 
 @dataclass(frozen=True, eq=False)
