@@ -373,6 +373,22 @@ def test_a_look_while_a_part_is_dragged_comes_close_to_what_settles(kind, by):
         assert 0.98 * settled.moment - 1e-9 <= quick.moment
 
 
+@pytest.mark.parametrize("by", [(6.0, -4.0, 3.0), (-5.4, -5.2, -4.3), (0.0, 8.0, 6.0)])
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_drag_of_many_steps_tells_what_settles(kind, by):
+    """Not every move is looked at each time, but none for long."""
+    figure, reuse = KINDS[kind](), Reuse()
+    look = study(figure, reuse)
+    held = next(part for part in figure.parts if part.rides_on != "base").id
+    for _ in range(5):
+        at = tuple(a + b for a, b in zip(figure.part(held).at_mm, by, strict=True))
+        figure = apply(figure, Edit("m", (Set(("parts", held, "at_mm"), at),)))
+        look = study(figure, reuse, quick=True, base=look)
+    for seen, settled in zip(look.results.joints, study(figure).results.joints, strict=True):
+        assert not look.settled and seen.hold.need >= 0.99 * settled.hold.need
+        assert seen.move is None or seen.move.least >= 0.97 * settled.move.least
+
+
 @pytest.mark.parametrize("kind", KINDS)
 def test_what_a_wanted_move_asks_is_inverse_dynamics_of_it(kind):
     """The tables that least times rest on, against inverse dynamics of the very motion, sample by sample."""

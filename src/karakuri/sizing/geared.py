@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -16,7 +17,7 @@ from karakuri.bodies.linkages.shared import inverted, kept_off
 from karakuri.bodies.tree import Tree
 from karakuri.model.joint import Joint
 
-PLACES, MOST = 241, 1700
+PLACES, MOST, QUICK = 241, 1700, 300
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,6 +44,11 @@ class Geared:
     force_at: float
     moving: float = 0.0
     flaw: str = ""
+
+    @property
+    def arrays(self) -> tuple[NDArray[Any], ...]:
+        """What is told at many places: it stays the same while only what is carried changes."""
+        return self.places, self.drive, self.ratio, self.angle, self.closes, self.slack, self.grip
 
     @property
     def most(self) -> float:
@@ -105,11 +111,12 @@ def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Gea
     )  # fmt: skip
 
 
-def geared_together(tree: Tree, j: int) -> Geared:
-    """The drive of joint j, which shares joints with others, wherever all of them may be, rad; what its member bears, N, is not looked for. No mass counts."""
+def geared_together(tree: Tree, j: int, most: int = MOST) -> Geared:
+    """The drive of joint j, which shares joints with others, wherever all of them may be, rad, tried at up to `most` places; what its member bears, N, is not looked for. No mass
+    counts."""
     group = tree.group(j)
     assert group is not None
-    q = grid(tree, tuple(sorted(group.reads | set(group.joints))))
+    q = grid(tree, tuple(sorted(group.reads | set(group.joints))), most)
     rows, d = group.rows(q), group.number(j)
     own, over = rows[d], group.over(rows)
     turned = over / np.stack([kept_off(row.under, row.over) for row in rows], axis=1)[:, :, None]

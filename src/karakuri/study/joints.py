@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from karakuri.actuators.servo import Capability, capability
+from karakuri.actuators.servo import capability
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by, pull_at, unladen
 from karakuri.bodies.elements import not_known
@@ -34,6 +34,9 @@ from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import asked_move, judge
 from karakuri.study.requests.joint import Bounds, HurriedPose, MovePlaces, Together, WorstPose
 from karakuri.study.reuse import Reuse
+
+FAR_MORE = 8.0
+"""While a hand drags, a move that left so many times as much as the hardest, and holds by as much, is not looked at."""
 
 
 def joint_results(
@@ -69,7 +72,7 @@ def _joint_results(
 ) -> JointResults:  # fmt: skip
     servo = drive.acting(figure.assumptions.together_share) if drive else None
     found = _worst(felt, joint.id, gravities, reuse, quick)
-    through = _geared(felt, joint, found, reuse)
+    through = _geared(felt, joint, found, reuse, quick)
     if through is not None and drive is not None:
         through = replace(through, flaw=flaw(figure, drive))
     reaches = through is None or (through.shut and not through.flaw)
@@ -90,16 +93,21 @@ def _joint_results(
     drag = _dragged(figure, felt, gravities, moment)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
     placed, moved, rubbing = None, joint, drag
-    moving = _moving_it(figure, felt, joint) if reaches else ()
-    if quick and not reuse.trying and reuse.hardest(joint.id) in {each.id for each in moving}:
-        moving = tuple(each for each in moving if each.id == reuse.hardest(joint.id))
+    every = _moving_it(figure, felt, joint) if reaches else ()
+    moving = _hard_ones(every, reuse.left(joint.id)) if quick and len(every) > 1 and not reuse.trying else every
+    left: dict[str, float] = {}
     for other in moving:
         theirs = drag if other.id == joint.id else _dragged_there(figure, tree, other, gravities, reuse, quick)
-        some = _placed(figure, felt, joint, other, theirs.value if theirs else 0.0, gravities, known, reuse, lightly)
+        rubs = theirs.value if theirs else 0.0
+        some = _placed(figure, felt, joint, other, rubs, gravities, known, reuse, lightly)
         if some is None:
             continue
-        if placed is None or can is None or _harder(some, theirs, placed, rubbing, can, reflected):
+        reserve = judge(some, can, reflected, rubs).reserve if can is not None else 0.0
+        if placed is None or reserve < min(left.values()):
             placed, moved, rubbing = some, other, theirs
+        left[other.id] = reserve
+    if len(left) == len(every) > 1:
+        reuse.remember_left(joint.id, left)
     rubs = rubbing.value if rubbing else 0.0
     move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
     move_bounds = None
@@ -107,7 +115,6 @@ def _joint_results(
         bounds_of = (judge(placed, can, reflected, each).reserve for each in (rubbing.high, rubbing.low))
         move_bounds = (next(bounds_of), next(bounds_of))
     if move is not None:
-        reuse.remember_hardest(joint.id, moved.id)
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
         if through is not None:
             through = replace(through, moving=through.while_moving(move.torque))
@@ -132,19 +139,12 @@ def _dragged_there(
     return _dragged(figure, felt, gravities, _worst(felt, other.id, gravities, reuse, quick).moment)
 
 
-def _harder(
-    one: PlacedMove,
-    rubs: Dragging | None,
-    than: PlacedMove,
-    rubs_there: Dragging | None,
-    can: Capability,
-    reflected: float,
-) -> bool:
-    """Whether of two placed moves the first leaves a drive less."""
-    mine, theirs = (
-        judge(p, can, reflected, d.value if d else 0.0).reserve for p, d in ((one, rubs), (than, rubs_there))
-    )
-    return mine < theirs
+def _hard_ones(moving: tuple[Joint, ...], left: dict[str, float]) -> tuple[Joint, ...]:
+    """Those of the joints that move which may leave a drive least, by what each last left it; all, where one of them is new."""
+    if not all(each.id in left for each in moving):
+        return moving
+    least = min(left.values(), default=0.0)
+    return tuple(each for each in moving if left[each.id] <= FAR_MORE * max(least, 1.0))
 
 
 def _moving_it(figure: Figure, felt: Cut, joint: Joint) -> tuple[Joint, ...]:
@@ -168,10 +168,10 @@ def _shares(felt: Cut, found: Worst, gravities: Array) -> tuple[Shares, ...]:
     )
 
 
-def _geared(felt: Cut, joint: Joint, found: Worst, reuse: Reuse) -> Geared | None:
+def _geared(felt: Cut, joint: Joint, found: Worst, reuse: Reuse, quick: bool) -> Geared | None:
     """What lies between the joint and its servo, where its worst poses were found."""
     if felt.tree.group(felt.j) is not None:
-        together = reuse.of(Together(replace(unladen(felt.tree), groups=felt.tree.groups), felt.j))
+        together = reuse.of(Together(replace(unladen(felt.tree), groups=felt.tree.groups), felt.j), quick)
         return replace(together, force=found.force, force_at=found.force_at)
     linkage = felt.tree.linkage(felt.j)
     return None if linkage is None else geared(linkage, joint, found.force, found.force_at)

@@ -72,7 +72,7 @@ class Desk:
             self._wake.notify()
 
     def tell(self, answer: Answer) -> None:
-        """Send an answer: findings, joints and what was found of the whole are not sent again where they are as they were."""
+        """Send an answer: findings, joints, what lies between them and their drives, and what was found of the whole are not sent again where they are as they were."""
         answer = portable(answer)
         shared: tuple[object, ...] = ()
         if isinstance(answer, Studied):
@@ -80,7 +80,13 @@ class Desk:
             self._told = {finding.id: finding for finding in findings}
             answer = replace(answer, study=replace(answer.study, findings=findings))
             results = answer.study.results
-            shared = (*findings, *results.joints, *(each for each in results.found.values() if each is not None))
+            between = (each for r in results.joints if r.geared is not None for each in r.geared.arrays)
+            shared = (
+                *findings,
+                *between,
+                *results.joints,
+                *(each for each in results.found.values() if each is not None),
+            )
         with self._wake:
             packed = self._generation.to_bytes(4, "little") + self._courier.pack(answer, shared)
         with contextlib.suppress(OSError):

@@ -12,7 +12,7 @@ from karakuri.motion.score_motion import Tracks
 from karakuri.study.requests.contract import Request
 
 T = TypeVar("T")
-MOST_POSES = 256
+MOST_POSES, LOOKS = 256, 3
 
 
 class Reuse:
@@ -28,7 +28,7 @@ class Reuse:
         self._last: dict[tuple[str, str], tuple[Array, ...]] = {}
         self._joints: dict[str, tuple[tuple[object, ...], bool, JointResults]] = {}
         self._told: dict[tuple[str, str], tuple[JointResults, tuple[object, ...], tuple[Finding, ...]]] = {}
-        self._hardest: dict[str, str] = {}
+        self._left: dict[str, tuple[dict[str, float], int]] = {}
         self.tracks = Tracks()
         self.computed: Counter[str] = Counter()
         self.trying = False
@@ -90,14 +90,16 @@ class Reuse:
         """The last worst poses (joints,) rad or m of that kind, where they still fit the figure."""
         return tuple(pose for pose in self._last.get((kind, about), ()) if len(pose) == joints)
 
-    def hardest(self, about: str) -> str:
-        """Which joint's wanted move was last the hardest for the drive of joint `about`; '' where nobody knows."""
-        return self._hardest.get(about, "")
+    def left(self, about: str) -> dict[str, float]:
+        """What the wanted move of each joint last left the drive of joint `about`, as a reserve; nothing after so many looks that all of them are due."""
+        reserves, looks = self._left.get(about, ({}, 0))
+        self._left[about] = (reserves, looks + 1)
+        return reserves if looks < LOOKS else {}
 
-    def remember_hardest(self, about: str, moved: str) -> None:
-        """Look at that one first while a hand drags; not of a figure that is only proposed."""
+    def remember_left(self, about: str, reserves: dict[str, float]) -> None:
+        """While a hand drags, those that left far more than the hardest are not looked at each time; not of a figure that is only proposed."""
         if not self.trying:
-            self._hardest[about] = moved
+            self._left[about] = (reserves, 0)
 
     def remember(self, kind: str, about: str, *poses: Array) -> None:
         """Poses to begin from next time; not those of a figure that is only proposed."""

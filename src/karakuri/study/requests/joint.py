@@ -8,7 +8,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, worst_pose
-from karakuri.sizing.geared import Geared, geared_together
+from karakuri.sizing.geared import MOST, QUICK, Geared, geared_together
 from karakuri.sizing.hold import Extremes, extremes
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import AskedMove, place_move
@@ -48,8 +48,8 @@ class Together(Request[Geared]):
     j: int
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Geared:
-        """It is the same, quick or not."""
-        return geared_together(self.unladen, self.j)
+        """At many places, or at fewer."""
+        return geared_together(self.unladen, self.j, QUICK if quick else MOST)
 
 
 @dataclass(frozen=True, eq=False)
