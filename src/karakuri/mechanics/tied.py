@@ -103,34 +103,33 @@ def tied_coordinate_ascent(
 
 
 def tied_look(tree: Tree, value: Value, free: list[int], q: Array) -> Array:
-    """As tied_coordinate_ascent, in few calls, for a hand that drags, from poses that are nearly the worst: all coordinates are tried at once, each alone,
-    then all where each did best; again where that gave more than there was anywhere, and at last closer. Nothing may hang in the tree. q (m, n) rad or m is changed in place;
-    values (n,)."""
+    """As tied_coordinate_ascent, in three calls, for a hand that drags, from poses that are nearly the worst: all coordinates are tried at once, each alone; then,
+    with all where each did best, closer about there; at last all together again. Nothing may hang in the tree. q (m, n) rad or m is changed in place; values (n,).
+    """
     whole, n = partial(follow, tree.coupling), q.shape[1]
-    columns = np.arange(n)
-    best = value(whole(q))
-    over = {f: levels(tree, f) for f in free}
-    grown = bool(free)
-    for closer in (False, False, True):
-        if not (grown or closer) or not free:
-            continue
+    columns, over = np.arange(n), {f: levels(tree, f) for f in free}
+    best, base = np.full(n, -np.inf), whole(q.copy())
+    for closer in (False, True):
         places = {
-            f: _near(tree, f, q[f], at) if closer else np.repeat(at[:, None], n, axis=1) for f, at in over.items()
+            f: _near(tree, f, base[f], at) if closer else np.repeat(at[:, None], n, axis=1) for f, at in over.items()
         }
-        many = whole(np.concatenate([_at(q, f, each) for f, each in places.items()], axis=1))
-        found, together, first, before = value(many).reshape(-1, n), q.copy(), 0, float(best.max())
+        many = whole(np.concatenate([base, *(_at(base, f, each) for f, each in places.items())], axis=1))
+        found, first, together = value(many).reshape(-1, n), 1, base.copy()
         for f, each in places.items():
             k = found[first : first + len(each)].argmax(axis=0)
-            together[f] = np.where(found[first + k, columns] > best, each[k, columns], q[f])
+            together[f] = np.where(found[first + k, columns] > found[0], each[k, columns], base[f])
             first += len(each)
         k = found.argmax(axis=0)
-        alone = many.reshape(len(q), -1, n)[:, k, columns]
-        for poses, values in ((alone, found[k, columns]), (whole(together), value(together))):
-            better = values > best
-            q[:, better] = poses[:, better]
-            best = np.where(better, values, best)
-        grown = float(best.max()) > before
-    return best
+        best = _better(q, best, many.reshape(len(q), -1, n)[:, k, columns], found[k, columns])
+        base = whole(together)
+    return _better(q, best, base, value(base)) if free else best
+
+
+def _better(q: Array, best: Array, poses: Array, values: Array) -> Array:
+    """Put into q (m, n) the columns of poses whose values (n,) are above `best` (n,); the larger of both."""
+    better = values > best
+    q[:, better] = poses[:, better]
+    return np.where(better, values, best)
 
 
 def _near(tree: Tree, f: int, around: Array, places: Array) -> Array:
