@@ -148,12 +148,14 @@ def _with_members(tree: Tree, j: int, gravities: Array, starts: int, found: Wors
 
 def _with_shared(tree: Tree, j: int, gravities: Array, starts: int, found: Worst, group: Group) -> Worst:
     """The same of a drive that shares joints: what its own member bears, N, in the worst pose, or, once nobody waits, in a worst pose of its own."""
-    bearing = replace(tree, groups=(replace(group, bears=group.number(j)),))
+    bearing = replace(group, bears=group.number(j))
     pose, g = found.pose, gravities[found.posture]
     if starts >= STARTS and not group.even:
-        worst = _worst_tied(bearing, j, gravities, starts, (found.pose,), False)
+        worst = _worst_tied(replace(tree, groups=(bearing,)), j, gravities, starts, (found.pose,), False)
         pose, g = worst.pose, gravities[worst.posture]
-    member = drive_torque_Nm(bearing, j, pose[:, None], g)
+    q = pose[:, None]
+    shares = zip(bearing.weights(j, q), group.joints, strict=True)
+    member = np.asarray(sum(weight * joint_torque_Nm(tree, k, q, g) for weight, k in shares))
     return replace(found, force=float(group.of(j).pulls(pose[:, None], member)[0]), force_at=float(pose[j]))
 
 

@@ -88,7 +88,7 @@ def _joint_results(
         rest = _worst(there, f"{joint.id} at rest", gravities, reuse, quick)
         rest_bounds = _bounds(there, rest, gravities, reuse, lightly)
     held = _whole(hold(felt.tree, felt.j, found, bounds, gravities, rest, rest_bounds), felt)
-    known = (found.pose, found.moment_pose, (rest or found).pose)
+    known = (found.pose, found.moment_pose, *((rest.pose,) if rest is not None else ()))
     moment = max(found.moment, rest.moment if rest is not None else 0.0)
     drag = _dragged(figure, felt, gravities, moment)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0

@@ -113,13 +113,18 @@ class BallEnds:
 
     def _stands(self, ball: Array) -> tuple[Array, NDArray[np.bool_]]:
         """Where the horn stands, (n,) rad from e1, for places of the ball (3, n) m; and whether it closes."""
+        towards, aside, closes = self._from_middle(ball)
+        return towards + self.side * aside, closes
+
+    def _from_middle(self, ball: Array) -> tuple[Array, Array, NDArray[np.bool_]]:
+        """Which way the ball lies, and how far off it to either side the horn stands, (n,) rad; and whether it closes."""
         shaft, e1, e2 = self.columns
         off = ball - shaft
         a, b = e1[:, 0] @ off, e2[:, 0] @ off
         k = (np.einsum("in,in->n", off, off) + self.horn**2 - self.rod**2) / (2 * self.horn)
         share = k / np.maximum(np.hypot(a, b), 1e-9)
         closes: NDArray[np.bool_] = np.abs(share) <= 1.0
-        return np.arctan2(b, a) + self.side * np.arccos(np.clip(share, -1.0, 1.0)), closes
+        return np.arctan2(b, a), np.arccos(np.clip(share, -1.0, 1.0)), closes
 
     def play(self, q: Array) -> Array:
         """The rod's slack, m: what a member bears is a force."""
@@ -233,8 +238,9 @@ def ball_ends(form: Ball, path: tuple[tuple[Joint, float], ...], own: int, rows:
         (SLACK_MM if form.slack_mm is None else form.slack_mm) / 1e3, TYPICAL if known is None else known,
         BETWEEN if known is None else (known, known),
     )  # fmt: skip
-    ways = [(side, float(replace(made, side=side)._stands(ball[:, None])[0][0])) for side in (1.0, -1.0)]
-    side, begins = min(((side, math.remainder(u, 2 * math.pi)) for side, u in ways), key=lambda each: abs(each[1]))
+    towards, aside, _ = made._from_middle(ball[:, None])
+    ways = ((side, math.remainder(float(towards[0]) + side * float(aside[0]), 2 * math.pi)) for side in (1.0, -1.0))
+    side, begins = min(ways, key=lambda each: abs(each[1]))
     return replace(made, side=side, begins=begins)
 
 
