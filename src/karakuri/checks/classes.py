@@ -32,24 +32,28 @@ def _reserve(servo: Actuator, r: JointResults, results: Results, least: float) -
 
 def class_proposals(r: JointResults, results: Results, smaller: bool = False) -> Iterable[Proposal]:
     """Classes in rising torque that should do on this joint; with `smaller`, only those weaker than the fitted one that hold."""
-    drive = results.figure.drive_of(r.joint.id)
-    fitted = drive.actuator if drive else None
-    if r.opens:
-        return
-    width = turned(r)
-    both = (
-        (lambda servo: drive.of(servo, results.figure.assumptions.together_share))
-        if drive is not None
-        else (lambda servo: servo)
-    )
-    for servo in servo_classes():
-        if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
-            return
-        least = wished(results) if smaller else 1.0
-        if math.radians(servo.travel_deg) < width or _reserve(both(servo), r, results, least) < least:
-            continue
-        if fitted is not None and servo.name == fitted.name:
-            continue
+    for servo in _classes(r, results, smaller):
         yield Proposal(
             fit_servo(results.figure, r.joint.id, servo), Sentence(f"Fit {servo.name.split(',')[0]}"), "class"
         )
+
+
+def smaller_holds(r: JointResults, results: Results) -> bool:
+    """Whether a class weaker than the fitted one holds too."""
+    return next(iter(_classes(r, results, smaller=True)), None) is not None
+
+
+def _classes(r: JointResults, results: Results, smaller: bool) -> Iterable[Actuator]:
+    drive, share = results.figure.drive_of(r.joint.id), results.figure.assumptions.together_share
+    fitted = drive.actuator if drive is not None else None
+    if r.opens:
+        return
+    width, least = turned(r), wished(results) if smaller else 1.0
+    for servo in servo_classes():
+        if smaller and (fitted is None or servo.torque_Nm >= fitted.torque_Nm * 0.999):
+            return
+        all_of_it = servo if drive is None else drive.of(servo, share)
+        if math.radians(servo.travel_deg) < width or _reserve(all_of_it, r, results, least) < least:
+            continue
+        if fitted is None or servo.name != fitted.name:
+            yield servo

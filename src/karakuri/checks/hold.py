@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.assist import assist
 from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
-from karakuri.checks.classes import beside, class_proposals
+from karakuri.checks.classes import beside, class_proposals, smaller_holds
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, lacks, posture_words, torque, wished
 from karakuri.checks.gearing import gain_at, gentler, via
 from karakuri.checks.masses import to_do, weigh_next
@@ -129,7 +129,7 @@ def _sentence(r: JointResults, results: Results, reserve: float) -> Sentence:
         text = f"{r.joint.name} cannot pass {where}{posture}: {asks}; {{4}} may be used in passing, {{3}} before it stalls."
     elif reserve < 1:
         text = f"{r.joint.name} cannot hold {where} for long{posture}: {asks}; {{2}} may be held for long, {{3}} before it stalls."
-    elif reserve > results.figure.assumptions.oversized_from and _smaller_holds(r, results):
+    elif reserve > results.figure.assumptions.oversized_from and smaller_holds(r, results):
         text = f"{r.joint.name} holds {where}{posture}: {asks}, may hold {{2}} for long. Oversized: a smaller class holds too."
     elif passing:
         text = f"{r.joint.name} passes {where}{posture}: {asks} there, where it does not rest; {{4}} may be used in passing."
@@ -147,10 +147,6 @@ def _beside(r: JointResults, results: Results, worst: Worst) -> str:
         if other.id != r.joint.id and abs(place) >= 0.5:
             out.append(f"{other.name} {other.ends[1] if place > 0 else other.ends[0]}")
     return f" with {' and '.join(out)}" if out else ""
-
-
-def _smaller_holds(r: JointResults, results: Results) -> bool:
-    return any(True for _ in class_proposals(r, results, smaller=True))
 
 
 def asked_by(body_id: str, r: JointResults, results: Results) -> Derivation | None:
