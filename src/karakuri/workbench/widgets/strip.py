@@ -99,7 +99,6 @@ class Strip(Sheet):
         self.halt.hide()
         for signal in (desk.progressed, desk.studied, desk.changed):
             signal.connect(self._progress)
-        desk.changed.connect(self.update)
         desk.looked.connect(self.relook)
 
     def hold_remedies(self) -> bool:
@@ -125,7 +124,10 @@ class Strip(Sheet):
         self.halt.setGeometry(
             self.width() - self.u(8) - size.width(), 0, size.width(), min(size.height(), self.u(HEAD))
         )
-        self.update()
+        if self.desk.study is None:
+            self.update()
+        else:  # its rows and their remedies change with what is found alone
+            self.update(0, 0, self.width(), self.u(HEAD))
 
     def _going(self, kit: Kit, y: float) -> None:
         """What is being judged, and how far it is."""
