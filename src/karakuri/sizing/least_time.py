@@ -114,11 +114,9 @@ def _between(tables: Array, angle: Array, low: float, step: float) -> Array:
     """Values (i, k, n) at angles (k, n) rad of tables (i, l, n) at low + step × l rad, straight between them."""
     at = np.clip((angle - low) / max(step, 1e-12), 0.0, tables.shape[1] - 1.0)
     k = np.minimum(at.astype(int), tables.shape[1] - 2)
-    return np.stack([
-        lower + (at - k) * (np.take_along_axis(table, k + 1, axis=0) - lower)
-        for table in tables
-        for lower in (np.take_along_axis(table, k, axis=0),)
-    ])  # fmt: skip
+    columns = np.arange(angle.shape[-1])
+    lower = tables[:, k, columns]
+    return np.asarray(lower + (at - k) * (tables[:, k + 1, columns] - lower))
 
 
 def all_it_has(can: Capability) -> Capability:
