@@ -41,7 +41,8 @@ from karakuri.mechanics.tied import (
 )
 
 STARTS, QUICK_STARTS = 32, 4
-FEW, SCREENED = 4, 16
+FEW, SCREENED, AT_ONCE = 4, 16, 12
+"""Poses stepped on; of so many times as many the best, where something hangs; coordinates that a look tries all at once."""
 LONG = 40
 """A first look at a chain of so many joints sweeps over it twice, and looks at fewer poses; the settled search goes on until nothing grows."""
 
@@ -272,7 +273,7 @@ def _worst_tied(
     q, tilted = np.concatenate([up, down], axis=1), leaning
 
     def climbed(value: Value, q: Array, degree: int, way: Array) -> Array:
-        if hurried and not hangs:
+        if hurried and not hangs and len(free) <= AT_ONCE:
             return tied_look(tree, value, free, q)
         return tied_coordinate_ascent(
             tree, value, free, q, of_degree(tree, value, degree), sweeps, partial(hung, way=way)

@@ -35,7 +35,7 @@ from karakuri.sizing.wanted import asked_move, judge
 from karakuri.study.requests.joint import Bounds, HurriedPose, MovePlaces, Together, WorstPose
 from karakuri.study.reuse import Reuse
 
-FAR_MORE = 8.0
+FAR_MORE = 4.0
 """While a hand drags, a move that left so many times as much as the hardest, and holds by as much, is not looked at."""
 
 
