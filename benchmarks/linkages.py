@@ -20,7 +20,7 @@ def measure(smoke: bool) -> Iterator[str]:
     from karakuri.demo import owl_path
     from karakuri.files.disk import load
     from karakuri.model.edit import Edit, Set, apply
-    from karakuri.model.transmission import Lever
+    from karakuri.model.transmission import Ball, Lever
     from karakuri.study.reuse import Reuse
     from karakuri.study.seek import levers
     from karakuri.study.study import study
@@ -48,3 +48,11 @@ def measure(smoke: bool) -> Iterator[str]:
     some = list(LEVERS)[: 1 if smoke else 3]
     took = [(slowness(), timed(lambda j=joint: levers(done.results, j))) for joint in some]
     yield spread("best holes and rod of a joint", [t for _, t in took], [s for s, _ in took])
+    tilt = figure.joint("neck_tilt")
+    x, y, z = tilt.at_mm
+    form = Ball(
+        shaft_mm=(x - 60.0, y, z + 5.0), shaft_axis=tilt.axis, horn_to=(0.0, 0.0, 1.0), ball_mm=(x, y, z + 15.0)
+    )
+    balls = study(apply(figure, Edit("ball", (Set(("drives", drive.id, "transmission"), form),)))).results
+    took = [(slowness(), timed(lambda: levers(balls, "neck_tilt"))) for _ in range(1 if smoke else 3)]
+    yield spread("best horn and far ball of a joint", [t for _, t in took], [s for s, _ in took])

@@ -103,19 +103,22 @@ def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
         return
     from scipy.spatial.transform import Rotation  # costs a third of a second: only where balls are looked for
 
-    def turned(about: Array, way: Array, degrees: float) -> Array:
-        return np.asarray(Rotation.from_rotvec(degrees * about, degrees=True).apply(way))
+    def turned(about: Array, way: Array) -> Array:
+        """To every angle of BALL_OFF_DEG, (k, 3)."""
+        return np.asarray(Rotation.from_rotvec(np.outer(BALL_OFF_DEG, about), degrees=True).apply(way))
 
+    horns = [_three(way, 6) for way in turned(shaft, np.array(form.horn_to))]
     for arm in LEVER_MM:
-        for turn in BALL_OFF_DEG:
-            at = np.array(joint.at_mm) + along + turned(axis, off * arm / far, turn)
-            x, y, z = (round(float(v), 1) + 0.0 for v in at)
+        for at in np.array(joint.at_mm) + along + turned(axis, off * arm / far):
             for horn in form.horn_holes_mm or HORN_MM:
-                for way in BALL_OFF_DEG:
-                    a, b, c = (round(float(v), 6) + 0.0 for v in turned(shaft, np.array(form.horn_to), way))
-                    yield Ball(
-                        **(dict(form) | {"horn_mm": horn, "ball_mm": (x, y, z), "horn_to": (a, b, c), "rod_mm": None})
-                    )
+                for to in horns:
+                    fields = {"horn_mm": horn, "ball_mm": _three(at, 1), "horn_to": to, "rod_mm": None}
+                    yield Ball(**(dict(form) | fields))
+
+
+def _three(place: Array, digits: int) -> tuple[float, float, float]:
+    x, y, z = (round(float(v), digits) + 0.0 for v in place)
+    return x, y, z
 
 
 def _tried(lever: Lever, middle: float) -> Iterator[Lever]:

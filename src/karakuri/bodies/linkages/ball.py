@@ -159,12 +159,10 @@ class BallAlone:
 
     def inverse(self, q: Array) -> Reached:
         """Where the horn stands for joint places (n,) rad; the bend from places a little either way."""
-        row = self.ends.row(q[None])
-        ahead, behind = (_ratio(self.ends.row(q[None] + way * SMALL)) for way in (1.0, -1.0))
-        most = 1.0 / LEAST
-        return Reached(
-            row.drive, _ratio(row), np.clip((ahead - behind) / (2 * SMALL), -most, most), row.angle, row.closes
-        )
+        row, n, most = self.ends.row(np.concatenate([q, q + SMALL, q - SMALL])[None]), len(q), 1.0 / LEAST
+        ratio, ahead, behind = _ratio(row).reshape(3, n)
+        bend = np.clip((ahead - behind) / (2 * SMALL), -most, most)
+        return Reached(row.drive[:n], ratio, bend, row.angle[:n], row.closes[:n])
 
     def forward(self, u: Array, near: Array) -> Array:
         """Joint places (n,) rad for horn places (n,) rad, the one next to `near`: by following the ratio there."""
