@@ -19,6 +19,7 @@ from karakuri.checks.contract import ROOM
 from karakuri.course import Course, GivenUp
 from karakuri.errors import EditRefused
 from karakuri.files.text import from_text, to_text
+from karakuri.limits.travel import run_past
 from karakuri.mechanics.apart import Frames, beside
 from karakuri.mechanics.apart import within as in_it
 from karakuri.mechanics.glance import glance
@@ -26,6 +27,7 @@ from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.nearer import Bound
 from karakuri.mechanics.pairs import Both, frames_of, inside, place_of
 from karakuri.mechanics.room import nearest, room
+from karakuri.model.assumptions import Assumptions
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.figure import Figure
@@ -276,11 +278,34 @@ def test_a_jaw_that_opens_onto_its_neck_is_told_with_the_pose_and_cured_by_less_
     def left(degrees: float) -> float:
         return 40 * math.cos(math.radians(degrees)) - 45 * math.sin(math.radians(degrees)) - 15
 
-    assert low == 0.0 and left(high + 2.3) < 2.5 <= left(high)
+    over = Assumptions().overshoot_deg
+    assert low == 0.0 and left(high + over + 2.3) < 2.5 <= left(high + over)
     for degrees in (high, 20.0):
         one, other = (solid_of(p, place_of(build_tree(jaw()), p.rides_on)) for p in jaw((0.0, degrees)).parts)
         least = nearest(unladen(build_tree(jaw((0.0, degrees)))), Both(one, other, False), 1.0, 2000)
         assert least.settled and least.most * 1e3 == pytest.approx(left(degrees), abs=0.1)
+
+
+@settings(max_examples=12)
+@given(st.floats(0.0, 8.0), st.floats(5.0, 35.0), st.one_of(st.none(), st.floats(0.0, 10.0)))
+def test_what_a_joint_runs_past_its_target_counts_as_range_but_no_stop_is_passed(over, opens, free):
+    stops = None if free is None else (-free, opens + free)
+    joint = Joint(**(dict(jaw((0.0, opens)).joints[0]) | {"stops_deg": stops}))
+    past = Figure(**(dict(jaw()) | {"joints": (joint,), "assumptions": Assumptions(overshoot_deg=over)}))
+    more = over if free is None else min(over, free)
+    wide = Figure(**(dict(jaw((-more, opens + more))) | {"assumptions": Assumptions(overshoot_deg=0.0)}))
+    ours, theirs = (next(f for f in study(each).findings if f.rule == "room") for each in (past, wide))
+    assert ours.verdict == theirs.verdict
+    assert ours.reserve == theirs.reserve or ours.reserve == pytest.approx(theirs.reserve, rel=1e-3)
+
+
+def test_a_follower_is_taken_past_its_leaders_end_by_its_ratio():
+    follower = Joint(
+        id="lip", name="Lip", role="follows", follows=Follow(joint="jaw", ratio=-2.0), at_mm=(60.0, 0.0, 90.0), axis=Y
+    )
+    figure = Figure(**(dict(jaw((0.0, 20.0))) | {"joints": (*jaw((0.0, 20.0)).joints, follower)}))
+    tree = run_past(figure, build_tree(figure))
+    assert np.degrees(tree.low) == pytest.approx([-1.5, -43.0]) and np.degrees(tree.high) == pytest.approx([21.5, 3.0])
 
 
 def test_what_is_drawn_in_one_another_is_asked_about_and_answered():

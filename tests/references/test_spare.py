@@ -61,10 +61,7 @@ def test_the_ball_that_is_told_goes_in_by_the_studys_own_room_and_nothing_larger
             together=tuple(Together(one=a.id, other=b.id) for a in figure.parts for b in figure.parts if a.id < b.id),
         )
         told = study(Figure(**(dict(figure) | {"parts": (*figure.parts, ball), "room": room}))).findings
-        # poses are tried, not all of them looked through: half a millimetre may be lost between
-        for finding in told:
-            if finding.rule == "room" and finding.verdict == "fails":
-                assert finding.reserve > 1 - 0.5 / GAP, finding.sentence
+        assert not [f.sentence for f in told if f.rule == "room" and f.verdict == "fails"]
     levels = sorted(each.at[2] for each in found)
     assert all(each.radius > 0 for each in found) and levels == [each.at[2] for each in found]
 

@@ -7,11 +7,11 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from karakuri.bodies.blocks import blocks, unlaid, worn_head
-from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import unladen
 from karakuri.bodies.shapes import kind_of
 from karakuri.bodies.solids import Solid, solid_of
 from karakuri.checks.contract import ROOM, Results, angle_words, wished
+from karakuri.limits.travel import run_past
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.pairs import MOST_PAIRS, Both, Nearest, RoomFound, place_of
 from karakuri.mechanics.room import nearest
@@ -256,7 +256,7 @@ def section_of(results: Results, each: Nearest) -> Section:
 
 def _narrower(results: Results, found: RoomFound, each: Nearest, enough: float) -> Iterator[Proposal]:
     """As much of one joint's range as leaves room, found by halving: a wider range never leaves more."""
-    tree = unladen(results.tree)
+    tree = results.tree
     solids = _solids(results, found)
     both = Both(solids[each.a], solids[each.b], each.inside)
     for j in each.moving:
@@ -273,8 +273,8 @@ def _narrower(results: Results, found: RoomFound, each: Nearest, enough: float) 
             ends = (low, rest + share * (high - rest)) if value > rest else (rest + share * (low - rest), high)
             lows, highs = tree.low.copy(), tree.high.copy()
             lows[j], highs[j] = ends
-            lows, highs = led(tree.coupling, lows, highs)
-            if nearest(replace(tree, low=lows, high=highs), both, enough, TRIED).least >= enough:
+            there = run_past(results.figure, replace(tree, low=lows, high=highs))
+            if nearest(unladen(there), both, enough, TRIED).least >= enough:
                 fits = share
             else:
                 fails = share

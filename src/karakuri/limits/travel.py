@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from karakuri.actuators.through import reach
+from karakuri.bodies.coordinates import led
 from karakuri.bodies.linkages import linkage_of
+from karakuri.bodies.tree import Tree
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -24,6 +27,18 @@ def allowed_range(joint: Joint, assumptions: Assumptions) -> tuple[float, float]
         return None
     low, high = (math.radians(s) for s in joint.stops_deg)
     return low + room(joint, assumptions), high - room(joint, assumptions)
+
+
+def run_past(figure: Figure, tree: Tree) -> Tree:
+    """The tree with ranges, rad, as far as driven turning joints come when they run past the ends of the wanted ones: by the overshoot, but to no stop that is
+    measured; followers are taken along."""
+    low, high, by = tree.low.copy(), tree.high.copy(), math.radians(figure.assumptions.overshoot_deg)
+    for j, joint in enumerate(figure.joint(ident) for ident in tree.ids):
+        if joint.role == "driven" and joint.kind == "turn" and low[j] < high[j]:
+            ends = (-math.inf, math.inf) if joint.stops_deg is None else tuple(map(math.radians, joint.stops_deg))
+            low[j], high[j] = min(low[j], max(low[j] - by, ends[0])), max(high[j], min(high[j] + by, ends[1]))
+    low, high = led(tree.coupling, low, high)
+    return replace(tree, low=low, high=high)
 
 
 def stop_reserves(joint: Joint, assumptions: Assumptions) -> tuple[float, float] | None:

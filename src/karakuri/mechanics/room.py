@@ -94,7 +94,12 @@ def _not_far(
 
 def nearest(tree: Tree, both: Both, enough: float, budget: int) -> Nearest:
     """The least gap of both over all their joints do: to CLOSE, or until it is known to be at least `enough` m, or until so many poses were tried."""
-    return _together(tree, [(both, _search(tree, both, enough, budget, Bound(tree, both)))], enough)[0]
+    return all_nearest(tree, [both], enough, budget)[0]
+
+
+def all_nearest(tree: Tree, pairs: Sequence[Both], enough: float, budget: int) -> list[Nearest]:
+    """The same of several pairs side by side, each over so many poses at most."""
+    return _together(tree, [(both, _search(tree, both, enough, budget, Bound(tree, both))) for both in pairs], enough)
 
 
 class Exactly(NamedTuple):

@@ -1,8 +1,8 @@
-"""What still goes into a hollow: the largest ball that keeps its distance from its walls and from all else in every pose tried, and so at every height.
+"""What still goes into a hollow: a ball that keeps its distance from its walls and from all else in every pose, as large as was found, and so at every height.
 
 How far a point is from a body outside it: of a box and a tube as by Pythagoras, of an egg at least (|p ÷ semi-axes| − 1) × its least semi-axis, since that
-grows by no more than one over it a metre; of a mesh along 26 ways. Never told too large; hollow things count as filled. Poses are tried: rest, the middle, ends of all
-ranges and others spread out, so between them something may come a little nearer.
+grows by no more than one over it a metre; of a mesh along 26 ways. Never told too large; hollow things count as filled. The largest is looked for in a few poses:
+rest, the middle, ends of all ranges and others spread out; then it is made smaller by what may come nearer to it in any other, as room.py proves it.
 """
 
 from __future__ import annotations
@@ -19,10 +19,12 @@ from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
 from karakuri.mechanics.kinematics import place
-from karakuri.mechanics.pairs import frames_of, inside
+from karakuri.mechanics.pairs import Both, between, frames_of, inside
+from karakuri.mechanics.room import all_nearest
 
-POSES, STEPS, LEVELS, FINER = 48, 23, 9, 4
-"""Poses tried; points across it each way; heights told of; times the best of each height is looked at more closely."""
+POSES, STEPS, LEVELS, FINER, LOOKED = 48, 23, 9, 4, 200
+"""Poses it is looked for in; points across it each way; heights told of; times the best of each height is looked at more closely; poses in
+which it is looked at again beside each thing that moves."""
 NEAR = np.array(list(itertools.product((-1.0, -0.5, 0.0, 0.5, 1.0), repeat=2)))
 
 
@@ -80,8 +82,17 @@ def spare(tree: Tree, solids: Sequence[Solid], shell: int, gap: float, course: C
             if again.max() > most:
                 at, most = near[int(again.argmax())], float(again.max())
             wide = wide / 2.5
-        found.append(Spare(most, own.at + own.turned @ at))
+        most -= _nearer(tree, own, others, at, most, gap)
+        if most > 0:
+            found.append(Spare(most, own.at + own.turned @ at))
     return tuple(found)
+
+
+def _nearer(tree: Tree, own: Solid, others: Sequence[Solid], at: Array, radius: float, gap: float) -> float:
+    """By how much, m, anything that moves past the hollow may come nearer than `gap` m, in any pose, to a ball in it at (3,) m of its own axes."""
+    ball = Solid("egg", own.link, own.at + own.turned @ at, np.eye(3), np.full(3, radius), np.zeros((0, 3)), 0.0, False, radius)  # fmt: skip
+    moving = [Both(ball, other, False) for other in others if between(tree, own.link, other.link)]
+    return max((gap - each.least for each in all_nearest(tree, moving, gap, LOOKED) if each.least < gap), default=0.0)
 
 
 def _poses(tree: Tree) -> Array:

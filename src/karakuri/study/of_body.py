@@ -10,6 +10,7 @@ from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighi
 from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import DRAGS, JointResults
+from karakuri.limits.travel import run_past
 from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.pairs import RoomFound, place_of
 from karakuri.mechanics.slid import Along
@@ -245,7 +246,7 @@ def room(given: Given) -> RoomFound | None:
     pairs = ((place.get(pair.one), place.get(pair.other)) for pair in figure.room.together)
     skipped = sorted({(min(a, b), max(a, b)) for a, b in pairs if a is not None and b is not None and a != b})
     enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin
-    asked = Rooms(unladen(given.tree), tuple(solids), tuple(skipped), enough)
+    asked = Rooms(unladen(run_past(figure, given.tree)), tuple(solids), tuple(skipped), enough)
     if given.quick and not given.reuse.has(asked):
         return None if given.dragging else replace(asked.glance(), rows=tuple(rows))
     if not given.reuse.trying and not given.reuse.has(asked):

@@ -17,6 +17,7 @@ from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
+from karakuri.limits.travel import run_past
 from karakuri.mechanics.pairs import place_of
 from karakuri.mechanics.spare import Spare, spare
 from karakuri.model.drive import Actuator, Drive
@@ -156,4 +157,5 @@ def room_left(results: Results, part_id: str, course: Course = ALONE) -> tuple[S
     if shell is None or solids[shell][1].cavity is None:
         return None
     course.at("room that is left", 0.0)
-    return spare(unladen(results.tree), [solid for _, solid in solids], shell, gap, course)
+    tree = unladen(run_past(figure, results.tree))
+    return spare(tree, [solid for _, solid in solids], shell, gap, course)

@@ -1,4 +1,4 @@
-"""What still goes into a hollow part, on its card: the largest ball at each height, in every pose tried."""
+"""What still goes into a hollow part, on its card: a ball at each height that goes in whatever the joints do."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note
 
-HOW = "The largest ball that keeps the gap from its wall and from all that is in it, in every pose tried; hollow things count as filled. A long battery may go where no such ball does."
+HOW = "A ball that keeps the gap from its wall and from all that is in it, whatever the joints do, as large as was found; hollow things count as filled. A long battery may go where no such ball does."
 
 
 def spare_items(desk: Desk, part: Part) -> list[Item]:
