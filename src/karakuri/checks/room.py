@@ -162,7 +162,11 @@ def _where(results: Results, each: Nearest, start: int) -> tuple[str, tuple[Quan
         if joint.role == "follows" or abs(value) < (math.radians(0.5) if joint.kind == "turn" else 5e-4):
             continue
         number = "{" + str(start + len(quantities)) + "}"
-        if joint.kind == "turn":
+        beyond = (float(results.tree.low[j]) - value, value - float(results.tree.high[j]))
+        if joint.kind == "turn" and max(beyond) > 1e-4:
+            words.append(f"{joint.name} {number} past its range, {joint.ends[beyond[1] > beyond[0]]}")
+            quantities.append(Quantity(max(beyond), "angle"))
+        elif joint.kind == "turn":
             words.append(f"{joint.name} {angle_words(joint, value).replace('{0}', number)}")
             quantities.append(Quantity(abs(value), "angle"))
         else:
