@@ -17,7 +17,7 @@ from karakuri.sizing.turning import TurnFound, turns_of
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
-from karakuri.workbench.widgets.items import Block, Calc, Head, Item, Note, Pick, Sketch, Write
+from karakuri.workbench.widgets.items import Block, Calc, Item, Note, Pick, Sketch, Write
 
 CAUTION = (
     "It turns on when hair, a scarf or a hand is in the way: a guard, a slipping hub or a weak enough motor, and somewhere to switch it off. Nothing that turns on a "
@@ -56,6 +56,7 @@ def motor_items(desk: Desk, motor: Motor) -> list[Item]:
 
     ready = tuple((row["id"], row["name"]) for row in motors())
     items: list[Item] = [
+        *((Note("nmains", MAINS, True),) if motor.sort == "mains" else ()),
         Pick("ready", "Take one of", "choose", ready, lambda key: desk.edit(_taken(motor, key))),
         Pick("sort", "Sort", SORTS[motor.sort], tuple(SORTS.items()), lambda key: put("sort", key, "sort")),
     ]
@@ -83,8 +84,6 @@ def motor_items(desk: Desk, motor: Motor) -> list[Item]:
             ]
             items += [Calc(f"{end}{i}", d) for i, d in enumerate(finding.derivations)]
     items.append(Sketch("turn", 130, lambda kit, x, y, w, h: draw_turn(kit, desk, motor, x, y, w, h)))
-    if motor.sort == "mains":
-        items += [Head("hmains", "Mains"), Note("nmains", MAINS, True)]
     return items
 
 
