@@ -301,6 +301,15 @@ def test_what_a_joint_runs_past_its_target_counts_as_range_but_no_stop_is_passed
     assert ours.reserve == theirs.reserve or ours.reserve == pytest.approx(theirs.reserve, rel=1e-3)
 
 
+@settings(max_examples=12)
+@given(st.floats(12.0, 22.0), st.floats(0.003, 0.09))
+def test_what_is_left_by_a_hairs_breadth_does_not_fail_and_what_lacks_one_does(opens, hair):
+    by_hand = 40 * math.cos(math.radians(opens)) - 45 * math.sin(math.radians(opens)) - 15
+    for gap, verdict in ((by_hand - hair, "tight"), (by_hand + hair, "fails")):
+        figure = Figure(**(dict(jaw((0.0, opens), Room(gap_mm=gap))) | {"assumptions": Assumptions(overshoot_deg=0.0)}))
+        assert next(f for f in study(figure).findings if f.rule == "room").verdict == verdict
+
+
 def test_a_follower_is_taken_past_its_leaders_end_by_its_ratio():
     follower = Joint(
         id="lip", name="Lip", role="follows", follows=Follow(joint="jaw", ratio=-2.0), at_mm=(60.0, 0.0, 90.0), axis=Y

@@ -25,9 +25,9 @@ from karakuri.mechanics.kinematics import Placed, place
 from karakuri.mechanics.nearer import Bound, Branch
 from karakuri.mechanics.pairs import Both, Nearest, RoomFound, between, compared, frames_of, gaps_of
 
-CLOSE, BATCH, CORNERS = 1e-4, 32, 6
+CLOSE, HAIR, BATCH, CORNERS = 1e-4, 1e-6, 32, 6
 FIRST, FAILING = 24, 600
-"""m to which the least gap is found; boxes parted at a time; coordinates up to which all corners are tried. Poses tried of every pair first, and of one
+"""m to which the least gap is found, and near one that must stay; boxes parted at a time; coordinates up to which all corners are tried. Poses tried of every pair first, and of one
 that is far too near."""
 
 
@@ -38,9 +38,11 @@ def room(
     enough: float,
     budget: int,
     course: Course = ALONE,
+    must: float | None = None,
 ) -> RoomFound:
     """All pairs of solids but those skipped, (a, b) with a < b; that ride on the same link only where one lies in the other. `enough` m: what is farther apart is
-    not looked at closer. At most about `budget` poses are tried for all pairs together. Raises GivenUp where `course` says stop."""
+    not looked at closer. At most about `budget` poses are tried for all pairs together; on which side of `must` m a
+    least gap is, is looked at to HAIR. Raises GivenUp where `course` says stop."""
     told = compared(tree, solids, skipped)
     if told is None:
         return RoomFound((), (), (), 0, too_many=True)
@@ -49,7 +51,10 @@ def room(
     wanted, bounds = _not_far(tree, [pair for k, pair in enumerate(pairs) if k not in mixed], solids, enough)
     found = _together(
         tree,
-        [(both, _search(tree, both, enough, FIRST, bound)) for (both, _, _), bound in zip(wanted, bounds, strict=True)],
+        [
+            (both, _search(tree, both, enough, FIRST, bound, must))
+            for (both, _, _), bound in zip(wanted, bounds, strict=True)
+        ],
         enough,
         course,
         "room between parts",
@@ -59,7 +64,7 @@ def room(
     if share > FIRST:
         closer = _together(
             tree,
-            [(wanted[k][0], _search(tree, wanted[k][0], enough, share, bounds[k])) for k in again],
+            [(wanted[k][0], _search(tree, wanted[k][0], enough, share, bounds[k], must)) for k in again],
             enough,
             course,
             "room, where parts come near",
@@ -150,7 +155,7 @@ def _columns(placed: Placed, some: Any) -> Placed:
     return Placed(*(each[..., some] for each in (placed.rotation, placed.pivot, placed.axis, placed.com)))
 
 
-def _search(tree: Tree, both: Both, enough: float, budget: int, bound: Bound) -> Search:
+def _search(tree: Tree, both: Both, enough: float, budget: int, bound: Bound, must: float | None = None) -> Search:
     moves, moving = bound.moves, between(tree, both.one.link, both.other.link)
     low, high, still = tree.low, tree.high, tree.rest
     free = [k for k in range(len(moves)) if moves[k] > 0 and high[k] > low[k]]
@@ -182,7 +187,7 @@ def _search(tree: Tree, both: Both, enough: float, budget: int, bound: Bound) ->
     least, ends = heap[0][0], list[tuple[float, ...]]()
     while heap:
         least = heap[0][0]
-        if least >= enough or best - least <= CLOSE or tried >= budget:
+        if _known(least, best, enough, must) or tried >= budget:
             break
         if best < enough / 2 and tried >= FAILING:
             break  # far too near for certain: that it may come nearer still changes nothing
@@ -210,5 +215,10 @@ def _search(tree: Tree, both: Both, enough: float, budget: int, bound: Bound) ->
         exact = yield Exactly(frames_of(tree, placed, both.one), frames_of(tree, placed, both.other))
         best, way = float(exact.apart[0]), exact.way[0]
     least = min(least, best)
-    settled = least >= enough or best - least <= CLOSE
-    return Nearest(-1, -1, both.inside, least, best, pose, way, moving, settled)
+    return Nearest(-1, -1, both.inside, least, best, pose, way, moving, _known(least, best, enough, must))
+
+
+def _known(least: float, best: float, enough: float, must: float | None) -> bool:
+    """Whether a least gap between `least` and `best` m is known well enough: at least `enough`, or to CLOSE, or to HAIR where `must` lies between both."""
+    close = HAIR if must is not None and least < must <= best else CLOSE
+    return least >= enough or best - least <= close

@@ -245,8 +245,9 @@ def room(given: Given) -> RoomFound | None:
     place = {every[row].id: k for k, row in enumerate(rows)}
     pairs = ((place.get(pair.one), place.get(pair.other)) for pair in figure.room.together)
     skipped = sorted({(min(a, b), max(a, b)) for a, b in pairs if a is not None and b is not None and a != b})
-    enough = figure.room.gap_mm / 1e3 * figure.assumptions.wished_margin
-    asked = Rooms(unladen(run_past(figure, given.tree)), tuple(solids), tuple(skipped), enough)
+    must = figure.room.gap_mm / 1e3
+    enough = must * figure.assumptions.wished_margin
+    asked = Rooms(unladen(run_past(figure, given.tree)), tuple(solids), tuple(skipped), enough, must)
     if given.quick and not given.reuse.has(asked):
         return None if given.dragging else replace(asked.glance(), rows=tuple(rows))
     if not given.reuse.trying and not given.reuse.has(asked):

@@ -19,13 +19,14 @@ COARSE, FINE = 1500, 20_000
 
 @dataclass(frozen=True, eq=False)
 class Rooms(Request[RoomFound]):
-    """All pairs of solids but those skipped; `enough` m apart they are not looked at closer."""
+    """All pairs of solids but those skipped; `enough` m apart they are not looked at closer, `must` m must stay."""
 
     kind = "room"
     tree: Tree
     solids: tuple[Solid, ...]
     skipped: tuple[tuple[int, int], ...]
     enough: float
+    must: float
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> RoomFound:
         """Coarse, or over as many poses as it takes, within bounds."""
@@ -37,4 +38,4 @@ class Rooms(Request[RoomFound]):
 
     def look(self, poses: int, course: Course) -> RoomFound:
         """Over about so many poses; says how far it is. Raises GivenUp."""
-        return room(self.tree, self.solids, frozenset(self.skipped), self.enough, poses, course)
+        return room(self.tree, self.solids, frozenset(self.skipped), self.enough, poses, course, self.must)
