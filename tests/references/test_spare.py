@@ -1,10 +1,12 @@
 """What still goes into a hollow: closed forms of empty ones, the whole study's own room, random spots by brute force, and laws."""
 
+import fcl
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.bodies.solids import solid_of
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -85,6 +87,24 @@ def test_one_thing_more_in_it_never_leaves_more(at, size):
     for each in full:  # and none of it is in the box
         off = np.maximum(np.abs(each.at * 1e3 - np.array(at)) - size / 2, 0)
         assert np.linalg.norm(off) >= each.radius * 1e3 + GAP - 1e-6
+
+
+BODIES = (
+    (Box(size_mm=(40.0, 24.0, 60.0)), lambda: fcl.Box(0.040, 0.024, 0.060), 1e-5),
+    (Cylinder(radius_mm=15.0, height_mm=50.0), lambda: fcl.Cylinder(0.015, 0.050), 1e-5),
+    (Ellipsoid(semi_axes_mm=(30.0, 12.0, 20.0)), lambda: fcl.Ellipsoid(0.030, 0.012, 0.020), 1.0),
+)
+
+
+@pytest.mark.parametrize(("shape", "made", "off"), BODIES, ids=["box", "tube", "egg"])
+def test_how_far_a_point_is_from_a_body_is_never_told_too_large(shape, made, off):
+    """Against python-fcl; of an egg it is only a bound."""
+    body, theirs = solid_of(Part(id="b", name="b", shape=shape, mass_g=1.0), -1), fcl.CollisionObject(made())
+    points = np.random.default_rng(5).uniform(-0.05, 0.05, (300, 3))
+    apart = np.array([fcl.distance(theirs, fcl.CollisionObject(fcl.Sphere(1e-7), fcl.Transform(at)), fcl.DistanceRequest(), fcl.DistanceResult()) for at in points])  # fmt: skip
+    ours, outside = body.away(points), apart > 1e-5
+    assert 20 < outside.sum() < 295 and (ours[~outside] <= 2e-5).all()
+    assert (ours[outside] <= apart[outside] + 1e-5).all() and (ours[outside] >= apart[outside] - off).all()
 
 
 def test_what_has_no_inside_is_said_to_have_none_and_it_can_be_given_up():
