@@ -35,10 +35,12 @@ from karakuri.model.part import Part
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Row
 from karakuri.model.transmission import Belt, Gear, Lever
+from karakuri.sizing.finder import HORN_MM, LEVER_MM, OFF_DEG
 from karakuri.sizing.least_time import Pull, least_time
 from karakuri.sizing.pulls import pull_of
 from karakuri.study.reuse import Reuse
-from karakuri.study.seek import put_in, solved
+from karakuri.study.seek import levers as seek_levers
+from karakuri.study.seek import put_in, solved, taken
 from karakuri.study.study import study
 from tests.figures import X, head, random_elements, random_figure, scored
 from tests.references.test_followers_and_bounds import any_poses
@@ -390,6 +392,42 @@ def test_a_follower_with_a_lever_of_its_own_goes_along_it():
     output = next(o for o in outputs(figure) if o.joint == "ear")
     places = np.radians(np.linspace(-30.0, 30.0, 61))
     assert output.led_pulses.pulse(places) == pytest.approx(output.value(output.led(places)), abs=0.5)
+
+
+@pytest.mark.parametrize("room", [None, 16.0], ids=["any", "16 mm of room"])
+def test_the_best_holes_found_are_what_the_whole_study_says_and_none_thrown_in_is_better(room):
+    lever = Lever(horn_mm=14.0, lever_mm=16.0, axes_mm=60.0, lever_deg=90.0, room_mm=room)
+    figure = through(head(mass_g=250.0, support=Support(kind="bush"), move=Move(by=30.0, time_s=0.8), ranges=(-20.0, 25.0)), lever)  # fmt: skip
+    found = seek_levers(study(figure).results, "tilt")
+    assert found and all(room is None or each.form.lever_mm <= room for each in found)
+    best = study(apply(figure, taken(figure, "tilt", found[0])))
+    assert best.finding("hold.tilt").reserve == pytest.approx(found[0].holds, rel=2e-2)
+    rng, judged = np.random.default_rng(4), 0
+    for _ in range(30):
+        horn, arm = float(rng.choice(HORN_MM)), float(rng.choice([a for a in LEVER_MM if a <= (room or 99.0)]))
+        theta, phi = np.radians(90 + rng.choice(OFF_DEG)), np.radians(92.5 + rng.choice(OFF_DEG))
+        rod = math.hypot(
+            60 + arm * math.cos(phi) - horn * math.cos(theta), arm * math.sin(phi) - horn * math.sin(theta)
+        )
+        other = Lever(**(dict(lever) | {"horn_mm": horn, "lever_mm": arm, "lever_deg": math.degrees(phi) - 2.5, "rod_mm": rod}))  # fmt: skip
+        done = study(through(figure, other))
+        if all((f := done.finding(i)) is not None and f.verdict != "fails" for i in ("linkage.tilt", "travel.tilt")):
+            judged += 1
+            reserves = [
+                f.reserve for f in done.findings if f.id in ("hold.tilt", "move.tilt") and f.reserve is not None
+            ]
+            assert min(*reserves, 3.0) <= max(found[0].reserve, 0.0) * 1.02 or found[0].reserve >= 3.0
+    assert judged > 3
+
+
+def test_more_room_for_a_lever_never_finds_a_worse_one():
+    def best(room: float) -> float:
+        lever = Lever(horn_mm=14.0, lever_mm=12.0, axes_mm=60.0, lever_deg=90.0, room_mm=room)
+        done = study(through(head(mass_g=400.0, support=Support(kind="bush"), ranges=(-20.0, 25.0)), lever))
+        return max((each.reserve for each in seek_levers(done.results, "tilt")), default=0.0)
+
+    reserves = [best(room) for room in (9.0, 12.0, 16.0, 24.0)]
+    assert reserves == sorted(reserves) and reserves[0] < reserves[-1]
 
 
 @pytest.mark.parametrize("share", [0.98, 1.02])

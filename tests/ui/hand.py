@@ -42,6 +42,8 @@ class Hand:
         field = QApplication.focusWidget()
         assert isinstance(field, QLineEdit), type(field)
         field.selectAll()
+        if not text:
+            QTest.keyClick(field, Qt.Key.Key_Delete)
         for letter in text:
             QApplication.sendEvent(field, QKeyEvent(QKeyEvent.Type.KeyPress, 0, Qt.KeyboardModifier.NoModifier, letter))
         QTest.keyClick(field, leave)

@@ -114,6 +114,26 @@ def test_holes_and_rod_are_looked_for_put_in_and_undone(open_window, qtbot):
     qtbot.waitUntil(lambda: window.desk.seeker.under_way is None, timeout=20000)
 
 
+def test_what_was_said_of_room_rod_and_play_may_be_taken_back(open_window, qtbot):
+    window, hand = at_drive(open_window, qtbot, head())
+    hand.choose(hand.choice("Turned by"), "horn, rod and lever")
+    hand.wait_judged()
+    before = transmission(window)
+    for label, field, text, value in (
+        ("Room for a lever", "room_mm", "18", 18.0),
+        ("Play of the rod", "slack_mm", "0.4", 0.4),
+    ):
+        hand.field(label).setFocus()
+        hand.fill(text)
+        assert getattr(transmission(window), field) == pytest.approx(value)
+        hand.field(label).setFocus()
+        hand.fill("")
+        assert transmission(window) == before and hand.field(label).text() == ""
+    hand.field("Shaft to pivot").setFocus()
+    hand.fill("")  # has to be there: refused, nothing lost
+    assert transmission(window) == before
+
+
 def test_a_joint_is_solved_and_both_are_put_in_as_one_step(open_window, qtbot):
     window, hand = at_drive(open_window, qtbot, head(mass_g=900.0))
     before = window.desk.figure

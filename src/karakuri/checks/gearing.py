@@ -115,7 +115,7 @@ def _put(r: JointResults, drive: Drive, form: Gear | Belt | Lever, label: Senten
 
 def _holes(lever: Lever) -> Iterator[tuple[float, Lever, Sentence]]:
     """Other holes that there are; a rod that was measured stays."""
-    horns, arms = ((*holes, now) for holes, now in ((lever.horn_holes_mm, lever.horn_mm), (lever.lever_holes_mm, lever.lever_mm)))  # fmt: skip
+    horns, arms = ((*holes, now) for holes, now in ((lever.horn_holes_mm, lever.horn_mm), (lever.reachable_mm, lever.lever_mm)))  # fmt: skip
     for horn in sorted(set(horns)):
         for arm in sorted(set(arms)):
             if (horn, arm) == (lever.horn_mm, lever.lever_mm):

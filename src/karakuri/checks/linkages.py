@@ -257,7 +257,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         yield from _thicker(r, drive, drive.transmission)
     elif finding.id == finding_id("linkage", r.joint.id, "shaft"):
         if isinstance(drive.transmission, Lever):
-            for arm in sorted({a for a in drive.transmission.lever_holes_mm if a > drive.transmission.lever_mm}):
+            for arm in sorted({a for a in drive.transmission.reachable_mm if a > drive.transmission.lever_mm}):
                 step = Set(("drives", drive.id, "transmission", "lever_mm"), arm)
                 label = Sentence("Lever hole {0} instead of {1}", (Quantity(arm / 1e3, "length"), Quantity(drive.transmission.lever_mm / 1e3, "length")))  # fmt: skip
                 yield Proposal(Edit(f"another hole for {r.joint.name}", (step,)), label, "hole")

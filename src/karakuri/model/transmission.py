@@ -84,6 +84,10 @@ class Lever(Form):
     crossed: bool = Field(False, description="Horn and lever point to different sides of the line between the shafts.")
     horn_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the horn.")
     lever_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the lever.")
+    room_mm: Annotated[Size_mm | None, Label("Room for a lever", "length", 1e-3)] = Field(
+        None,
+        description="From the joint's axis, for the far end of the rod; left out: nobody said. No hole is looked for beyond.",
+    )
     stuff: StuffKind = Field("steel", description="Of the rod.")
     thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
     slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(
@@ -99,6 +103,11 @@ class Lever(Form):
         if self.rod_mm is None and self.crossed:
             raise ValueError("a rod that crosses needs its length: write it")
         return self
+
+    @property
+    def reachable_mm(self) -> tuple[float, ...]:
+        """Holes in the lever for which there is room."""
+        return tuple(hole for hole in self.lever_holes_mm if self.room_mm is None or hole <= self.room_mm)
 
 
 class Ball(Form):
@@ -124,6 +133,10 @@ class Ball(Form):
         None, description="Ball to ball. Left out: so long that the horn stands as written."
     )
     horn_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the horn.")
+    room_mm: Annotated[Size_mm | None, Label("Room for a lever", "length", 1e-3)] = Field(
+        None,
+        description="From the joint's axis, for the far end of the rod; left out: nobody said. No hole is looked for beyond.",
+    )
     stuff: StuffKind = Field("steel", description="Of the rod.")
     thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
     slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(

@@ -94,6 +94,11 @@ def _off_axis(form: Ball, joint: Joint) -> tuple[Array, Array]:
     return float(off @ axis) * axis, off - float(off @ axis) * axis
 
 
+def _arms(room_mm: float | None) -> tuple[float, ...]:
+    """How far from the joint's axis a rod may pull, mm, where nobody said which holes there are: usual ones, and the farthest there is room for."""
+    return LEVER_MM if room_mm is None else (*(arm for arm in LEVER_MM if arm < room_mm), room_mm)
+
+
 def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
     """Every ball as far out as holes there usually are, up to 30° to either side of where it is; every hole of the horn, up to 30° off as it is screwed on."""
     axis, shaft = (np.array(each) / np.linalg.norm(each) for each in (joint.axis, form.shaft_axis))
@@ -108,7 +113,7 @@ def _tried_balls(form: Ball, joint: Joint) -> Iterator[Ball]:
         return np.asarray(Rotation.from_rotvec(np.outer(BALL_OFF_DEG, about), degrees=True).apply(way))
 
     horns = [_three(way, 6) for way in turned(shaft, np.array(form.horn_to))]
-    for arm in LEVER_MM:
+    for arm in _arms(form.room_mm):
         for at in np.array(joint.at_mm) + along + turned(axis, off * arm / far):
             for horn in form.horn_holes_mm or HORN_MM:
                 for to in horns:
@@ -125,7 +130,7 @@ def _tried(lever: Lever, middle: float) -> Iterator[Lever]:
     """Every lever with holes that there are, a rod that sets the horn square or off it; middle ° of the joint's range."""
     side = math.copysign(1.0, math.sin(math.radians(lever.lever_deg + middle)) or 1.0)
     for horn in lever.horn_holes_mm or HORN_MM:
-        for arm in lever.lever_holes_mm or LEVER_MM:
+        for arm in lever.reachable_mm if lever.lever_holes_mm else _arms(lever.room_mm):
             for off in OFF_DEG:
                 stands = side * 90.0 + off - middle
                 for more in OFF_DEG:

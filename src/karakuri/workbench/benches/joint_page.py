@@ -94,7 +94,8 @@ def support_items(joint: Joint, put: Setter) -> list[Item]:
         Pick("support", "Carried by", support_name(support.kind), tuple((s, support_name(s)) for s in SUPPORT_KINDS),
              lambda key: put(("support",), {"kind": key}, "support")),
         Write("permitted", "It may carry", carries, "torque",
-              lambda v: put(("support", "permitted_moment_Nm"), v, "permitted moment"), "typical"),
+              lambda v: put(("support", "permitted_moment_Nm"), v, "permitted moment"), "typical",
+              emptied=lambda: put(("support", "permitted_moment_Nm"), None, "permitted moment")),
     ]  # fmt: skip
     if support.kind == "spline":
         items.append(

@@ -8,7 +8,7 @@ from karakuri.bodies.linkages.lever import rod_m
 from karakuri.catalogue import stuff_of
 from karakuri.model.drive import Drive
 from karakuri.model.finding import show_reserve
-from karakuri.model.labels import labels_of
+from karakuri.model.labels import Label, labels_of
 from karakuri.model.rod import STUFFS
 from karakuri.model.transmission import Ball, Belt, Bevel, Gear, Lever
 from karakuri.model.transmission_edits import WORDS, set_holes, set_number
@@ -78,12 +78,26 @@ def _numbers(form: Gear | Belt | Lever | Ball | Bevel, put) -> list[Item]:
         if field == "rod_mm" and value is None:
             value = rod_m(form) * 1e3
         quantity = None if value is None else Quantity(value * label.si, label.kind)
+        optional = type(form).model_fields[field].default is None
+
+        def done(v: float, field: str = field, label: Label = label, whole: bool = whole) -> None:
+            put(field, round(v / label.si) if whole else round(v / label.si, 4), label.words.lower())
+
+        def emptied(field: str = field, label: Label = label) -> None:
+            put(field, None, label.words.lower())
+
+        unset = {"room_mm": "not said", "rod_mm": "as the lever stands"}.get(field, "typical")
         items.append(
-            Write(field, label.words, quantity, label.kind,
-                  lambda v, field=field, label=label, whole=whole: put(field, round(v / label.si) if whole else round(v / label.si, 4), label.words.lower()), "typical")
-        )  # fmt: skip
+            Write(field, label.words, quantity, label.kind, done, unset, emptied=emptied if optional else None)
+        )
     comes = None if form.efficiency is None else Quantity(form.efficiency, "percent")
-    items.append(Write("efficiency", "Of a torque comes through", comes, "percent", lambda v: put("efficiency", round(v, 4), "what comes through"), "typical"))  # fmt: skip
+    words = "what comes through"
+    items.append(
+        Write(
+            "efficiency", "Of a torque comes through", comes, "percent", lambda v: put("efficiency", round(v, 4), words), "typical",
+            emptied=lambda: put("efficiency", None, words),
+        )
+    )  # fmt: skip
     if isinstance(form, Gear):
         ways = (("opposite", "the other way"), ("same", "the same way"))
         items.append(Pick("way", "Joint turns", dict(ways)[form.turns], ways, lambda key: put("turns", key, "way")))

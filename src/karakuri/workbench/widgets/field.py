@@ -101,9 +101,10 @@ class Field(QLineEdit):
 
 
 class QuantityField(Field):
-    """A number in the builder's units. `changed(value SI)` on a good entry, `troubled(sentence)` on a bad one."""
+    """A number in the builder's units. `changed(value SI)` on a good entry, `emptied()` on one taken away where it may be, `troubled(sentence)` on a bad one."""
 
     changed = pyqtSignal(float)
+    emptied = pyqtSignal()
     troubled = pyqtSignal(str)
 
     def __init__(
@@ -112,6 +113,7 @@ class QuantityField(Field):
         super().__init__(desk, name, parent)
         self.kind = kind
         self.doubt: Callable[[float], str] | None = None
+        self.may_be_empty = False
         self._asked = ""
         self.entered.connect(self._read)
         self.show_quantity(quantity)
@@ -121,6 +123,9 @@ class QuantityField(Field):
         self.show_text("" if quantity is None else show_number(quantity, self.desk.units))
 
     def _read(self, text: str) -> None:
+        if self.may_be_empty and not text.strip():
+            self.emptied.emit()
+            return
         try:
             value = read_quantity(text, self.kind, self.desk.units)
         except BadQuantity as trouble:
@@ -141,6 +146,8 @@ class QuantityField(Field):
         """What the typed text would give, or ''."""
         if not self.isModified() or self.text() == self.kept:
             return ""
+        if self.may_be_empty and not self.text().strip():
+            return f"{self.placeholderText()}, was {self.kept} · Esc puts it back"
         try:
             value = read_quantity(self.text(), self.kind, self.desk.units)
         except BadQuantity:

@@ -42,10 +42,10 @@ class Item:
         """Put the editor in its place."""
 
 
-def _carry_out(desk: Desk, field: Any, value: object) -> None:
-    """Hand a written value on; a field whose edit was refused shows again what the figure holds."""
+def _carry_out(desk: Desk, field: Any, *value: object) -> None:
+    """Hand a written value on, or that it was taken away; a field whose edit was refused shows again what the figure holds."""
     before = desk.figure
-    field.item.done(value)
+    (field.item.done if value else field.item.emptied)(*value)
     if desk.figure is before:
         field.put_back()
 
@@ -198,6 +198,8 @@ class Write(Item):
     done: Callable[[float], object]
     unset: str = ""
     doubt: Callable[[float], str] | None = None
+    emptied: Callable[[], object] | None = None
+    """What an entry taken away does, where the number may be left out again."""
 
     def _label(self, desk: Desk, width: float) -> list[str]:
         return wrapped(desk.look, self.label, width - desk.look.u(UNIT + 4 + RULED + 4), 13, 600)
@@ -214,13 +216,14 @@ class Write(Item):
     def editor(self, desk: Desk, parent: QWidget) -> QWidget | None:
         editor: Any = QuantityField(desk, self.label, self.quantity, self.kind, parent)
         editor.setPlaceholderText(self.unset)
-        editor.doubt = self.doubt
+        editor.doubt, editor.may_be_empty = self.doubt, self.emptied is not None
         editor.changed.connect(lambda value: _carry_out(desk, editor, value))
+        editor.emptied.connect(lambda: _carry_out(desk, editor))
         editor.item = self
         return editor
 
     def refresh(self, editor: Any) -> None:
-        editor.item, editor.doubt = self, self.doubt
+        editor.item, editor.doubt, editor.may_be_empty = self, self.doubt, self.emptied is not None
         editor.setAccessibleName(self.label)
         editor.show_quantity(self.quantity)
 
