@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import replace
 
-from karakuri.actuators.servo import capability
+from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by, pull_at, unladen
 from karakuri.bodies.elements import not_known
@@ -92,22 +93,14 @@ def _joint_results(
     moment = max(found.moment, rest.moment if rest is not None else 0.0)
     drag = _dragged(figure, felt, gravities, moment)
     reflected = servo.reflected_inertia_kgm2 if servo else 0.0
-    placed, moved, rubbing = None, joint, drag
     every = _moving_it(figure, felt, joint) if reaches else ()
-    moving = _hard_ones(every, reuse.left(joint.id)) if quick and len(every) > 1 and not reuse.trying else every
-    left: dict[str, float] = {}
-    for other in moving:
+
+    def place(other: Joint) -> tuple[PlacedMove | None, Dragging | None]:
         theirs = drag if other.id == joint.id else _dragged_there(figure, tree, other, gravities, reuse, quick)
         rubs = theirs.value if theirs else 0.0
-        some = _placed(figure, felt, joint, other, rubs, gravities, known, reuse, lightly)
-        if some is None:
-            continue
-        reserve = judge(some, can, reflected, rubs).reserve if can is not None else 0.0
-        if placed is None or reserve < min(left.values()):
-            placed, moved, rubbing = some, other, theirs
-        left[other.id] = reserve
-    if len(left) == len(every) > 1:
-        reuse.remember_left(joint.id, left)
+        return _placed(figure, felt, joint, other, rubs, gravities, known, reuse, lightly), theirs
+
+    placed, moved, rubbing = _hardest(joint, every, place, drag, can, reflected, reuse, quick)
     rubs = rubbing.value if rubbing else 0.0
     move = judge(placed, can, reflected, rubs) if placed is not None and can is not None else None
     move_bounds = None
@@ -137,6 +130,34 @@ def _dragged_there(
     """The same of another joint, as it is found for that one itself."""
     felt = cut(tree, tree.index(other.id))
     return _dragged(figure, felt, gravities, _worst(felt, other.id, gravities, reuse, quick).moment)
+
+
+def _hardest(
+    joint: Joint,
+    every: tuple[Joint, ...],
+    place: Callable[[Joint], tuple[PlacedMove | None, Dragging | None]],
+    drag: Dragging | None,
+    can: Capability | None,
+    reflected: float,
+    reuse: Reuse,
+    quick: bool,
+) -> tuple[PlacedMove | None, Joint, Dragging | None]:
+    """Of the wanted moves of `every` joint that asks something of a joint's drive the one that leaves it least: placed, whose it is, and what rubs then; reflected
+    kg·m²."""
+    moving = _hard_ones(every, reuse.left(joint.id)) if quick and len(every) > 1 and not reuse.trying else every
+    hardest: tuple[PlacedMove | None, Joint, Dragging | None] = (None, joint, drag)
+    left: dict[str, float] = {}
+    for other in moving:
+        placed, rubbing = place(other)
+        if placed is None:
+            continue
+        reserve = judge(placed, can, reflected, rubbing.value if rubbing else 0.0).reserve if can is not None else 0.0
+        if reserve < min(left.values(), default=math.inf) or not left:
+            hardest = (placed, other, rubbing)
+        left[other.id] = reserve
+    if len(left) == len(every) > 1:
+        reuse.remember_left(joint.id, left)
+    return hardest
 
 
 def _hard_ones(moving: tuple[Joint, ...], left: dict[str, float]) -> tuple[Joint, ...]:
