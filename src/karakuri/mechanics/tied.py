@@ -102,14 +102,14 @@ def tied_coordinate_ascent(
     return best
 
 
-def tied_look(tree: Tree, value: Value, free: list[int], q: Array) -> Array:
+def tied_look(tree: Tree, value: Value, free: list[int], q: Array, near: bool = False) -> Array:
     """As tied_coordinate_ascent, in four calls, for a hand that drags, from poses that are nearly the worst: all coordinates are tried at once, each alone,
     then all where each did best; and the same again from the better of both, closer too. Nothing may hang in the tree. q (m, n) rad or m is changed in place;
-    values (n,)."""
+    values (n,). `near`: only about where it stands."""
     whole, n = partial(follow, tree.coupling), q.shape[1]
     columns, over = np.arange(n), {f: levels(tree, f) for f in free}
     best = np.full(n, -np.inf)
-    for closer in (False, True):
+    for closer in (True,) if near else (False, True):
         places = {f: np.repeat(at[:, None], n, axis=1) for f, at in over.items()}
         if closer:
             places = {f: np.concatenate([each, _near(tree, f, q[f], over[f])]) for f, each in places.items()}
@@ -134,7 +134,7 @@ def _better(q: Array, best: Array, poses: Array, values: Array) -> Array:
 
 def _near(tree: Tree, f: int, around: Array, places: Array) -> Array:
     """Places (l, n), rad or m, of coordinate f about those (n,), as far as from one of `places` (k,) to the next."""
-    return _closer(around, float(places[1] - places[0]) if len(places) > 1 else 0.0, tree.low[f], tree.high[f])[::2]
+    return _closer(around, float(places[1] - places[0]) if len(places) > 1 else 0.0, tree.low[f], tree.high[f])[::4]
 
 
 def _grown(before: Array, best: Array) -> bool:

@@ -274,7 +274,7 @@ def _worst_tied(
 
     def climbed(value: Value, q: Array, degree: int, way: Array) -> Array:
         if hurried and not hangs and len(free) <= AT_ONCE:
-            return tied_look(tree, value, free, q)
+            return tied_look(tree, value, free, q, near=degree == 2)
         return tied_coordinate_ascent(
             tree, value, free, q, of_degree(tree, value, degree), sweeps, partial(hung, way=way)
         )

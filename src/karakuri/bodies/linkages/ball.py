@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Reached
 from karakuri.bodies.linkages.lever import BETWEEN, SLACK_MM, TYPICAL
-from karakuri.bodies.linkages.shared import Row, kept_off
+from karakuri.bodies.linkages.shared import Members, Row, kept_off
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -80,6 +80,19 @@ class BallEnds:
 
     def row(self, q: Array) -> Row:
         """Of poses (m, n) rad or m."""
+        u, closes, ways, rod, (over, under) = self._closed(q)
+        mine = ways[self.reads.index(self.own)] if self.own in self.reads else np.zeros_like(rod)
+        along = np.abs(np.einsum("in,in->n", rod, mine)) / np.maximum(np.sqrt(np.einsum("in,in->n", mine, mine)), 1e-9)
+        turned = u - self.begins
+        turned = turned - 2 * math.pi * np.rint(turned / (2 * math.pi))
+        return Row(turned, over, under, np.arcsin(np.clip(along, 0.0, 1.0)), closes)
+
+    def members(self, q: Array) -> Members:
+        """Of poses (m, n) rad or m."""
+        return self._closed(q)[-1]
+
+    def _closed(self, q: Array) -> tuple[Array, NDArray[np.bool_], Array, Array, Members]:
+        """Where the horn stands, (n,) rad from e1; whether it closes; how the ball goes with each joint, (r, 3, n); the rod's way (3, n), unit; what loads need."""
         ball, ways = self.carried(q)
         u, closes = self._stands(ball)
         shaft, e1, e2 = self.columns
@@ -87,12 +100,7 @@ class BallEnds:
         rod = shaft + e1 * cos + e2 * sin - ball
         rod /= np.maximum(np.sqrt(np.einsum("in,in->n", rod, rod)), 1e-9)
         goes = e2 * cos - e1 * sin
-        over = np.einsum("in,rin->rn", rod, ways)
-        mine = ways[self.reads.index(self.own)] if self.own in self.reads else np.zeros_like(rod)
-        along = np.abs(np.einsum("in,in->n", rod, mine)) / np.maximum(np.sqrt(np.einsum("in,in->n", mine, mine)), 1e-9)
-        turned = u - self.begins
-        turned = turned - 2 * math.pi * np.rint(turned / (2 * math.pi))
-        return Row(turned, over, np.einsum("in,in->n", rod, goes), np.arcsin(np.clip(along, 0.0, 1.0)), closes)
+        return u, closes, ways, rod, Members(np.einsum("in,rin->rn", rod, ways), np.einsum("in,in->n", rod, goes))
 
     def carried(self, q: Array) -> tuple[Array, Array]:
         """Where the far ball is, (3, n) m as the servo's body has it, and how it goes with each joint between, (r, 3, n) m/rad or 1, in poses q (m, n)."""

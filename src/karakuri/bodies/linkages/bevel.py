@@ -11,7 +11,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.gear import BACKLASH_MM, BETWEEN, PRESSURE, TYPICAL
-from karakuri.bodies.linkages.shared import Row
+from karakuri.bodies.linkages.shared import Members, Row
 from karakuri.model.transmission import Bevel
 
 
@@ -39,6 +39,11 @@ class BevelWheel:
         drive = q[self.carrier] + self.gain * q[self.wheel]
         one = np.ones(drive.shape)
         return Row(drive, np.stack([one, self.gain * one]), one, 0.5 * math.pi * one, one > 0)
+
+    def members(self, q: Array) -> Members:
+        """As of its row."""
+        row = self.row(q)
+        return Members(row.over, row.under)
 
     def play(self, q: Array) -> Array:
         """Slack over the servo's wheel, rad: what it bears is a torque."""

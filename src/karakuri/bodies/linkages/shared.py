@@ -6,10 +6,10 @@ under × f. By virtual work the loads τ of all joints that drives turn are A^T 
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Protocol, Self
+from typing import NamedTuple, Protocol, Self
 
 import numpy as np
 from numpy import bool_
@@ -35,6 +35,13 @@ class Row:
     closes: NDArray[bool_]
 
 
+class Members(NamedTuple):
+    """Of a row, over (r, n) and under (n,) alone: all that loads need."""
+
+    over: Array
+    under: Array
+
+
 class Shared(Through, Protocol):
     """A drive that shares joints, by numbers only. `reads` are the rows of poses on which its place depends."""
 
@@ -44,6 +51,9 @@ class Shared(Through, Protocol):
 
     def row(self, q: Array) -> Row:
         """Of poses (m, n) rad or m."""
+
+    def members(self, q: Array) -> Members:
+        """Of the same what loads need."""
 
     def play(self, q: Array) -> Array:
         """How far its member is free while the drive stands, in rad or m of what `over` is of, (n,) whole width."""
@@ -90,6 +100,11 @@ class Own:
             return Row(own.copy(), one[None], one, 0.5 * np.pi * one, one > 0)
         there = self.linkage.inverse(own)
         return Row(there.drive, there.ratio[None], one, there.angle, there.closes)
+
+    def members(self, q: Array) -> Members:
+        """As of its row."""
+        row = self.row(q)
+        return Members(row.over, row.under)
 
     def play(self, q: Array) -> Array:
         """As seen at its shaft, rad."""
@@ -138,9 +153,9 @@ class Group:
         """The drive of the joint in row j."""
         return self.drives[self.number(j)]
 
-    def over(self, rows: tuple[Row, ...]) -> Array:
+    def over(self, rows: Sequence[Row | Members]) -> Array:
         """A (n, drives, joints): what each member turns each joint with, all that moves with a joint among it."""
-        n = rows[0].drive.shape[0]
+        n = rows[0].under.shape[0]
         out = np.zeros((n, len(self.drives), len(self.joints)))
         for d, (drive, row) in enumerate(zip(self.drives, rows, strict=True)):
             for r, k in enumerate(drive.reads):
@@ -154,8 +169,8 @@ class Group:
 
     def weights(self, j: int, q: Array) -> Array:
         """(joints, n): what the drive of joint j gives for one newton metre at each of the joints, N·m, in the joint's sense; q (m, n) rad or m."""
-        rows, d = self.rows(q), self.number(j)
-        member = inverted(self.over(rows))[:, :, d].T  # f = A^-T τ: row d of A^-T is column d of A^-1
+        rows, d = [drive.members(q) for drive in self.drives], self.number(j)
+        member = column_of_inverse(self.over(rows), d)  # f = A^-T τ: row d of A^-T is column d of A^-1
         if d == self.bears:
             return np.asarray(member)
         return np.asarray(self.sense[d] * rows[d].under * member / self.drives[d].efficiency)
@@ -202,6 +217,16 @@ def inverted(over: Array) -> Array:
     out[:, 0, 0], out[:, 1, 1] = scaled[:, 1, 1] / under, scaled[:, 0, 0] / under
     out[:, 0, 1], out[:, 1, 0] = -scaled[:, 0, 1] / under, -scaled[:, 1, 0] / under
     return out
+
+
+def column_of_inverse(over: Array, d: int) -> Array:
+    """Column d (k, n) of the inverses of (n, k, k), as inverted() has them."""
+    if over.shape[1] == 2:
+        det, size = _det(over), np.abs(over).max(axis=(1, 2))
+        if (np.abs(det) >= LEAST**2 * np.maximum(size, 1e-12) ** 2).all():  # by Cramer's rule, which is what two need
+            one, other = (over[:, 1, 1], -over[:, 1, 0]) if d == 0 else (-over[:, 0, 1], over[:, 0, 0])
+            return np.stack([one / det, other / det])
+    return np.asarray(inverted(over)[:, :, d].T)
 
 
 def _det(square: Array) -> Array:
