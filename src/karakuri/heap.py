@@ -5,6 +5,8 @@ the next object: a widget that is let go of there ends the program."""
 from __future__ import annotations
 
 import gc
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 SELDOM = (10_000, 5, 5)
 """So many objects more than went, so many searches of the youngest, so many of the middle ones, before the next of each."""
@@ -22,6 +24,17 @@ def loaded() -> None:
     gc.freeze()
     gc.set_threshold(*SELDOM)
     gc.enable()
+
+
+@contextmanager
+def held_off() -> Iterator[None]:
+    """No search while this lasts, and what is due right after: somebody waits. For a process without widgets."""
+    gc.disable()
+    try:
+        yield
+    finally:
+        gc.enable()
+        if_due()
 
 
 def by_hand() -> None:

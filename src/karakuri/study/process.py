@@ -108,7 +108,8 @@ class Desk:
                 order, self._order = self._order, None
                 offer = self._offers.pop(0) if order is None and self._offers else None
             if order is not None:
-                answers.order(order)
+                with heap.held_off() if order.quick else contextlib.nullcontext():
+                    answers.order(order)
             if offer is not None:
                 answers.offer(offer)
             if not news:
