@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 from PyQt6.QtCore import QLineF, QPointF
@@ -21,12 +22,7 @@ def draw_ground(kit: Kit, view: View) -> None:
     kit.pen("hair")
     step = 0.05 * view.k
     if step > 6:
-        i0, i1 = math.ceil((4 - view.ox) / step), math.floor((view.width - 4 - view.ox) / step)
-        j0, j1 = math.ceil((view.u(20) - view.oy) / step), math.floor((view.height - 4 - view.oy) / step)
-        crosses = [(view.ox + i * step, view.oy + j * step) for i in range(i0, i1 + 1) for j in range(j0, j1 + 1)]
-        kit.p.drawLines(
-            [QLineF(x - 2, y, x + 2, y) for x, y in crosses] + [QLineF(x, y - 2, x, y + 2) for x, y in crosses]
-        )
+        kit.p.drawLines(_crosses(view.ox, view.oy, step, view.width, view.height, view.u(20)))
     if scene.wearer is not None:
         return
     span = [view.axes @ scene.room @ np.array([x, y, base.floor_mm]) / 1e3 for x, y in base.outline_mm]
@@ -43,6 +39,15 @@ def draw_ground(kit: Kit, view: View) -> None:
     kit.hatch(path, "rule", 6)
     for x, y in ends:
         kit.line(x, y - 3, x, y + 8, "ink2")
+
+
+@lru_cache(maxsize=16)
+def _crosses(ox: float, oy: float, step: float, width: float, height: float, top: float) -> list[QLineF]:
+    """The grid's crosses; kept, for a view stands still while a part is dragged in it. Not to be changed."""
+    i0, i1 = math.ceil((4 - ox) / step), math.floor((width - 4 - ox) / step)
+    j0, j1 = math.ceil((top - oy) / step), math.floor((height - 4 - oy) / step)
+    at = [(ox + i * step, oy + j * step) for i in range(i0, i1 + 1) for j in range(j0, j1 + 1)]
+    return [QLineF(x - 2, y, x + 2, y) for x, y in at] + [QLineF(x, y - 2, x, y + 2) for x, y in at]
 
 
 def draw_pictures(kit: Kit, view: View) -> None:
