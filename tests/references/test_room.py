@@ -292,7 +292,7 @@ def test_what_a_joint_runs_past_its_target_counts_as_range_but_no_stop_is_passed
     stops = None if free is None else (-free, opens + free)
     joint = Joint(**(dict(jaw((0.0, opens)).joints[0]) | {"stops_deg": stops}))
     past = Figure(**(dict(jaw()) | {"joints": (joint,), "assumptions": Assumptions(overshoot_deg=over)}))
-    more = over if free is None else min(over, free)
+    more = over if free is None else min(over, free + joint.stop_tolerance_deg)
     wide = Figure(**(dict(jaw((-more, opens + more))) | {"assumptions": Assumptions(overshoot_deg=0.0)}))
     ours, theirs = (next(f for f in study(each).findings if f.rule == "room") for each in (past, wide))
     assert ours.verdict == theirs.verdict

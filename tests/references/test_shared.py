@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.linkages.ball import rod_m
-from karakuri.bodies.linkages.shared import inverted
+from karakuri.bodies.linkages.shared import column_of_inverse, inverted
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_class
 from karakuri.course import Course, GivenUp
@@ -592,3 +592,6 @@ def test_shares_are_inverses_by_a_general_library_and_stay_finite_where_there_is
     flat = many.copy()
     flat[:, -1] = flat[:, 0] if k > 1 else 0.0  # no hold in one way
     assert np.isfinite(inverted(flat)).all()
+    for some in (many[fine], many, flat):
+        for d in range(k):
+            assert np.allclose(column_of_inverse(some, d), inverted(some)[:, :, d].T, rtol=1e-6)

@@ -30,13 +30,14 @@ def allowed_range(joint: Joint, assumptions: Assumptions) -> tuple[float, float]
 
 
 def run_past(figure: Figure, tree: Tree) -> Tree:
-    """The tree with ranges, rad, as far as driven turning joints come when they run past the ends of the wanted ones: by the overshoot, but to no stop that is
-    measured; followers are taken along."""
+    """The tree with ranges, rad, as far as driven turning joints come when they run past the ends of the wanted ones: by the overshoot, but not beyond a stop
+    that is measured, and by how much that may be off; followers are taken along."""
     low, high, by = tree.low.copy(), tree.high.copy(), math.radians(figure.assumptions.overshoot_deg)
     for j, joint in enumerate(figure.joint(ident) for ident in tree.ids):
         if joint.role == "driven" and joint.kind == "turn" and low[j] < high[j]:
-            ends = (-math.inf, math.inf) if joint.stops_deg is None else tuple(map(math.radians, joint.stops_deg))
-            low[j], high[j] = min(low[j], max(low[j] - by, ends[0])), max(high[j], min(high[j] + by, ends[1]))
+            stops, off = joint.stops_deg or (-math.inf, math.inf), joint.stop_tolerance_deg
+            least, most = math.radians(stops[0] - off), math.radians(stops[1] + off)
+            low[j], high[j] = min(low[j], max(low[j] - by, least)), max(high[j], min(high[j] + by, most))
     low, high = led(tree.coupling, low, high)
     return replace(tree, low=low, high=high)
 

@@ -152,7 +152,7 @@ def _hardest(
         if placed is None:
             continue
         reserve = judge(placed, can, reflected, rubbing.value if rubbing else 0.0).reserve if can is not None else 0.0
-        if reserve < min(left.values(), default=math.inf) or not left:
+        if not left or reserve < min(left.values()):
             hardest = (placed, other, rubbing)
         left[other.id] = reserve
     if len(left) == len(every) > 1:

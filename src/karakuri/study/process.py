@@ -80,7 +80,12 @@ class Desk:
             self._told = {finding.id: finding for finding in findings}
             answer = replace(answer, study=replace(answer.study, findings=findings))
             results = answer.study.results
-            between = (each for r in results.joints if r.geared is not None for each in r.geared.arrays)
+            between = (
+                each
+                for r in results.joints
+                if r.geared is not None and r.geared.linkage is None
+                for each in r.geared.arrays
+            )
             shared = (
                 *findings,
                 *between,

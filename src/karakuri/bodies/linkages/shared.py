@@ -203,32 +203,21 @@ def kept_off(under: Array, over: Array) -> Array:
 
 def inverted(over: Array) -> Array:
     """The inverses of (n, k, k); where there is none, where all hold is lost, of one next to it that has one."""
-    out = over.copy()
-    size = np.maximum(np.abs(out).max(axis=(1, 2)), 1e-12)
-    scaled = out / size[:, None, None]
-    two = out.shape[1] == 2
-    lost = np.abs(_det(scaled) if two else np.linalg.det(scaled)) < LEAST ** (1 if out.shape[1] == 1 else 2)
+    size = np.maximum(np.abs(over).max(axis=(1, 2)), 1e-12)
+    scaled = over / size[:, None, None]
+    lost = np.abs(np.linalg.det(scaled)) < LEAST ** (1 if over.shape[1] == 1 else 2)
     if lost.any():
         left, values, right = np.linalg.svd(scaled[lost])
         scaled[lost] = np.einsum("nij,nj,njk->nik", left, np.maximum(values, LEAST), right)
-    if not two:
-        return np.asarray(np.linalg.inv(scaled) / size[:, None, None])
-    under = _det(scaled) * size  # by Cramer's rule, which is what two need
-    out[:, 0, 0], out[:, 1, 1] = scaled[:, 1, 1] / under, scaled[:, 0, 0] / under
-    out[:, 0, 1], out[:, 1, 0] = -scaled[:, 0, 1] / under, -scaled[:, 1, 0] / under
-    return out
+    return np.asarray(np.linalg.inv(scaled) / size[:, None, None])
 
 
 def column_of_inverse(over: Array, d: int) -> Array:
     """Column d (k, n) of the inverses of (n, k, k), as inverted() has them."""
     if over.shape[1] == 2:
-        det, size = _det(over), np.abs(over).max(axis=(1, 2))
+        det = over[:, 0, 0] * over[:, 1, 1] - over[:, 0, 1] * over[:, 1, 0]
+        size = np.abs(over).max(axis=(1, 2))
         if (np.abs(det) >= LEAST**2 * np.maximum(size, 1e-12) ** 2).all():  # by Cramer's rule, which is what two need
             one, other = (over[:, 1, 1], -over[:, 1, 0]) if d == 0 else (-over[:, 0, 1], over[:, 0, 0])
             return np.stack([one / det, other / det])
     return np.asarray(inverted(over)[:, :, d].T)
-
-
-def _det(square: Array) -> Array:
-    """Of (n, 2, 2)."""
-    return np.asarray(square[:, 0, 0] * square[:, 1, 1] - square[:, 0, 1] * square[:, 1, 0])

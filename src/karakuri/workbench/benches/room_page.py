@@ -13,8 +13,8 @@ from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, 
 
 MOST = 12
 HOW = (
-    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. In a mesh with a wall counts what is surely free inside. Over all wanted ranges and what joints run past them (the overshoot, an estimate), to no stop that is "
-    "measured; leave more for play, cables, plugs and what is not drawn. Parts on the same joint are compared only where one lies in the other."
+    "Parts are taken as boxes, eggs, tubes and the outermost corners of meshes; dents are filled. In a mesh with a wall counts what is surely free inside. Over all wanted ranges and what joints run past them (the overshoot, an estimate), past no measured stop by "
+    "more than it may be off; leave more for play, cables, plugs and what is not drawn. Parts on the same joint are compared only where one lies in the other."
 )
 CAUTION = (
     "Fingers, hair and scarves get caught where gaps open and close: less than 4 mm or more than 25 mm is kinder to fingers than what lies between "
