@@ -16,11 +16,13 @@ PROMISE = "drag and scroll at least 40 a second (25 ms), save at most 0.5 s off 
 def long_figure(channels: int, length_s: float, moves: int):
     """A row of nodding sticks, each with its own moves; seeded."""
     from karakuri.catalogue import servo_class
+    from karakuri.model.channel import JointChannel
     from karakuri.model.drive import Drive
     from karakuri.model.figure import Figure
     from karakuri.model.joint import Joint
+    from karakuri.model.moves import Row, moves_of
     from karakuri.model.part import Part
-    from karakuri.model.score import Channel, Row, Score, moves_of
+    from karakuri.model.score import Score
 
     chance = random.Random(5)
     joints = tuple(Joint(id=f"j{i}", name=f"joint {i}", at_mm=(0.0, 10.0 * i, 100.0)) for i in range(channels))
@@ -28,11 +30,13 @@ def long_figure(channels: int, length_s: float, moves: int):
     drives = tuple(Drive(id=f"d{i}", joint=f"j{i}", actuator=servo_class("class_10")) for i in range(channels))
     step = length_s / moves
     made = tuple(
-        Channel(id=f"c{i}", name=f"joint {i}", joints=(f"j{i}",),
+        JointChannel(id=f"c{i}", name=f"joint {i}", joints=(f"j{i}",),
                 moves=moves_of([Row(round(k * step + 0.1, 3), round(step * chance.uniform(0.3, 0.8), 3), float(chance.randint(-28, 28))) for k in range(moves)]))
         for i in range(channels)
     )  # fmt: skip
-    return Figure(name="long", joints=joints, parts=parts, drives=drives, score=Score(length_s=length_s, channels=made))
+    return Figure(
+        name="long", joints=joints, parts=parts, drives=drives, scores=(Score(length_s=length_s, channels=made),)
+    )
 
 
 def measure(smoke: bool) -> Iterator[str]:

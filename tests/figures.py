@@ -8,13 +8,16 @@ from karakuri.actuators.label import from_label
 from karakuri.catalogue import servo_class
 from karakuri.course import ALONE
 from karakuri.exchange.frames_csv import EXPORTER
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.element import Anchor, Elastic, Magnets, Pad, Spring, Strut, Torsion
 from karakuri.model.figure import Figure, Supply
 from karakuri.model.joint import Joint, Move
+from karakuri.model.makers import Life
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Part, Point, Sphere
 from karakuri.model.room import Room
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.model.stand import Base, Posture
 
 X, Y, Z = (1.0, 0.0, 0.0), (0.0, 1.0, 0.0), (0.0, 0.0, 1.0)
@@ -53,8 +56,10 @@ def fig1() -> Figure:
 def scored(*rows: Row, mass_g=300.0, length_s=3.0, servo="class_20", park=0.0, loops=True, **more) -> Figure:
     """The nodding head with a score of its one joint."""
     figure = head(mass_g, servo=servo, **more)
-    channel = Channel(id="nod", name="Nod", joints=("tilt",), park=park, moves=moves_of(list(rows)))
-    return Figure(**(dict(figure) | {"score": Score(length_s=length_s, loops=loops, channels=(channel,))}))
+    channel = JointChannel(id="nod", name="Nod", joints=("tilt",), park=park, moves=moves_of(list(rows)))
+    makers = tuple(Life(id=by) for by in sorted({row.made_by for row in rows} - {""}))
+    score = Score(length_s=length_s, loops=loops, channels=(channel,), makers=makers)
+    return Figure(**(dict(figure) | {"scores": (score,)}))
 
 
 def as_csv(figure: Figure) -> str:

@@ -12,7 +12,7 @@ from karakuri.demo import owl_path
 from karakuri.files.disk import save
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Supply
-from karakuri.model.score import Row
+from karakuri.model.moves import Row
 from tests.figures import fig1, head, scored
 
 

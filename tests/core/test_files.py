@@ -73,7 +73,7 @@ GOOD = {"format": "karakuri figure", "version": 1, "joints": [{"id": "tilt", "na
     (lambda d: d["joints"][0].update(rides_on="tilt"), "joints.tilt.rides_on", "rides on itself"),
     (lambda d: d["joints"].append({"id": "tilt", "name": "again"}), "joints", "twice"),
     (lambda d: d.update(postures=[]), "postures", "at least one"),
-    (lambda d: d.update(version=2), "version", "newer"),
+    (lambda d: d.update(version=3), "version", "newer"),
     (lambda d: d.update(format="other"), "format", "another kind"),
 ])  # fmt: skip
 def test_every_fault_is_told_with_its_path(change, path, says):

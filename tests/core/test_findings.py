@@ -17,7 +17,7 @@ from karakuri.model.edits import fit_servo
 from karakuri.model.figure import BallastSite, Figure, Supply
 from karakuri.model.finding import Derivation, show_reserve, verdict_of
 from karakuri.model.joint import Follow, Joint, Move, Support
-from karakuri.model.score import Moves
+from karakuri.model.moves import Moves
 from karakuri.model.score_edits import changed_row
 from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import remedies

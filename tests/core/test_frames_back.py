@@ -9,7 +9,7 @@ from karakuri.exchange.moves_of_places import moves_that_follow
 from karakuri.files.disk import load
 from karakuri.model.edit import apply
 from karakuri.model.finding import VERDICTS
-from karakuri.model.score import Row
+from karakuri.model.moves import Row
 from karakuri.study.study import study
 from tests.figures import as_csv, scored
 

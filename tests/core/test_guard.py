@@ -10,12 +10,14 @@ from karakuri.checks import contract, hold
 from karakuri.checks.unjudged import is_broken
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edit import apply as edited
 from karakuri.model.figure import Figure, Supply
 from karakuri.model.joint import Joint
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.study import remedies as ways
 from karakuri.study import study as room
 from karakuri.study.remedies import remedies
@@ -121,11 +123,11 @@ def test_what_is_not_known_is_counted_as_no_less_than_whatever_it_may_turn_out()
     """Two joints beside each other, the mass on one of them unknown: with any mass it draws no more than is counted now."""
     arm, nod = (Joint(id=i, name=i, at_mm=(0.0, y, 100.0)) for i, y in (("arm", -200.0), ("nod", 200.0)))
     drives = tuple(Drive(id=f"{j.id}_servo", joint=j.id, actuator=servo_class("class_25")) for j in (arm, nod))
-    channels = tuple(Channel(id=f"{j.id}_ribbon", name=j.name, joints=(j.id,), moves=moves_of([Row(0.5, 0.4, 20.0), Row(2.0, 0.6, 0.0)])) for j in (arm, nod))  # fmt: skip
+    channels = tuple(JointChannel(id=f"{j.id}_ribbon", name=j.name, joints=(j.id,), moves=moves_of([Row(0.5, 0.4, 20.0), Row(2.0, 0.6, 0.0)])) for j in (arm, nod))  # fmt: skip
 
     def demands(mass):
         parts = (part("a", "arm", 300.0, (40.0, -200.0, 130.0)), part("b", "nod", mass, (40.0, 200.0, 130.0)))
-        figure = Figure(joints=(arm, nod), parts=parts, drives=drives, supply=Supply(current_A=60.0), score=Score(length_s=3.0, channels=channels))  # fmt: skip
+        figure = Figure(joints=(arm, nod), parts=parts, drives=drives, supply=Supply(current_A=60.0), scores=(Score(length_s=3.0, channels=channels),))  # fmt: skip
         done = study(figure)
         return [done.finding(f"supply.{key}").demand.value for key in ("score", "start")]
 

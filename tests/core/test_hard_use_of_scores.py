@@ -18,9 +18,10 @@ from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edits import remove_item
 from karakuri.model.joint_edits import remove_joint
+from karakuri.model.makers import Pin
+from karakuri.model.moves import Row
 from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Pin, Row
 from karakuri.model.score_edits import (
     add_light,
     add_move,
@@ -28,16 +29,14 @@ from karakuri.model.score_edits import (
     change_move,
     keep_pose,
     lay_out,
-    pin_pose,
     remove_channel,
     remove_move,
     stretch_all,
-    unpin,
     untie,
-    write_idle,
 )
 from karakuri.model.sides import mirrored
-from karakuri.motion.idle import idle_moves
+from karakuri.motion.makers.life import live
+from karakuri.motion.makers.pin import pin_pose, unpin
 from karakuri.session.session import Session
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -70,13 +69,13 @@ def some_edit(figure, chance: random.Random):
         "pin": lambda: pin_pose(figure, Pin(id=f"p{chance.randrange(10**6)}", pose=pose.id, arrives_s=chance.uniform(0, 15), manner=chance.choice(("together", "in order")))),
         "unpin": lambda: unpin(figure, chance.choice(figure.score.pins).id),
         "stretch": lambda: stretch_all(figure, chance.choice((0.5, 1.3))),
-        "idle": lambda: write_idle(figure, idle_moves(figure)),
+        "idle": lambda: live(figure),
         "add": lambda: add_move(channel, some_row(chance))[0],
         "change": lambda: change_move(channel, chance.randrange(len(channel.moves)), "x", departs=chance.uniform(0, 9), takes=chance.uniform(0, 2))[0],
         "profile": lambda: change_move(channel, 0, "x", profile=chance.choice(PROFILE_KINDS))[0],
         "remove": lambda: remove_move(channel, chance.randrange(len(channel.moves))),
         "untie": lambda: untie(figure, channel),
-        "out": lambda: remove_channel(channel),
+        "out": lambda: remove_channel(figure, channel),
         "joint": lambda: remove_joint(figure, chance.choice(figure.joints).id),
         "drop": lambda: remove_item(figure, "poses", pose.id),
     }  # fmt: skip
@@ -125,10 +124,12 @@ def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
 @given(st.data())
 def test_mutilated_scores_are_told_or_read_never_worse(data):
     plain = json.loads(to_text(OWL))
-    place = data.draw(st.sampled_from(("score", "poses", "channel", "moves", "pin", "idle")))
+    score = plain["scores"][0]
+    score["makers"].append({"kind": "life", "id": "life", "seed": 3})
+    place = data.draw(st.sampled_from(("score", "poses", "channel", "moves", "pin", "life")))
     where = {
-        "score": plain["score"], "poses": plain["poses"][0], "channel": plain["score"]["channels"][0],
-        "moves": plain["score"]["channels"][0]["moves"], "pin": plain["score"]["pins"][0], "idle": plain["score"].setdefault("idle", {}),
+        "score": score, "poses": plain["poses"][0], "channel": score["channels"][0], "moves": score["channels"][0]["moves"],
+        "pin": score["makers"][0], "life": score["makers"][-1],
     }[place]  # fmt: skip
     key = data.draw(st.sampled_from(sorted(where) or ["seed"]))
     junk = data.draw(st.sampled_from((None, -1, 1e300, "x", [], {}, [[]], True, "neck_pan", [1, "a"], 0)))

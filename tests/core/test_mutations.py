@@ -16,8 +16,8 @@ from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import apply
 from karakuri.model.figure import Figure
 from karakuri.model.finding import show_reserve
+from karakuri.model.moves import Row
 from karakuri.model.rod import Rod
-from karakuri.model.score import Row
 from karakuri.study.study import study
 from karakuri.units import ALL_UNITS
 from tests.figures import fig1, random_elements, random_figure, scored

@@ -10,10 +10,12 @@ from karakuri.checks import RULES
 from karakuri.demo import owl_path
 from karakuri.errors import EditRefused
 from karakuri.files.disk import load
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import BallastSite, Supply
 from karakuri.model.joint import Move
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.model.stand import Base
 from karakuri.study.study import study
 from karakuri.units import METRIC
@@ -46,8 +48,8 @@ def written(before, after):
 
 def scored(*rows, **more):
     figure = head(**more)
-    nod = Channel(id="nod", name="Nod", joints=("tilt",), moves=moves_of(rows))
-    return type(figure)(**(dict(figure) | {"score": Score(length_s=4.0, channels=(nod,))}))
+    nod = JointChannel(id="nod", name="Nod", joints=("tilt",), moves=moves_of(rows))
+    return type(figure)(**(dict(figure) | {"scores": (Score(length_s=4.0, channels=(nod,)),)}))
 
 
 def with_field(figure, path, value):

@@ -14,8 +14,9 @@ from karakuri.digest import digest
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import source_arms
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, worst_pose
+from karakuri.model.channel import JointChannel
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.profiles import PROFILE_KINDS
-from karakuri.model.score import Channel, Row, moves_of
 from karakuri.motion.track import build_track
 from karakuri.sizing.page import spans
 from karakuri.study.requests.joint import WorstPose
@@ -74,7 +75,7 @@ def track_of(steps):
     for gap, takes, target, kind in steps:
         at += gap
         made.append(Row(at, takes, target, kind, {"trapezoid": 1 / 3, "following": 0.4}.get(kind, 0.0)))
-    return build_track(Channel(id="a", name="a", joints=("j",), park=5.0, moves=moves_of(made)), 0.01)
+    return build_track(JointChannel(id="a", name="a", joints=("j",), park=5.0, moves=moves_of(made)), 0.01)
 
 
 @settings(max_examples=200, deadline=None)

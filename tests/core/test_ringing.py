@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from karakuri.checks.contract import RINGS, SHAKES
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import apply
 from karakuri.model.figure import Figure
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -18,8 +20,8 @@ from tests.references.test_shaking import hollow
 def played(*rows: Row, **move) -> Figure:
     """A hollow head of half a kilogram on a plastic micro servo, with a score."""
     figure = hollow(**move)
-    channel = Channel(id="nod", name="Nod", joints=(figure.joints[0].id,), moves=moves_of(list(rows)))
-    return Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
+    channel = JointChannel(id="nod", name="Nod", joints=(figure.joints[0].id,), moves=moves_of(list(rows)))
+    return Figure(**(dict(figure) | {"scores": (Score(length_s=8.0, channels=(channel,)),)}))
 
 
 def rung(done, k=0):

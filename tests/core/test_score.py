@@ -23,11 +23,14 @@ from karakuri.exchange.player.tables import header, tables
 from karakuri.files.disk import load, read_text
 from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.starts import rest_pose
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.joint_edits import remove_joint
+from karakuri.model.makers import Life, Pin
+from karakuri.model.moves import Moves, Row, moves_of
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Channel, Idle, Moves, Pin, Pose, Row, Score, moves_of
+from karakuri.model.score import Pose, Score
 from karakuri.model.score_edits import (
     add_light,
     add_move,
@@ -36,16 +39,14 @@ from karakuri.model.score_edits import (
     keep_pose,
     lay_out,
     missing_channels,
-    pin_pose,
     remove_channel,
     remove_move,
     stretch_all,
-    unpin,
     untie,
-    write_idle,
 )
 from karakuri.model.sides import mirrored, twin_of
-from karakuri.motion.idle import idle_moves
+from karakuri.motion.makers.life import live, make, set_life
+from karakuri.motion.makers.pin import pin_pose, unpin
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.session.session import Session
 from tests.figures import head, scored
@@ -53,7 +54,7 @@ from tests.frames import score_frames
 
 rows = st.builds(
     Row, st.floats(0, 50).map(lambda v: round(v, 3)), st.floats(0, 5).map(lambda v: round(v, 3)), st.floats(-180, 180),
-    st.sampled_from(("minimum jerk", "cosine", "sudden")), st.just(0.0), st.sampled_from(("", "idle")),
+    st.sampled_from(("minimum jerk", "cosine", "sudden")), st.just(0.0), st.sampled_from(("", "life")),
 )  # fmt: skip
 
 
@@ -72,7 +73,7 @@ def test_a_score_survives_the_file(found):
 @settings(max_examples=60, deadline=None)
 @given(st.lists(rows, min_size=1, max_size=12), st.data())
 def test_moves_stay_in_order_whatever_is_done(found, data):
-    channel = Channel(id="c", name="c", joints=("j",), moves=moves_of(found))
+    channel = JointChannel(id="c", name="c", joints=("j",), moves=moves_of(found))
     for _ in range(4):
         k = data.draw(st.integers(0, len(channel.moves) - 1))
         row = data.draw(rows)
@@ -86,7 +87,7 @@ def test_moves_stay_in_order_whatever_is_done(found, data):
             assert edit.steps[0].value.row(at).made_by == ""
         else:
             edit = remove_move(channel, k)
-        channel = Channel(**(dict(channel) | {"moves": edit.steps[0].value}))
+        channel = JointChannel(**(dict(channel) | {"moves": edit.steps[0].value}))
         assert all(a <= b for a, b in itertools.pairwise(channel.moves.departs_s))
         if not len(channel.moves):
             break
@@ -111,14 +112,20 @@ def test_moves_that_cannot_be(fields, words):
 @pytest.mark.parametrize(
     ("change", "words"),
     [
-        (lambda d: d["score"]["channels"][0].update(joints=["gone"]), "there is no joint 'gone'"),
-        (lambda d: d["score"]["channels"][0]["moves"].update(departs_s=[3.0, 1.0] + [9.0] * 6), "times run forwards"),
-        (lambda d: d["score"]["channels"].append(dict(d["score"]["channels"][0], id="again")), "moved by two channels"),
-        (lambda d: d["score"]["channels"][-1].update(park=140), "between 0 and 100"),
-        (lambda d: d["score"]["pins"][0].update(pose="gone"), "there is no pose 'gone'"),
+        (lambda d: d["scores"][0]["channels"][0].update(joints=["gone"]), "there is no joint 'gone'"),
+        (
+            lambda d: d["scores"][0]["channels"][0]["moves"].update(departs_s=[3.0, 1.0] + [9.0] * 6),
+            "times run forwards",
+        ),
+        (
+            lambda d: d["scores"][0]["channels"].append(dict(d["scores"][0]["channels"][0], id="again")),
+            "moved by two channels",
+        ),
+        (lambda d: d["scores"][0]["channels"][-1].update(park=140), "at most 100"),
+        (lambda d: d["scores"][0]["makers"][0].update(pose="gone"), "there is no pose 'gone'"),
         (lambda d: d["poses"][0].update(places=[["gone", 1.0]]), "there is no joint 'gone'"),
-        (lambda d: d["score"].update(length_s=-2), "at least 0.02"),
-        (lambda d: d["score"]["channels"][0].update(colour="red"), "colour"),
+        (lambda d: d["scores"][0].update(length_s=-2), "at least 0.02"),
+        (lambda d: d["scores"][0]["channels"][0].update(colour="red"), "colour"),
         (lambda d: d.update(record=[{"date": "yesterday", "kind": "note", "words": "x"}]), "record"),
         (lambda d: d["drives"][0].update(output=3) or d["drives"][1].update(output=3), "output 3 is used twice"),
     ],
@@ -132,7 +139,7 @@ def test_a_broken_score_is_told_and_nothing_is_lost(change, words):
 
 def test_hand_written_scores_need_few_fields():
     plain = json.loads(to_text(head()))
-    plain["score"] = {"channels": [{"id": "nod", "name": "Nod", "joints": ["tilt"], "moves": {"departs_s": [0, 1], "takes_s": [0.5, 0.5], "target": [10, 0]}}]}  # fmt: skip
+    plain["scores"] = [{"channels": [{"id": "nod", "name": "Nod", "joints": ["tilt"], "moves": {"departs_s": [0, 1], "takes_s": [0.5, 0.5], "target": [10, 0]}}]}]  # fmt: skip
     figure = from_text(json.dumps(plain), "x")
     assert figure.score.channels[0].moves.profile == ("minimum jerk", "minimum jerk")
     assert figure.score.channels[0].moves.made_by == ("", "")
@@ -151,7 +158,7 @@ def test_ribbons_are_laid_out_once_and_twins_move_as_one(owl):
     assert sorted(len(c.joints) for c in apart.score.channels) == [1] * 6 + [2]
     with pytest.raises(EditRefused, match="nothing to untie"):
         untie(apart, apart.score.channels[0])
-    assert len(apply(laid, remove_channel(tied)).score.channels) == len(laid.score.channels) - 1
+    assert len(apply(laid, remove_channel(laid, tied)).score.channels) == len(laid.score.channels) - 1
     assert apply(laid, add_light(laid)).score.channels[-1].kind == "light"
 
 
@@ -221,22 +228,29 @@ def test_stretching_keeps_the_order_of_things(owl):
 
 def test_idle_life_is_the_same_for_a_seed_and_keeps_off_other_moves(owl):
     wide = apply(
-        owl, Edit("idle", (Set(("score", "idle"), Idle(seed=7, waits_s=(0.5, 2.0))), Set(("score", "length_s"), 60.0)))
+        owl,
+        Edit(
+            "idle",
+            (
+                Set(("score", "makers"), (*owl.score.pins, Life(seed=7, waits_s=(0.5, 2.0)))),
+                Set(("score", "length_s"), 60.0),
+            ),
+        ),
     )
-    one, two = idle_moves(wide), idle_moves(wide)
+    one, two = make(wide, wide.score.life), make(wide, wide.score.life)
     assert one == two and sum(map(len, one.values())) > 4
-    other = apply(wide, Edit("seed", (Set(("score", "idle"), Idle(seed=8, waits_s=(0.5, 2.0))),)))
-    assert idle_moves(other) != one
-    written = apply(wide, write_idle(wide, one))
+    other = apply(wide, set_life(wide, "seed", seed=8))
+    assert make(other, other.score.life) != one
+    written = apply(wide, live(wide))
     for channel in written.score.channels:
-        mine = [r for r in channel.moves.rows() if r.made_by == "idle"]
-        others = [r for r in channel.moves.rows() if r.made_by != "idle"]
+        mine = [r for r in channel.moves.rows() if r.made_by == "life"]
+        others = [r for r in channel.moves.rows() if r.made_by != "life"]
         for row in mine:
             assert all(o.departs >= row.departs + row.takes or o.departs + o.takes <= row.departs for o in others)
-    again = apply(written, write_idle(written, idle_moves(written)))
+    again = apply(written, live(written))
     assert again.score.channels == written.score.channels
     with pytest.raises(EditRefused, match="Nothing to do when idle"):
-        write_idle(scored(Row(0, 1, 5)), {})
+        live(scored(Row(0, 1, 5)))
 
 
 def test_removing_a_joint_takes_it_out_of_ribbons_and_poses(owl):

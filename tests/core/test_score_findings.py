@@ -15,11 +15,13 @@ from karakuri.cli.size import size_report
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.mechanics.dynamics import inverse_dynamics
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.element import Anchor, Linear
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.model.score_edits import change_move
 from karakuri.sizing.response import response
 from karakuri.study.remedies import remedies
@@ -219,13 +221,13 @@ def ribbon_of(*ranges, target=25.0, **more):
         Joint(id=f"j{i}", name=f"joint {i}", axis=Y, range_deg=ends, **more) for i, ends in enumerate(ranges)
     )
     parts = tuple(part(f"p{i}", f"j{i}", None if i else 50.0, (10.0, 0.0, 10.0)) for i in range(len(joints)))
-    channel = Channel(
+    channel = JointChannel(
         id="c",
         name="c",
         joints=tuple(j.id for j in joints),
         moves=moves_of([Row(0.5, 1.0, target), Row(2.0, 1.0, 0.0)]),
     )
-    return Figure(joints=joints, parts=parts, score=Score(length_s=4.0, channels=(channel,)))
+    return Figure(joints=joints, parts=parts, scores=(Score(length_s=4.0, channels=(channel,)),))
 
 
 @pytest.mark.parametrize("order", [1, -1])
@@ -245,12 +247,12 @@ def test_a_slide_that_an_actuator_drives_keeps_its_soft_limits_too():
     slide = Joint(id="s", name="Lift", kind="slide", axis=(0.0, 0.0, 1.0), range_mm=(0.0, 40.0))
     ends = (Anchor(at_mm=(0.0, 0.0, -150.0)), Anchor(rides_on="s", at_mm=(0.0, 0.0, 0.0)))
     it = Linear(id="a", name="lift", ends=ends, short_mm=140.0, stroke_mm=80.0)
-    channel = Channel(id="c", name="Lift", joints=("s",), moves=moves_of([Row(0.5, 2.0, 46.0)]))
+    channel = JointChannel(id="c", name="Lift", joints=("s",), moves=moves_of([Row(0.5, 2.0, 46.0)]))
     figure = Figure(
         joints=(slide,),
         parts=(part("m", "s", 500.0, (0.0, 0.0, 10.0)),),
         elements=(it,),
-        score=Score(length_s=4.0, channels=(channel,)),
+        scores=(Score(length_s=4.0, channels=(channel,)),),
     )
     done = study(figure)
     told = done.finding("softlimits.c.0")

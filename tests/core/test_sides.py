@@ -11,17 +11,19 @@ from karakuri.catalogue import servo_class
 from karakuri.errors import EditRefused, Trouble
 from karakuri.exchange.meshes import shape_of
 from karakuri.mechanics.kinematics import place, place_points
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move, Support
 from karakuri.model.joint_edits import remove_joint
+from karakuri.model.makers import Life
 from karakuri.model.part import Part
-from karakuri.model.score import Channel, Idle, Score
+from karakuri.model.score import Score
 from karakuri.model.sides import may_pair, mirrored, other_side, set_twin, twin_joint, twin_of, twin_part
 from karakuri.model.stand import Posture
 from karakuri.model.transmission import Lever
-from karakuri.motion.idle import idle_moves
+from karakuri.motion.makers.life import make
 from karakuri.study.study import study
 from tests.figures import random_figure
 
@@ -142,13 +144,15 @@ def eyes(**more):
                    for i, (what, side, timing, ends, span) in enumerate([
                        ("Pan", "left", "eye", ("a", "b"), (-30.0, 20.0)), ("Pan", "right", "eye", ("a", "b"), (-20.0, 30.0)),
                        ("Lid", "left", "lid", ("open", "shut"), (0.0, 25.0)), ("Lid", "right", "lid", ("open", "shut"), (0.0, 22.0))]))  # fmt: skip
-    channels = tuple(Channel(id=f"c{j.id}", name=j.name, joints=(j.id,)) for j in joints)
-    return Figure(joints=joints, score=Score(length_s=60.0, channels=channels, idle=Idle(waits_s=(2.0, 5.0))), **more)
+    channels = tuple(JointChannel(id=f"c{j.id}", name=j.name, joints=(j.id,)) for j in joints)
+    return Figure(
+        joints=joints, scores=(Score(length_s=60.0, channels=channels, makers=(Life(waits_s=(2.0, 5.0)),)),), **more
+    )
 
 
 def test_a_left_and_a_right_one_look_and_blink_as_one():
     """Separate ribbons: they once looked each its own way."""
-    made = idle_moves(eyes())
+    made = make(eyes(), eyes().score.life)
     for one, other in (("ca0", "ca1"), ("ca2", "ca3")):
         assert len(made[one]) == len(made[other]) > 4
         for a, b in zip(made[one], made[other], strict=True):
@@ -156,7 +160,7 @@ def test_a_left_and_a_right_one_look_and_blink_as_one():
     assert all(a.target == b.target for a, b in zip(made["ca0"], made["ca1"], strict=True))
     assert {row.target for row in made["ca2"]} == {25.0, 0.0} and {row.target for row in made["ca3"]} == {22.0, 0.0}
     against = apply(eyes(), Edit("x", (Set(("joints", "a1", "axis"), (0.0, 0.0, -1.0)),)))
-    made = idle_moves(against)
+    made = make(against, against.score.life)
     assert all(a.target == -b.target for a, b in zip(made["ca0"], made["ca1"], strict=True))
 
 

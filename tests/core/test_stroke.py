@@ -16,12 +16,14 @@ from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
 from karakuri.mechanics.statics import holding_torque_Nm
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Add, Edit, apply
 from karakuri.model.element import Anchor, Linear, Strut
 from karakuri.model.element_edits import add_element, set_anchor, set_element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.model.stand import Posture
 from karakuri.sizing.stroke import DEAD_M, stroke_found
 from karakuri.study.remedies import remedies
@@ -174,8 +176,8 @@ def test_edits_and_the_file():
 def test_a_score_that_asks_too_much_speed_is_told():
     """0.5 s for 30°: the length changes by so much in a frame; by hand from the places of the actuator itself."""
     figure = neck(wide=(-10.0, 25.0), speed_mmps=30.0)
-    channel = Channel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 0.5, 20.0), Row(3.0, 4.0, 0.0)]))
-    figure = Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
+    channel = JointChannel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 0.5, 20.0), Row(3.0, 4.0, 0.0)]))
+    figure = Figure(**(dict(figure) | {"scores": (Score(length_s=8.0, channels=(channel,)),)}))
     done, found = study(figure), of(figure)
     finding = done.finding("actuators.a.score")
     t = np.arange(0.0, 0.5, 0.001)
@@ -196,9 +198,9 @@ def test_what_speeds_up_asks_for_force_and_a_slower_move_for_less(takes):
     slide = Joint(id="j", name="Lift", kind="slide", axis=Z, range_mm=(0.0, 80.0))
     it = Linear(id="a", name="lift", ends=(Anchor(at_mm=(0.0, 0.0, -150.0)), Anchor(rides_on="j", at_mm=(0.0, 0.0, 0.0))),
                 short_mm=150.0, stroke_mm=100.0, force_N=64.0, speed_mmps=2000.0)  # fmt: skip
-    channel = Channel(id="n", name="Lift", joints=("j",), moves=moves_of([Row(1.0, takes, 70.0)]))
+    channel = JointChannel(id="n", name="Lift", joints=("j",), moves=moves_of([Row(1.0, takes, 70.0)]))
     figure = Figure(
-        joints=(slide,), parts=(part("m", "j", 4000.0, (0.0, 0.0, 30.0), mass_origin="weighed"),), elements=(it,), score=Score(length_s=8.0, channels=(channel,))
+        joints=(slide,), parts=(part("m", "j", 4000.0, (0.0, 0.0, 30.0), mass_origin="weighed"),), elements=(it,), scores=(Score(length_s=8.0, channels=(channel,)),)
     )  # fmt: skip
     done = study(figure)
     asked = 4.0 * (G + 5.7735 * 0.07 / takes**2)
@@ -215,8 +217,8 @@ def test_what_speeds_up_asks_for_force_and_a_slower_move_for_less(takes):
 def test_the_force_over_a_score_is_over_the_arm_it_has_then():
     """A lever that hangs still at an angle: what holds it there ÷ its arm there, and nothing more."""
     figure = neck(wide=(-10.0, 25.0), speed_mmps=300.0)
-    channel = Channel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 6.0, 25.0)]))
-    figure = Figure(**(dict(figure) | {"score": Score(length_s=8.0, channels=(channel,))}))
+    channel = JointChannel(id="n", name="Nod", joints=("j",), moves=moves_of([Row(1.0, 6.0, 25.0)]))
+    figure = Figure(**(dict(figure) | {"scores": (Score(length_s=8.0, channels=(channel,)),)}))
     done, found = study(figure), of(figure)
     assert done.results[PACES][0].force == pytest.approx(found.asked, rel=0.05)
 

@@ -8,11 +8,13 @@ from typing import get_args
 import pytest
 
 from karakuri.catalogue import permitted_moment_Nm, support_name
+from karakuri.model.channel import JointChannel, LightChannel
 from karakuri.model.figure import Figure
 from karakuri.model.joint import REGIONS, SUPPORT_KINDS, Follow, Joint, Move
 from karakuri.model.measures import MEASURES, SLIDE, TURN
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.profiles import DESCRIBED, ProfileKind
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.model.timings import TIMINGS, TimingKind, timing_of
 from karakuri.motion.profiles import BY_CODE, CODES, PROFILES
 
@@ -57,9 +59,9 @@ def test_measures_write_what_they_read():
         id="c", name="C", kind="slide", role="follows", follows=Follow(joint="a", offset_mm=3.0, offset_deg=9.0)
     )
     assert follower.offset == 3.0 and turns.offset == 0.0
-    light = Channel(id="l", name="L", kind="light")
-    ribbon = Channel(id="r", name="R", joints=("b",))
-    figure = Figure(joints=(turns, slides), score=Score(channels=(light, ribbon)))
+    light = LightChannel(id="l", name="L")
+    ribbon = JointChannel(id="r", name="R", joints=("b",))
+    figure = Figure(joints=(turns, slides), scores=(Score(channels=(light, ribbon)),))
     assert figure.measure(light).unit == "%" and figure.measure(ribbon).unit == "mm"
 
 

@@ -13,11 +13,13 @@ from karakuri.catalogue import servo_class
 from karakuri.cli.main import report
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import BallastSite, Figure, Supply
 from karakuri.model.joint import Follow, Joint, Move, Support
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.model.stand import Base, Posture
 from karakuri.study.remedies import worse
 from karakuri.study.study import study
@@ -67,7 +69,8 @@ def troubled() -> Figure:
         "eye_left": [Row(1.0, 1.0, 10.0, "following", 0.2)],
     }
     channels = tuple(
-        Channel(id=f"{j}_ribbon", name=j.capitalize(), joints=(j,), moves=moves_of(made)) for j, made in rows.items()
+        JointChannel(id=f"{j}_ribbon", name=j.capitalize(), joints=(j,), moves=moves_of(made))
+        for j, made in rows.items()
     )
     measured = Entry(date="2026-01-02T10:00", kind="calibration", drive="pan_servo", calibration=Calibration(angles_deg=(-70.0, 0.0, 70.0), pulses_us=(700.0, 1500.0, 2300.0)))  # fmt: skip
     return Figure(
@@ -75,7 +78,7 @@ def troubled() -> Figure:
         base=Base(outline_mm=((-20.0, -30.0), (25.0, -30.0), (25.0, 30.0), (-20.0, 30.0)), stands_on="a shelf"),
         postures=(Posture(id="level", name="level"), Posture(id="bowing", name="bowing", lean_deg=12.0, acceleration_mps2=(1.0, 0.0, 0.0))),
         ballast_sites=(BallastSite(id="rear", name="rear", rides_on="tilt", at_mm=(-80.0, 0.0, 300.0), most_g=600.0),),
-        supply=Supply(name="bench pack", voltage_V=9.0, current_A=3.0), score=Score(length_s=6.0, channels=channels),
+        supply=Supply(name="bench pack", voltage_V=9.0, current_A=3.0), scores=(Score(length_s=6.0, channels=channels),),
     )  # fmt: skip
 
 

@@ -18,7 +18,7 @@ from karakuri.devices.prepare import program_of
 from karakuri.devices.protocol import SILENCE_S, BoardTrouble, read_identity, read_places
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
-from karakuri.model.score import Row, moves_of
+from karakuri.model.moves import Row, moves_of
 
 OWL = load(owl_path())
 

@@ -24,10 +24,12 @@ from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
 from tests.figures import as_csv, scored
@@ -217,7 +219,7 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
             Set(("score", "channels", channel.id, "moves"), moves_of(rows)),
             Set(("score", "channels", channel.id, "park"), park),
         ]
-    steps += [Set(("score", "length_s"), 5.0), Set(("score", "loops"), False), Set(("score", "pins"), ())]
+    steps += [Set(("score", "length_s"), 5.0), Set(("score", "loops"), False), Set(("score", "makers"), ())]
     session = Session(apply(owl, Edit("random", tuple(steps))))
     for drive in owl.drives[::2]:
         low, high = owl.joint(drive.joint).range_deg
@@ -257,8 +259,8 @@ def sharing(kind: str, seed: int) -> Figure:
             rows.append(Row(round(at, 3), takes, round(float(rng.uniform(*joint.range_deg)), 2)))
             at += takes * float(rng.uniform(0.6, 1.4))
         park = round(float(rng.uniform(*joint.range_deg)) * 0.4, 2)
-        channels.append(Channel(id=joint.id, name=joint.name, joints=(joint.id,), park=park, moves=moves_of(rows)))
-    return Figure(**(dict(figure) | {"score": Score(length_s=5.0, loops=False, channels=tuple(channels))}))
+        channels.append(JointChannel(id=joint.id, name=joint.name, joints=(joint.id,), park=park, moves=moves_of(rows)))
+    return Figure(**(dict(figure) | {"scores": (Score(length_s=5.0, loops=False, channels=tuple(channels)),)}))
 
 
 @needs("g++")

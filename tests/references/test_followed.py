@@ -18,13 +18,15 @@ from karakuri.exchange.player.tables import tables
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.slid import along
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import apply
 from karakuri.model.element import Anchor, Linear
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Part
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
@@ -129,8 +131,8 @@ def test_a_pulse_is_the_same_by_whichever_place_it_is_looked_up(gain, offset, pl
 def test_its_servo_gets_an_output_that_goes_with_its_leader(ratio, offset):
     figure = eared(ratio, offset)
     rows = moves_of([Row(0.2, 0.6, 20.0), Row(1.2, 0.5, -15.0)])
-    score = Score(length_s=2.0, channels=(Channel(id="c", name="c", joints=("tilt",), moves=rows),))
-    figure = Figure(**(dict(figure) | {"score": score}))
+    score = Score(length_s=2.0, channels=(JointChannel(id="c", name="c", joints=("tilt",), moves=rows),))
+    figure = Figure(**(dict(figure) | {"scores": (score,)}))
     found = outputs(figure)
     ear = next(i for i, o in enumerate(found) if o.joint == "ear")
     places = next(iter(score_stream(figure)))[1][0]
@@ -243,8 +245,8 @@ def test_no_ratio_ends_a_study(ratio, kind, served):
     joints = (nod, ear, plume)
     parts = tuple(part(f"m{j.id}", j.id, 90.0, (20.0, 5.0, 60.0)) for j in joints)
     drives = tuple(Drive(id=f"d{j.id}", joint=j.id, actuator=servo_class("class_4")) for j in joints) if served else ()
-    channel = Channel(id="c", name="c", joints=("n",), moves=moves_of([Row(0.2, 0.6, 20.0)]))
-    figure = Figure(joints=joints, parts=parts, drives=drives, score=Score(length_s=1.0, channels=(channel,)))
+    channel = JointChannel(id="c", name="c", joints=("n",), moves=moves_of([Row(0.2, 0.6, 20.0)]))
+    figure = Figure(joints=joints, parts=parts, drives=drives, scores=(Score(length_s=1.0, channels=(channel,)),))
     done = study(figure)
     assert {f.subject.id for f in done.findings if f.subject.kind == "joint"} >= {"n", "e", "p"}
     assert all(f.reserve is None or not math.isnan(f.reserve) for f in done.findings)

@@ -20,11 +20,13 @@ from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.side import largest_side
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.worst import drive_inertia, drive_torque_Nm, worst_pose
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.sizing.hold import extremes, weighed
 from karakuri.study.reuse import Reuse
@@ -106,8 +108,8 @@ def test_a_follower_stands_where_its_leader_puts_it_everywhere(seed):
     tree = build_tree(figure)
     leads = [j for j in figure.joints if j.role != "follows"]
     rows = moves_of([Row(0.2, 0.5, 12.0 if leads[0].kind == "turn" else 4.0)])
-    channel = Channel(id="c", name="c", joints=(leads[0].id,), moves=rows)
-    moved = Figure(**(dict(figure) | {"score": Score(length_s=2.0, channels=(channel,))}))
+    channel = JointChannel(id="c", name="c", joints=(leads[0].id,), moves=rows)
+    moved = Figure(**(dict(figure) | {"scores": (Score(length_s=2.0, channels=(channel,)),)}))
     state = score_motion(moved, tree, rest_pose(tree), Tracks()).state(np.array([0.0, 0.45, 1.5]))
 
     def by_hand(ident, place_of):
@@ -299,8 +301,8 @@ def test_study_with_reuse_is_study_without(seed):
         Drive(id=f"d{j.id}", joint=j.id, actuator=servo_class("class_20")) for j in figure.joints if j.role == "driven"
     )
     rows = moves_of([Row(0.2, 0.4, 10.0), Row(1.0, 0.4, 0.0)])
-    channels = tuple(Channel(id=f"c{d.joint}", name=d.joint, joints=(d.joint,), moves=rows) for d in drives)
-    figure = Figure(**(dict(figure) | {"drives": drives, "score": Score(length_s=2.0, channels=channels)}))
+    channels = tuple(JointChannel(id=f"c{d.joint}", name=d.joint, joints=(d.joint,), moves=rows) for d in drives)
+    figure = Figure(**(dict(figure) | {"drives": drives, "scores": (Score(length_s=2.0, channels=channels),)}))
     for _ in range(3 if any(j.role == "free" for j in figure.joints) else 12):  # what hangs in two ways takes long
         figure = apply(figure, Edit("one", (_one_edit(rng, figure),)))
         kept, fresh = study(figure, reuse), study(figure)

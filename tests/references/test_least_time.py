@@ -19,7 +19,7 @@ from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Move
-from karakuri.model.score import Row
+from karakuri.model.moves import Row
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.least_time import Pull, all_it_has, at_once, least_time, of_profile
 from karakuri.sizing.pulls import pull_of

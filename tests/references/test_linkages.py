@@ -31,9 +31,9 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
+from karakuri.model.moves import Row
 from karakuri.model.part import Part
 from karakuri.model.record import Calibration, Entry
-from karakuri.model.score import Row
 from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.finder import HORN_MM, LEVER_MM, OFF_DEG
 from karakuri.sizing.least_time import Pull, least_time

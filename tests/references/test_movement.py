@@ -11,12 +11,13 @@ from hypothesis import strategies as st
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import drive_inertia
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import apply
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.profiles import PROFILE_KINDS
-from karakuri.model.score import Channel, Row, moves_of
 from karakuri.model.score_edits import stretch_all
 from karakuri.model.stand import Posture
-from karakuri.motion.idle import OPEN_S, SHUT_S, saccade_s
+from karakuri.motion.makers.life import OPEN_S, SHUT_S, saccade_s
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import build_track
 from karakuri.sizing.causes import causes
@@ -27,7 +28,7 @@ DEG = math.pi / 180
 
 
 def track(*rows: Row, park: float = 0.0):
-    return build_track(Channel(id="c", name="c", joints=("j",), park=park, moves=moves_of(list(rows))), DEG)
+    return build_track(JointChannel(id="c", name="c", joints=("j",), park=park, moves=moves_of(list(rows))), DEG)
 
 
 @pytest.mark.parametrize(

@@ -10,9 +10,11 @@ from karakuri.bodies.tree import build_tree
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.worst import drive_inertia
+from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score import Score
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.sizing.response import response
 from karakuri.study.study import study
@@ -34,8 +36,8 @@ def randomly_scored(seed: int) -> Figure:
             takes = float(rng.uniform(0.15, 0.6))
             rows.append(Row(round(at, 3), round(takes, 3), float(rng.uniform(*joint.range_deg)) * 0.5, kind, shape))
             at += takes * float(rng.uniform(0.7, 1.6))
-        channels.append(Channel(id=f"{joint.id}_c", name=joint.name, joints=(joint.id,), moves=moves_of(rows)))
-    return Figure(**(dict(figure) | {"score": Score(length_s=6.0, channels=tuple(channels))}))
+        channels.append(JointChannel(id=f"{joint.id}_c", name=joint.name, joints=(joint.id,), moves=moves_of(rows)))
+    return Figure(**(dict(figure) | {"scores": (Score(length_s=6.0, channels=tuple(channels)),)}))
 
 
 @pytest.mark.parametrize("figure", [solid_owl(), *(randomly_scored(seed) for seed in range(6))], ids=lambda f: f.name)

@@ -23,12 +23,14 @@ from karakuri.files.text import from_text, to_text
 from karakuri.mechanics.at_drive import drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import QUICK_STARTS, drive_torque_Nm, joint_torque_Nm, worst_pose
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Follow, Joint, Move, Support
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Part
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.model.sides import twin_joint
 from karakuri.model.transmission import Ball, Bevel, Direct, Lever
 from karakuri.model.transmission_edits import set_bevel, set_pair
@@ -455,10 +457,10 @@ def test_a_score_is_asked_of_both_servos():
 
     def with_score(figure, *rows):
         channels = (
-            Channel(id="nod", name="Nod", joints=("tilt",), moves=moves_of(list(rows))),
-            Channel(id="lean", name="Lean", joints=("roll",), moves=moves_of([Row(2.0, 0.5, 5.0)])),
+            JointChannel(id="nod", name="Nod", joints=("tilt",), moves=moves_of(list(rows))),
+            JointChannel(id="lean", name="Lean", joints=("roll",), moves=moves_of([Row(2.0, 0.5, 5.0)])),
         )
-        return Figure(**(dict(figure) | {"score": Score(length_s=4.0, channels=channels)}))
+        return Figure(**(dict(figure) | {"scores": (Score(length_s=4.0, channels=channels),)}))
 
     slow = servo_class("class_20").model_copy(update={"speed_s_per_60deg": 3.0, "name": "slow"})
     quick = with_score(pair(), Row(0.2, 0.4, 11.0))

@@ -21,7 +21,7 @@ from karakuri.model.drive import Actuator, Drive, Stepper
 from karakuri.model.edit import apply
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
-from karakuri.model.score import Row
+from karakuri.model.moves import Row
 from karakuri.model.transmission import Gear
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study

@@ -21,14 +21,16 @@ from karakuri.checks.contract import TURNING
 from karakuri.checks.turning import propose
 from karakuri.files.text import from_text, to_text
 from karakuri.model.assumptions import Assumptions
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.element import Anchor, Motor, Spring
 from karakuri.model.element_edits import add_element
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Part
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.model.sides import twin_joint
 from karakuri.model.stand import Posture
 from karakuri.model.transmission import Gear, Lever
@@ -374,9 +376,9 @@ def test_what_a_motor_carries_round_is_in_the_load_of_what_carries_it():
     on = Joint(**(dict(turning.joints[0]) | {"rides_on": "neck", "at_mm": (0.0, 0.0, 100.0)}))
     servo = Drive(id="d", joint="neck", actuator=servo_class("class_20"))
     lamp = Part(**(dict(turning.parts[0]) | {"at_mm": (80.0, 0.0, 100.0)}))
-    channel = Channel(id="nod", name="Nod", joints=("neck",), moves=moves_of([Row(0.5, 0.4, 5.0)]))
+    channel = JointChannel(id="nod", name="Nod", joints=("neck",), moves=moves_of([Row(0.5, 0.4, 5.0)]))
     score = Score(length_s=3.0, channels=(channel,))
-    figure = Figure(joints=(neck, on), parts=(lamp,), drives=(servo,), elements=turning.elements, score=score)
+    figure = Figure(joints=(neck, on), parts=(lamp,), drives=(servo,), elements=turning.elements, scores=(score,))
     loads = study(figure, Reuse()).results.loads
     swings = loads.of(0).effort[12:]
     assert swings.max() - swings.min() > 0.5 * 0.4 * G * 0.08

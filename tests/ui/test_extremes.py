@@ -10,10 +10,10 @@ from karakuri.model.edits import allow_ballast
 from karakuri.model.element import Anchor, Coil, Cord, Elastic, Linear, Pull, Spring, Torsion
 from karakuri.model.fastening import HookLoop, MagnetFace
 from karakuri.model.joint import Move
+from karakuri.model.moves import Row
 from karakuri.model.picture import Picture
 from karakuri.model.ref import Ref
 from karakuri.model.rod import Rod
-from karakuri.model.score import Row
 from karakuri.session.session import Session
 from karakuri.units import METRIC
 from karakuri.workbench.widgets.items import Write, WriteText

@@ -138,7 +138,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
 
 
 def test_a_dead_board_is_told_and_joined_again(open_window, qtbot):
-    from karakuri.model.score import Row
+    from karakuri.model.moves import Row
 
     window = open_window(Session(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0), mass_g=40.0)), in_place=True)
     window.desk.turn_to("rehearse")
@@ -168,7 +168,7 @@ def test_a_dead_board_is_told_and_joined_again(open_window, qtbot):
 
 
 def test_step_there_and_calibration_on_the_limits_bench(open_window, qtbot):
-    from karakuri.model.score import Row
+    from karakuri.model.moves import Row
 
     window = open_window(Session(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0), mass_g=40.0)))
     desk = window.desk
@@ -275,7 +275,7 @@ def test_every_row_of_the_parts_list_can_be_taken(open_window):
 
 
 def test_an_edit_while_the_board_plays_goes_out_with_the_next_frames(open_window, qtbot):
-    from karakuri.model.score import Row
+    from karakuri.model.moves import Row
     from karakuri.model.score_edits import change_move
 
     window = open_window(Session(scored(Row(0.2, 0.5, 20.0), Row(2.0, 0.5, 0.0), mass_g=40.0)), in_place=False)

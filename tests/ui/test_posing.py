@@ -11,10 +11,12 @@ from karakuri.model.edit import Add, Edit, Remove, Set
 from karakuri.model.edits import set_field
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import set_role
+from karakuri.model.moves import Row
 from karakuri.model.part import Part
 from karakuri.model.ref import FIGURE, Ref
-from karakuri.model.score import Row, Section
+from karakuri.model.score import Section
 from karakuri.model.score_edits import remove_channel, remove_move
+from karakuri.motion.makers.pin import unpin
 from karakuri.session.session import Session
 from karakuri.workbench.stage.turning import grasp
 from karakuri.workbench.transport import PACES
@@ -180,15 +182,18 @@ def test_what_is_in_hand_is_let_go_when_it_is_gone(owl, qtbot):
     channel = desk.figure.score.channel("beak_channel")
     desk.edit(remove_move(channel, 18))
     assert desk.subject == Ref("channel", "beak_channel")
-    desk.edit(remove_channel(desk.figure.score.channel("beak_channel")))
+    desk.edit(remove_channel(desk.figure, desk.figure.score.channel("beak_channel")))
     assert desk.subject == FIGURE
     desk.undo()
     desk.select(Ref("pose", "hoot"))
-    desk.edit(Edit("drop", (Set(("score", "pins"), ()), Remove("poses", "hoot"))))
+    (pinned,) = (pin.id for pin in desk.figure.score.pins if pin.pose == "hoot")
+    desk.edit(unpin(desk.figure, pinned))
+    desk.edit(Edit("drop", (Remove("poses", "hoot"),)))
     assert desk.subject == FIGURE
     desk.undo()
+    desk.undo()
     desk.select(Ref("pin", "hoot_at_12"))
-    desk.edit(Edit("unpin", (Set(("score", "pins"), ()),)))
+    desk.edit(unpin(desk.figure, "hoot_at_12"))
     assert desk.subject == FIGURE
 
 

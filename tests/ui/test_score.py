@@ -306,7 +306,7 @@ def test_the_card_of_the_score(bench):
     assert not desk.figure.score.loops
     hand.click(hand.field("Waits at most"))
     hand.fill("0.1")
-    assert desk.figure.score.idle.waits_s == (2.0, 10.0)  # refused, with a sentence
+    assert desk.figure.score.life.waits_s == (2.0, 10.0)  # refused, with a sentence
     assert "waits run" in hand.window.note.text
     hand.click(hand.tag("Section from the plumb line on"))
     assert desk.figure.score.sections[0].to_s == pytest.approx(4.0)
@@ -403,7 +403,7 @@ def test_times_on_the_ruler():
 
 
 def test_a_slide_and_odd_scores_do_not_break_the_view(open_window, qtbot):
-    from karakuri.model.score import Row
+    from karakuri.model.moves import Row
 
     for figure in (
         scored(),

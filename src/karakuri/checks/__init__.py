@@ -21,6 +21,7 @@ from karakuri.checks import (
     rings,
     rods,
     room,
+    scores,
     shaft,
     shakes,
     slides,
@@ -70,10 +71,11 @@ RULES: tuple[Rule, ...] = (
     Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
     Rule("rings", rings.find, rings.propose),
+    Rule("scores", scores.find, nothing),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings"})
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores"})
 OF_BOTH = frozenset({"supply", "unjudged", "actuators"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})

@@ -26,6 +26,7 @@ from karakuri.model.finding import Action, Finding, Proposal, Sentence, verdict_
 from karakuri.model.joint import Joint
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
+from karakuri.model.score import Score
 from karakuri.power.supply import StallSum
 from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
@@ -108,6 +109,15 @@ class Key(Generic[T]):
     name: str
 
 
+@dataclass(frozen=True, eq=False)
+class OtherScore:
+    """A score that is not in hand: how many findings its study had, and those that do not hold, worst first."""
+
+    score: Score
+    count: int
+    wrong: tuple[Finding, ...]
+
+
 STANDING: Key[Tipping] = Key("standing")
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
@@ -129,6 +139,8 @@ STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
 """What each linear actuator that drives something does."""
 PACES: Key[tuple[Pace, ...]] = Key("paces")
 """How fast the score asks each of them to go."""
+OTHERS: Key[tuple[OtherScore, ...]] = Key("others")
+"""The scores that are not in hand, judged as if each were."""
 FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
 WORN: Key[tuple[WayFound, ...]] = Key("worn")
 """How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""

@@ -8,10 +8,11 @@ from collections.abc import Iterable
 import numpy as np
 
 from karakuri.checks.contract import Results
+from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Finding, Proposal, Sentence
+from karakuri.model.moves import Row
 from karakuri.model.ref import Ref
-from karakuri.model.score import Channel, Row
 from karakuri.model.score_edits import tidy, with_row
 from karakuri.units import Quantity
 
@@ -39,13 +40,13 @@ def find(results: Results) -> Iterable[Finding]:
     )  # fmt: skip
 
 
-def _away(results: Results) -> list[tuple[Channel, float]]:
+def _away(results: Results) -> list[tuple[MovedChannel, float]]:
     """Channels of turning joints that are away from park at the end, rad, worst first."""
     loads = results.loads
     assert loads is not None
     found = []
     for channel, stray in zip(loads.motion.channels, loads.strays, strict=True):
-        if channel.kind == "joint" and results.figure.joint(channel.joints[0]).kind == "turn" and abs(stray) > LEAST:
+        if channel.leads is not None and results.figure.joint(channel.leads).kind == "turn" and abs(stray) > LEAST:
             found.append((channel, abs(float(stray))))
     return sorted(found, key=lambda pair: -pair[1])
 

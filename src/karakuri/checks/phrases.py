@@ -13,11 +13,11 @@ from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
 from karakuri.model.profiles import DEFAULT_SHAPE
-from karakuri.model.score import Channel
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.track import Track
 from karakuri.sizing.response import late_s
@@ -33,7 +33,7 @@ class Part:
 
     load: JointLoad
     results: JointResults
-    channel: Channel
+    channel: MovedChannel
     track: Track
 
 
@@ -115,7 +115,7 @@ def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Pro
     """Stretch this move, go less far, a softer profile, stretch everything."""
     if finding.move is None or finding.reserve is None or finding.verdict == "holds":
         return
-    channel, k = results.figure.score.channel(finding.move.id), finding.move.number
+    channel, k = results.figure.score.moving(finding.move.id), finding.move.number
     row = channel.moves.row(k)
     wishes = (wished(results), 1.0) if finding.verdict == "fails" else (wished(results),)
     factor = next((by for by in map(law.slower, wishes) if by is not None and 1 < by * SPARE <= MOST_STRETCH), None)
@@ -137,7 +137,7 @@ def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Pro
 
 
 def _less_far(
-    finding: Finding, results: Results, channel: Channel, k: int, law: Law, wishes: tuple[float, ...]
+    finding: Finding, results: Results, channel: MovedChannel, k: int, law: Law, wishes: tuple[float, ...]
 ) -> Iterable[Proposal]:
     loads = results.loads
     if loads is None or finding.reserve is None:

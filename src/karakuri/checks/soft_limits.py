@@ -9,11 +9,11 @@ import numpy as np
 
 from karakuri.checks.contract import Results
 from karakuri.checks.phrases import MOST_TOLD, when
+from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
-from karakuri.model.score import Channel
 from karakuri.model.score_edits import change_move
 from karakuri.sizing.score_loads import JointLoad
 from karakuri.units import Quantity
@@ -43,7 +43,7 @@ def find(results: Results) -> Iterable[Finding]:
             )  # fmt: skip
 
 
-def of_move(results: Results, channel: Channel, k: int) -> Finding | None:
+def of_move(results: Results, channel: MovedChannel, k: int) -> Finding | None:
     """What is told of move k of a channel, or None where it stays inside; of tied joints the one with the narrower range speaks."""
     loads = results.loads
     moved = [each for each in loads.joints if each.joint.channel >= 0] if loads is not None else []
@@ -61,7 +61,7 @@ def _leader(results: Results, load: JointLoad) -> Joint:
     return results.figure.joint(tree.ids[tree.coupling.leader[load.joint.joint]])
 
 
-def _about(channel: Channel, joint: Joint, k: int, by: float, at: float) -> Finding:
+def _about(channel: MovedChannel, joint: Joint, k: int, by: float, at: float) -> Finding:
     """Move k of a channel, which goes past the soft limits of a joint by rad or m at a time, s."""
     row = channel.moves.row(k)
     outside = row.target > joint.range[1] or row.target < joint.range[0]
@@ -77,7 +77,7 @@ def _about(channel: Channel, joint: Joint, k: int, by: float, at: float) -> Find
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.move is None or results.loads is None:
         return
-    channel, k = results.figure.score.channel(finding.move.id), finding.move.number
+    channel, k = results.figure.score.moving(finding.move.id), finding.move.number
     joint, row = results.figure.joint(finding.subject.id), channel.moves.row(k)
     low, high = joint.range
     clipped = min(max(row.target, low), high)

@@ -24,7 +24,7 @@ PATIENCE_S = 60.0
 
 def play_command(figure: Figure, args: argparse.Namespace) -> int:
     """Join, ask for power, bring every joint to park, play. Raises Trouble. Returns 0, or 1 where the board was lost."""
-    if not figure.score.channels:
+    if not figure.score.moved:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was played.", (), "Lay out ribbons on the Score bench first."
         )

@@ -63,7 +63,7 @@ class Exporter:
 
 def export(exporter: Exporter, figure: Figure, chosen: Chosen, where: Path, course: Course = ALONE) -> tuple[str, ...]:
     """Write what an exporter makes of a figure to a file or a folder; what is to be told. Raises FileTrouble, or GivenUp: then nothing is written."""
-    if not figure.score.channels:
+    if not figure.score.moved:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )

@@ -39,17 +39,17 @@ class Table:
 
 def unit_name(figure: Figure, channel_id: str) -> str:
     """deg, mm or %."""
-    return figure.measure(figure.score.channel(channel_id)).unit
+    return figure.measure(figure.score.moving(channel_id)).unit
 
 
 def head(figure: Figure) -> str:
     """The head row of a figure's frames."""
-    return _lines([["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in figure.score.channels)]])
+    return _lines([["time_s", *(f"{c.id} [{unit_name(figure, c.id)}]" for c in figure.score.moved)]])
 
 
 def rows(figure: Figure, times: Array, places: Array) -> str:
     """Frames at times (n,) s with places (c, n) rad, m or share as CSV text, to a thousandth of each channel's unit."""
-    columns = [places[i] / figure.measure(channel).si for i, channel in enumerate(figure.score.channels)]
+    columns = [places[i] / figure.measure(channel).si for i, channel in enumerate(figure.score.moved)]
     return _lines(
         [f"{t:.6g}" if t < 1000 else f"{t:.3f}", *(_short(column[k]) for column in columns)]
         for k, t in enumerate(times.tolist())
@@ -137,7 +137,7 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25, course: Cou
     They are those that were meant, as far as can be told from the places. Raises FileTrouble where a column names no channel, or another
     unit, and GivenUp where `course` says stop.
     """
-    known = {channel.id for channel in figure.score.channels}
+    known = {channel.id for channel in figure.score.moved}
     faults = [Fault(f"column {ident}", f"one of {', '.join(sorted(known)) or 'no channel at all'}", ident) for ident in table.columns if ident not in known]  # fmt: skip
     faults += [Fault(f"column {ident}", f"[{unit_name(figure, ident)}]", f"[{unit}]") for ident, (unit, _) in table.columns.items() if ident in known and unit != unit_name(figure, ident)]  # fmt: skip
     for ident, (unit, places) in table.columns.items():
@@ -151,13 +151,13 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25, course: Cou
     steps: list[Step] = []
     worst = 0.0
     for n, (ident, (_, places)) in enumerate(table.columns.items()):
-        name = figure.score.channel(ident).name
+        name = figure.score.moving(ident).name
 
         def went(share: float, n: int = n, name: str = name) -> None:
             course.at(f"{name}, ribbon {n + 1} of {len(table.columns)}", (n + share) / len(table.columns))
 
         went(0.0)
-        moves, off = moves_that_follow(table.times, places, figure.score.channel(ident).park, tolerance, went)
+        moves, off = moves_that_follow(table.times, places, figure.score.moving(ident).park, tolerance, went)
         worst = max(worst, off)
         steps.append(Set(("score", "channels", ident, "moves"), moves))
     length = max(figure.score.length_s, round(float(table.times[-1]), 3))
@@ -167,7 +167,7 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25, course: Cou
 
 def _export(figure: Figure, chosen: Chosen, course: Course) -> Exported:
     stream = score_stream(figure)
-    clamped = np.zeros(len(figure.score.channels), dtype=np.int64)
+    clamped = np.zeros(len(figure.score.moved), dtype=np.int64)
 
     def text() -> Iterator[bytes]:
         yield head(figure).encode("utf-8")
@@ -180,7 +180,7 @@ def _export(figure: Figure, chosen: Chosen, course: Course) -> Exported:
 
     def told() -> tuple[str, ...]:
         notes = [f"{stream.count} frames."]
-        for channel, held in zip(figure.score.channels, clamped.tolist(), strict=True):
+        for channel, held in zip(figure.score.moved, clamped.tolist(), strict=True):
             if held:
                 notes.append(
                     f"{channel.name}: {held} frames were held at the soft limits, where the score goes past them."

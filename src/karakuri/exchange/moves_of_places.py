@@ -13,8 +13,9 @@ from itertools import pairwise
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.model.channel import JointChannel
+from karakuri.model.moves import Moves, Row, moves_of
 from karakuri.model.profiles import RAMP
-from karakuri.model.score import Channel, Moves, Row, moves_of
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import build_track
 
@@ -289,5 +290,5 @@ def _in_order(rows: list[Row]) -> list[Row]:
 
 
 def _off(rows: list[Row], times: Array, places: Array, park: float) -> float:
-    track = build_track(Channel(id="a", name="a", joints=("a",), park=park, moves=moves_of(rows)), 1.0)
+    track = build_track(JointChannel(id="a", name="a", joints=("a",), park=park, moves=moves_of(rows)), 1.0)
     return float(np.max(np.abs(track.at(times)[0] - places), initial=0.0))

@@ -15,9 +15,9 @@ from karakuri.bodies.coordinates import Coupling, complete, coupling
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
+from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
-from karakuri.model.score import Channel
 from karakuri.motion.frames import RATE_HZ, FrameStream, followed
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
@@ -116,13 +116,13 @@ def _mixed(figure: Figure, drive: Drive, tied: Coupling) -> Mixed | None:
     ids = tuple(joint.id for joint in figure.joints)
     if shares(figure, drive) == (drive.joint,):
         return None
-    place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
+    place = {joint: c for c, channel in enumerate(figure.score.moved) for joint in channel.joints}
     channels, rest = [], []
     for k, joint in enumerate(figure.joints):
         c = place.get(joint.id, -1) if tied.leader[k] == k else -1
         low, high = (end * joint.measure.si for end in joint.range)
         channels.append(c)
-        rest.append(figure.score.channels[c].park * joint.measure.si if c >= 0 else min(max(0.0, low), high))
+        rest.append(figure.score.moved[c].park * joint.measure.si if c >= 0 else min(max(0.0, low), high))
     shared = shared_of(figure, drive, {ident: k for k, ident in enumerate(ids)})
     return Mixed(shared, ids, tied, tuple(channels), np.array(rest))
 
@@ -131,7 +131,7 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
     """Every turning joint with a servo, also where it follows another, then every light, by number. Numbers that nobody chose are the next free ones."""
     taken = {drive.output for drive in figure.drives if drive.output is not None}
     free = iter(n for n in range(256) if n not in taken)
-    place = {joint: c for c, channel in enumerate(figure.score.channels) for joint in channel.joints}
+    place = {joint: c for c, channel in enumerate(figure.score.moved) for joint in channel.joints}
     ids = tuple(joint.id for joint in figure.joints)
     tied, found = coupling(figure, ids), []
     for k, joint in enumerate(figure.joints):
@@ -142,7 +142,7 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         c = place.get(leader.id, -1)
         number = drive.output if drive.output is not None else next(free)
         low, high = (end * leader.measure.si for end in leader.range)
-        park = figure.score.channels[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
+        park = figure.score.moved[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
         if gain == 0.0:  # it follows without moving
             c, gain, offset, low, high, park = -1, 1.0, 0.0, offset, offset, offset
         can = capability(drive.acting(figure.assumptions.together_share), figure.supply.voltage_V, figure.assumptions)
@@ -159,30 +159,28 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
         found.append(
             Output(number, joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset)
         )  # fmt: skip
-    for c, channel in enumerate(figure.score.channels):
-        if channel.kind == "light":
+    for c, channel in enumerate(figure.score.moved):
+        if channel.leads is None:
             found.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
     return tuple(sorted(found, key=lambda output: output.number))
 
 
-def soft_limits(figure: Figure, channel: Channel) -> tuple[float, float]:
+def soft_limits(figure: Figure, channel: MovedChannel) -> tuple[float, float]:
     """The soft limits of a channel, rad, m or share; of tied joints the narrower."""
-    if channel.kind == "light":
-        return 0.0, 1.0
-    ranges, unit = [figure.joint(ident).range for ident in channel.joints], figure.measure(channel).si
-    return max(r[0] for r in ranges) * unit, min(r[1] for r in ranges) * unit
+    (low, high), unit = channel.band(figure), channel.measure(figure).si
+    return low * unit, high * unit
 
 
 def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...]:
     """The track of every channel, SI."""
     kept = kept or Tracks()
-    return tuple(kept.of(channel, figure.measure(channel).si) for channel in figure.score.channels)
+    return tuple(kept.of(channel, figure.measure(channel).si) for channel in figure.score.moved)
 
 
 def score_stream(figure: Figure, rate_hz: float = RATE_HZ) -> FrameStream:
     """The frames of the figure's score at a rate in Hz, as they are wanted."""
-    limits = tuple(soft_limits(figure, channel) for channel in figure.score.channels)
-    lights = tuple(channel.kind == "light" for channel in figure.score.channels)
+    limits = tuple(soft_limits(figure, channel) for channel in figure.score.moved)
+    lights = tuple(channel.leads is None for channel in figure.score.moved)
     return FrameStream(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
 
 

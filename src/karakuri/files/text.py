@@ -8,6 +8,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from karakuri.errors import Fault, FileTrouble
+from karakuri.files.migrate import as_now
 from karakuri.model.base import plain
 from karakuri.model.edit import expected
 from karakuri.model.figure import FORMAT, VERSION, Figure
@@ -26,7 +27,7 @@ def from_text(text: str, where: str = "the text") -> Figure:
     """Parse → version → structure → cross-references. Raises FileTrouble with every fault and its path, twenty at most."""
     data = parsed(text, where)
     _known_version(data, where)
-    text = _as_now(data) or text
+    text = as_now(data) or text
     try:
         return Figure.model_validate_json(text)
     except ValidationError as trouble:
@@ -86,15 +87,6 @@ def parsed(text: str, where: str) -> dict[str, Any]:
         fault = Fault("the whole", "an object { … }", type(data).__name__)
         raise FileTrouble(f"{where} is JSON but not a figure.", (fault,), _FIX)
     return data
-
-
-def _as_now(data: dict[str, Any]) -> str | None:
-    """A text of today for one as it was written before; None where nothing of it is written otherwise today."""
-    drives = data.get("drives")
-    before = [each for each in drives if isinstance(each, dict) and each.get("kind") == "direct"] if isinstance(drives, list) else []  # fmt: skip
-    for drive in before:  # it was the only kind there was
-        del drive["kind"]
-    return json.dumps(data) if before else None
 
 
 def _known_version(data: dict[str, Any], where: str) -> None:
@@ -162,6 +154,6 @@ def place_of(loc: tuple[Any, ...], data: Any) -> str:
             shown += f"[{plain(name[:60]) if isinstance(name, str) else bit}]"
         elif isinstance(here, dict) and bit in here:
             shown, here = f"{shown}.{bit}", here[bit]
-        elif not (isinstance(here, dict) and here.get("kind") == bit):
+        elif not (isinstance(here, dict) and here.get("kind", "joint" if ".channels[" in shown else None) == bit):
             shown = f"{shown}.{plain(str(bit)[:60])}"
     return shown.lstrip(".") or "the whole"

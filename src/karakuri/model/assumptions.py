@@ -40,6 +40,9 @@ class Assumptions(Value):
     band_deg: float = Field(
         5.0, ge=0.1, le=180, description="So far off beyond its dead band a hobby servo pushes with all it has."
     )
+    servo_lag_s: float = Field(
+        0.08, ge=0, le=1, description="From a pulse to the servo where it was sent, 60 to 120 ms: common practice."
+    )
     visible_deg: float = Field(1.0, ge=0.01, le=90, description="So far past its end a move is seen to shake.")
     visible_mm: float = Field(
         0.5, ge=0, le=1000, description="So far at the rim is not seen, however many degrees it is."

@@ -20,7 +20,7 @@ _T = TypeVar("_T")
 
 @dataclass(frozen=True)
 class Set:
-    """Set one field, to a value or to the fields of one, which `apply` builds. `path` names fields, and items of collections by their id: parts, ID, mass_g · score, channels, ID, moves."""
+    """Set one field, to a value or to the fields of one, which `apply` builds. `path` names fields, and items of collections by their id: parts, ID, mass_g · scores, ID, channels, ID, moves. The score in hand is called 'score'."""
 
     path: tuple[str, ...]
     value: Any
@@ -124,6 +124,8 @@ def _short(value: str | int | float) -> str:
 
 def _apply_step(fields: dict[str, Any], step: Step) -> None:
     path = step.path if isinstance(step, Set) else tuple(step.collection.split("."))
+    if path[0] == "score":
+        path = ("scores", _in_hand(fields), *path[1:])
     head, rest = path[0], path[1:]
     if head not in Figure.model_fields:
         raise EditRefused(f"there is no field '{head}' to set")
@@ -135,6 +137,12 @@ def _apply_step(fields: dict[str, Any], step: Step) -> None:
         fields[head] = _with(fields[head], (*rest, step.id), lambda _: step.item)
     else:
         fields[head] = _with(fields[head], rest, lambda items: _without(items, step))
+
+
+def _in_hand(fields: dict[str, Any]) -> str:
+    """The id of the score that is played, of a figure's fields."""
+    ids: list[str] = [score.id for score in fields["scores"]]
+    return fields["playing"] if fields["playing"] in ids else ids[0]
 
 
 def _without(items: Any, step: Remove) -> Any:

@@ -132,7 +132,11 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
     users = [part.name for part in figure.parts if collection == "materials" and part.material == item_id]
     if users:
         raise EditRefused(f"{item.name} stays: {', '.join(users)} {'is' if len(users) == 1 else 'are'} made of it.")
-    if collection == "poses" and any(pin.pose == item_id for pin in figure.score.pins):
+    if collection == "sounds" and any(
+        play.sound == item_id for score in figure.scores for voice in score.voices for play in voice.plays
+    ):
+        raise EditRefused(f"{item.name} stays: it sounds in the score. Take it out there first.")
+    if collection == "poses" and any(pin.pose == item_id for score in figure.scores for pin in score.pins):
         raise EditRefused(f"{item.name} stays: it is pinned in the score. Take its pins out first.")
     if collection == "postures" and len(figure.postures) == 1:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")

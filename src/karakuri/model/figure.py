@@ -10,24 +10,27 @@ from pydantic import Field, model_validator
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.chain import Chain
+from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.element import About, Element, held_by
 from karakuri.model.fastening import Fastening
 from karakuri.model.joint import Joint
-from karakuri.model.measures import LIGHT, Measure
+from karakuri.model.makers import Voice
+from karakuri.model.measures import Measure
 from karakuri.model.order import Doing
 from karakuri.model.part import BASE, Material, Part
 from karakuri.model.picture import Picture
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.rod import Rod
 from karakuri.model.room import Room
-from karakuri.model.score import Channel, Pose, Score
+from karakuri.model.score import Pose, Score
+from karakuri.model.sound import Sound
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.transmission import Ball, Bevel
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
-VERSION: Literal[1] = 1
-_T = TypeVar("_T", Joint, Part)
+VERSION: Literal[2] = 2
+_T = TypeVar("_T", Joint, Part, Sound)
 
 
 class BallastSite(Value):
@@ -57,7 +60,7 @@ class Figure(Value):
     """One figure = one file. Identifiers never change; names are free."""
 
     format: Literal["karakuri figure"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     name: Name = "Unnamed figure"
     currency: str = Field("EUR", max_length=8)
     base: Base = Field(default_factory=Base)
@@ -85,7 +88,11 @@ class Figure(Value):
     )
     room: Room | None = Field(None, description="Whether all parts go past each other; left out: not looked for.")
     poses: tuple[Pose, ...] = Field((), max_length=1000)
-    score: Score = Field(default_factory=Score)
+    sounds: tuple[Sound, ...] = Field((), max_length=1000, description="Sound files that lie beside the figure.")
+    scores: tuple[Score, ...] = Field((Score(),), max_length=50)
+    playing: Identifier | None = Field(
+        None, description="The score that is played, judged and exported; left out: the first."
+    )
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
     supply: Supply = Field(default_factory=Supply)
     assumptions: Assumptions = Field(default_factory=Assumptions)
@@ -95,6 +102,8 @@ class Figure(Value):
         faults = [*_doubled(self), *_dangling(self), *_dangling_moves(self), *_circles(self.joints)]
         if not self.postures:
             faults.append("postures: a figure needs at least one posture")
+        if not self.scores:
+            faults.append("scores: a figure needs at least one score")
         if faults:
             raise ValueError("; ".join(faults))
         return self
@@ -110,9 +119,18 @@ class Figure(Value):
         """The joint of that id. Raises KeyError."""
         return _find(self.joints, joint_id)
 
-    def measure(self, channel: Channel) -> Measure:
+    def measure(self, channel: MovedChannel) -> Measure:
         """How a channel's targets are written."""
-        return LIGHT if channel.kind == "light" else self.joint(channel.joints[0]).measure
+        return channel.measure(self)
+
+    @property
+    def score(self) -> Score:
+        """The score in hand: what is played, judged and exported."""
+        return next((score for score in self.scores if score.id == self.playing), self.scores[0])
+
+    def sound(self, sound_id: str) -> Sound:
+        """The sound of that id. Raises KeyError."""
+        return _find(self.sounds, sound_id)
 
     def part(self, part_id: str) -> Part:
         """The part of that id. Raises KeyError."""
@@ -154,7 +172,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
-KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses")  # fmt: skip
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses", "sounds", "scores")  # fmt: skip
 """Fields that hold things with an id of their own."""
 
 
@@ -233,20 +251,50 @@ def _dangling(figure: Figure) -> Iterable[str]:
 
 def _dangling_moves(figure: Figure) -> Iterable[str]:
     joints = {joint.id for joint in figure.joints}
-    for channel in figure.score.channels:
-        for joint in channel.joints:
-            if joint not in joints:
-                yield f"score.channels.{channel.id}.joints: there is no joint '{joint}'"
     for pose in figure.poses:
         for joint, _ in pose.places:
             if joint not in joints:
                 yield f"poses.{pose.id}.places: there is no joint '{joint}'"
-    poses = {pose.id for pose in figure.poses}
-    for pin in figure.score.pins:
-        if pin.pose not in poses:
-            yield f"score.pins.{pin.id}.pose: there is no pose '{pin.pose}'"
+    if figure.playing is not None and figure.playing not in {score.id for score in figure.scores}:
+        yield f"playing: there is no score '{figure.playing}'"
+    for score in figure.scores:
+        for fault in _dangling_of(figure, score, joints):
+            yield f"scores.{score.id}.{fault}"
+    alike: dict[str, tuple[str, object]] = {}
+    for score in figure.scores:
+        for channel in score.channels:
+            what = (channel.kind, channel.joints, getattr(channel, "park", None))
+            first = alike.setdefault(channel.id, (score.id, what))
+            if first[1] != what:
+                yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"
     outputs = [drive.output for drive in figure.drives if drive.output is not None]
     yield from (f"drives: output {n} is used twice" for n in sorted({n for n in outputs if outputs.count(n) > 1}))
+
+
+def _dangling_of(figure: Figure, score: Score, joints: set[str]) -> Iterable[str]:
+    """What a score names and nobody knows."""
+    poses, sounds = {pose.id for pose in figure.poses}, {sound.id for sound in figure.sounds}
+    makers = {maker.id for maker in score.makers} | {""}
+    for channel in score.moved:
+        for joint in channel.joints:
+            if joint not in joints:
+                yield f"channels.{channel.id}.joints: there is no joint '{joint}'"
+        for ident in sorted(set(channel.moves.made_by) - makers):
+            yield f"channels.{channel.id}.moves.made_by: there is no maker '{ident}'"
+    for pin in score.pins:
+        if pin.pose not in poses:
+            yield f"makers.{pin.id}.pose: there is no pose '{pin.pose}'"
+    sounding, moving = {voice.id for voice in score.voices}, {channel.id for channel in score.moved if channel.joints}
+    for maker in score.makers:
+        if isinstance(maker, Voice):
+            if maker.voice not in sounding:
+                yield f"makers.{maker.id}.voice: there is no voice '{maker.voice}'"
+            if maker.jaw not in moving:
+                yield f"makers.{maker.id}.jaw: there is no ribbon of a joint '{maker.jaw}'"
+    for voice in score.voices:
+        for play in voice.plays:
+            if play.sound not in sounds:
+                yield f"channels.{voice.id}.plays.{play.id}.sound: there is no sound '{play.sound}'"
 
 
 def _circles(joints: tuple[Joint, ...]) -> Iterable[str]:

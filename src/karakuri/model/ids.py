@@ -13,8 +13,13 @@ def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
     if not stem[0].isalpha():
         stem = "n_" + stem
     stem = stem[:50]
-    used = {item.id for kind in KINDS for item in getattr(figure, kind)} | {"base", "idle"}
-    used |= {item.id for kind in ("channels", "pins", "sections") for item in getattr(figure.score, kind)}
+    used = {item.id for kind in KINDS for item in getattr(figure, kind)} | {"base", "life"}
+    used |= {
+        item.id
+        for score in figure.scores
+        for kind in ("channels", "makers", "sections")
+        for item in getattr(score, kind)
+    }
     used |= taken or set()
     candidate, n = stem, 2
     while candidate in used:

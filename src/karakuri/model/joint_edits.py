@@ -14,6 +14,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
 from karakuri.model.loosen import without
+from karakuri.model.score_edits import let_go
 from karakuri.model.transmission import Ball
 
 
@@ -209,11 +210,14 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
     steps += without(figure, joint_id, joint.rides_on)
     steps += [step for element in figure.elements for step in rehung(element, joint_id, joint.rides_on)]
-    channel = figure.score.channel_of(joint_id)
-    if channel is not None:
-        left = tuple(j for j in channel.joints if j != joint_id)
-        where = ("score", "channels", channel.id, "joints")
-        steps.append(Set(where, left) if left else Remove("score.channels", channel.id))
+    for score in figure.scores:
+        channel = score.channel_of(joint_id)
+        if channel is not None:
+            left = tuple(j for j in channel.joints if j != joint_id)
+            where = ("scores", score.id, "channels")
+            if not left:
+                steps += let_go(score, {channel.id})
+            steps.append(Set((*where, channel.id, "joints"), left) if left else Remove(".".join(where), channel.id))
     steps += [Set(("joints", other.id, "twin"), None) for other in figure.joints if other.twin == joint_id]
     for pose in figure.poses:
         kept = tuple(place for place in pose.places if place[0] != joint_id)

@@ -1,4 +1,4 @@
-"""How the value of a joint or a ribbon is written: one table for what turns, what slides and what shines."""
+"""How the value of a joint or a ribbon is written: one table for what turns, what slides, what shines and what sounds."""
 
 from __future__ import annotations
 
@@ -31,4 +31,5 @@ class Measure:
 TURN = Measure("angle", "deg", "°", math.pi / 180, math.pi / 180)
 SLIDE = Measure("length", "mm", "mm", 1e-3, 1e-3)
 LIGHT = Measure("percent", "%", "%", 0.01, 0.01)
-MEASURES: dict[str, Measure] = {"turn": TURN, "slide": SLIDE, "light": LIGHT}
+LOUD = Measure("percent", "%", "%", 0.01, 0.01)
+MEASURES: dict[str, Measure] = {"turn": TURN, "slide": SLIDE, "light": LIGHT, "sound": LOUD}

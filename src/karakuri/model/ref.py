@@ -21,6 +21,8 @@ RefKind = Literal[
     "move",
     "pose",
     "pin",
+    "maker",
+    "sound",
     "section",
     "symptom",
     "rod",
@@ -47,6 +49,8 @@ WHERE: dict[str, tuple[str, ...]] = {
     "channel": ("score", "channels"),
     "move": ("score", "channels"),
     "pin": ("score", "pins"),
+    "maker": ("score", "makers"),
+    "sound": ("sounds",),
     "section": ("score", "sections"),
 }
 """Where in a figure items of a kind stand; the others are the one of their kind."""
@@ -73,7 +77,7 @@ def item_of(figure: Figure, ref: Ref) -> Any:
     for name in path:
         items = getattr(items, name)
     found = next((item for item in items if item.id == ref.id), None)
-    if ref.kind == "move" and found is not None and not 0 <= ref.number < len(found.moves):
+    if ref.kind == "move" and found is not None and not 0 <= ref.number < len(getattr(found, "moves", ())):
         return None
     return found
 
@@ -98,4 +102,6 @@ def name_of(figure: Figure, ref: Ref) -> str:
         return f"servo of {figure.joint(item.joint).name}"
     if ref.kind == "pin":
         return figure.pose(item.pose).name
+    if ref.kind == "maker":
+        return str(item.spoken())
     return str(item.name)

@@ -3,33 +3,46 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Any
 
 from karakuri.errors import EditRefused
+from karakuri.model.channel import Channel, JointChannel, LightChannel, MovedChannel, Play, SoundChannel
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
+from karakuri.model.makers import Maker, Voice
+from karakuri.model.moves import Moves, Row, moves_of
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED
-from karakuri.model.score import Channel, Moves, Pin, Pose, Row, Score, moves_of
+from karakuri.model.score import Pose, Score
 from karakuri.model.sides import twin_of
 
 
-def set_moves(channel: Channel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
+def of_every(figure: Figure, channel_id: str, field: str, value: object) -> tuple[Step, ...]:
+    """What a ribbon is, it is in every score that has it."""
+    return tuple(
+        Set(("scores", score.id, "channels", channel_id, field), value)
+        for score in figure.scores
+        if any(channel.id == channel_id for channel in score.channels)
+    )
+
+
+def set_moves(channel: MovedChannel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
     """Put another block in a channel's place."""
     return Edit(name, (Set(("score", "channels", channel.id, "moves"), moves),), merge_key)
 
 
-def _channel(figure: Figure, joints: tuple[str, ...], name: str, taken: set[str]) -> Channel:
+def _channel(figure: Figure, joints: tuple[str, ...], name: str, taken: set[str]) -> MovedChannel:
     """For one joint, or for several that move together; it parks at rest, or at the nearest end of the range."""
     low, high = figure.joint(joints[0]).range
     ident = new_id(figure, f"{joints[0]} channel", taken)
-    return Channel(id=ident, name=name, joints=joints, park=min(max(0.0, low), high))
+    return JointChannel(id=ident, name=name, joints=joints, park=min(max(0.0, low), high))
 
 
 def add_light(figure: Figure, name: str = "Lamp") -> Edit:
     """A light with levels, dark at first."""
-    return Edit(f"lay out {name}", (Add("score.channels", Channel(id=new_id(figure, name), name=name, kind="light")),))
+    return Edit(f"lay out {name}", (Add("score.channels", LightChannel(id=new_id(figure, name), name=name)),))
 
 
 def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:
@@ -67,21 +80,45 @@ def lay_out(figure: Figure) -> Edit:
     return Edit("lay out ribbons", tuple(Add("score.channels", channel) for channel in channels))
 
 
-def remove_channel(channel: Channel) -> Edit:
-    """Take a ribbon out with its moves; pins and poses stay."""
-    return Edit(f"take out {channel.name}", (Remove("score.channels", channel.id),))
+def remove_channel(figure: Figure, channel: Channel) -> Edit:
+    """Take a ribbon out with its moves, and a voice with what it wrote; pins and poses stay."""
+    score = figure.score
+    return Edit(
+        f"take out {channel.name}", (*let_go(score, {channel.id}), Remove(f"scores.{score.id}.channels", channel.id))
+    )
 
 
-def untie(figure: Figure, channel: Channel) -> Edit:
+def let_go(score: Score, channels: set[str]) -> tuple[Step, ...]:
+    """What is done to a score's makers, and what they wrote, before channels of these ids go: those that hang on them go too."""
+    gone = {maker.id for maker in score.makers if isinstance(maker, Voice) and channels & {maker.voice, maker.jaw}}
+    if not gone:
+        return ()
+    steps: list[Step] = []
+    for channel in score.moved:
+        if channel.id not in channels and gone & set(channel.moves.made_by):
+            rows = [row for row in channel.moves.rows() if row.made_by not in gone]
+            steps.append(Set(("scores", score.id, "channels", channel.id, "moves"), moves_of(rows)))
+    kept = tuple(maker for maker in score.makers if maker.id not in gone)
+    return (*steps, Set(("scores", score.id, "makers"), kept))
+
+
+def untie(figure: Figure, channel: MovedChannel) -> Edit:
     """One channel for each joint of a tied one, with the same moves. Raises EditRefused when there is nothing to untie."""
     if len(channel.joints) < 2:
         raise EditRefused(f"{channel.name} moves one joint only; there is nothing to untie.")
-    steps: list[Step] = [Remove("score.channels", channel.id)]
+    steps: list[Step] = [*let_go(figure.score, {channel.id}), Remove("score.channels", channel.id)]
+    left = {maker.id for maker in figure.score.makers if not (isinstance(maker, Voice) and maker.jaw == channel.id)}
+    moves = moves_of([row if row.made_by in left else row._replace(made_by="") for row in channel.moves.rows()])
     taken: set[str] = set()
     for joint_id in channel.joints:
         ident = new_id(figure, f"{joint_id} channel", taken)
-        fields = dict(channel) | {"id": ident, "name": figure.joint(joint_id).name, "joints": (joint_id,)}
-        steps.append(Add("score.channels", Channel(**fields)))
+        fields = dict(channel) | {
+            "id": ident,
+            "name": figure.joint(joint_id).name,
+            "joints": (joint_id,),
+            "moves": moves,
+        }
+        steps.append(Add("score.channels", JointChannel(**fields)))
     return Edit(f"untie {channel.name}", tuple(steps))
 
 
@@ -100,13 +137,13 @@ def changed_row(moves: Moves, k: int, row: Row) -> tuple[Moves, int]:
     return moves_of(rows), next(i for i, r in enumerate(rows) if r is row)
 
 
-def add_move(channel: Channel, row: Row) -> tuple[Edit, int]:
+def add_move(channel: MovedChannel, row: Row) -> tuple[Edit, int]:
     """One move more, and which it is."""
     moves, k = with_row(channel.moves, tidy(row))
     return set_moves(channel, moves, f"new move of {channel.name}"), k
 
 
-def change_move(channel: Channel, k: int, words: str, **fields: object) -> tuple[Edit, int]:
+def change_move(channel: MovedChannel, k: int, words: str, **fields: object) -> tuple[Edit, int]:
     """Change a move's departs, takes, target, profile or shape; a move changed by hand is no pin's any more."""
     row = channel.moves.row(k)
     if "profile" in fields and "shape" not in fields:
@@ -115,7 +152,7 @@ def change_move(channel: Channel, k: int, words: str, **fields: object) -> tuple
     return set_moves(channel, moves, f"{words} of {channel.name}", f"{channel.id} move {words}"), at
 
 
-def typed_move(channel: Channel, k: int, words: str, **fields: float) -> tuple[Edit, int]:
+def typed_move(channel: MovedChannel, k: int, words: str, **fields: float) -> tuple[Edit, int]:
     """A move changed by what was typed. Raises EditRefused where it would leave before the score begins, or arrive before it leaves."""
     row = channel.moves.row(k)._replace(**fields)  # type: ignore[arg-type]
     if row.departs < 0:
@@ -130,7 +167,7 @@ def typed_move(channel: Channel, k: int, words: str, **fields: float) -> tuple[E
     return change_move(channel, k, words, **fields)
 
 
-def remove_move(channel: Channel, k: int) -> Edit:
+def remove_move(channel: MovedChannel, k: int) -> Edit:
     """Take a move out."""
     rows = list(channel.moves.rows())
     del rows[k]
@@ -159,39 +196,6 @@ def blended(a: Pose, b: Pose, share: float) -> dict[str, float]:
     }
 
 
-def pin_pose(figure: Figure, pin: Pin) -> Edit:
-    """Pin a pose to a time: a move in each channel whose place it names; a pin of the same id is moved there."""
-    pose, steps = figure.pose(pin.pose), list[Step]()
-    places = dict(pose.places)
-    lags = _lags(figure, pin)
-    for channel in figure.score.channels:
-        rows = [row for row in channel.moves.rows() if row.made_by != pin.id]
-        named = next((j for j in channel.joints if j in places), None)
-        if named is not None:
-            departs = max(0.0, pin.arrives_s - pin.takes_s + lags[channel.id])
-            rows.append(tidy(Row(departs, pin.takes_s, places[named], "minimum jerk", 0.0, pin.id)))
-        if len(rows) != len(channel.moves) or named is not None:
-            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
-    if not steps:
-        raise EditRefused(f"{pose.name} has no ribbon to move yet. Lay the ribbons out first.")
-    kept = tuple(p for p in figure.score.pins if p.id != pin.id)
-    pins = tuple(sorted((*kept, pin), key=lambda p: p.arrives_s))
-    return Edit(f"pin {pose.name}", (*steps, Set(("score", "pins"), pins)), f"pin {pin.id}")
-
-
-def pin_at(figure: Figure, pose_id: str, at_s: float) -> tuple[Edit, str]:
-    """Pin a pose to a time, and the id of the new pin."""
-    at = max(0.02, at_s)
-    ident = new_id(figure, f"{pose_id} at {at:.0f}")
-    return pin_pose(figure, Pin(id=ident, pose=pose_id, arrives_s=at)), ident
-
-
-def change_pin(figure: Figure, pin_id: str, **fields: Any) -> Edit:
-    """Another time, length or manner for a pin."""
-    pin = next(p for p in figure.score.pins if p.id == pin_id)
-    return pin_pose(figure, Pin(**(dict(pin) | fields)))
-
-
 def add_section(figure: Figure, at_s: float) -> Edit:
     """A named stretch of four seconds from a time on, or what is left of the score."""
     score = figure.score
@@ -214,61 +218,40 @@ def change_section(figure: Figure, section_id: str, **fields: Any) -> Edit:
     return Edit(f"change {section.name}", (Set(("score", "sections"), sections),))
 
 
-def set_idle(figure: Figure, words: str, **fields: Any) -> Edit:
-    """Another seed or other waits for idle life."""
-    return Edit(words, (Set(("score", "idle"), {**dict(figure.score.idle), **fields}),), words)
-
-
-def _lags(figure: Figure, pin: Pin) -> dict[str, float]:
-    """How much later than the first each channel departs: by the timing of its joint; only groups that move count."""
-    places = {joint for joint, _ in figure.pose(pin.pose).places}
-    groups: dict[str, int] = {}
-    for channel in figure.score.channels:
-        named = [j for j in channel.joints if j in places]
-        if named:
-            groups[channel.id] = figure.joint(named[0]).timed.order
-    present = sorted(set(groups.values()))
-    if pin.manner == "together":
-        return {c.id: 0.0 for c in figure.score.channels}
-    last = len(present) - 1
-    return {
-        c.id: (present.index(groups[c.id]) - last) * pin.gap_s if c.id in groups else 0.0 for c in figure.score.channels
-    }
-
-
-def unpin(figure: Figure, pin_id: str) -> Edit:
-    """Take a pin and its moves out."""
-    pin = next(p for p in figure.score.pins if p.id == pin_id)
-    steps: list[Step] = []
-    for channel in figure.score.channels:
-        rows = [row for row in channel.moves.rows() if row.made_by != pin_id]
-        if len(rows) != len(channel.moves):
-            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
-    steps.append(Set(("score", "pins"), tuple(p for p in figure.score.pins if p.id != pin_id)))
-    return Edit(f"take out {figure.pose(pin.pose).name}", tuple(steps))
-
-
 def stretch_all(figure: Figure, by: float) -> Edit:
     """Everything slower by one factor: torque of motion falls with its square (Hollerbach 1984)."""
     score = figure.score
-    channels = tuple(
-        Channel(**(dict(c) | {"moves": moves_of([_slower(row, by) for row in c.moves.rows()])})) for c in score.channels
-    )
-    pins = tuple(
-        Pin(**(dict(p) | {"arrives_s": round(p.arrives_s * by, 3), "takes_s": round(p.takes_s * by, 3)}))
-        for p in score.pins
-    )
+    said = {maker.id: score.channel(maker.voice) for maker in score.makers if isinstance(maker, Voice)}
+    channels = tuple(_channel_slower(channel, by, said) for channel in score.channels)
+    makers = tuple(maker.slower(by) for maker in score.makers)
     sections = tuple(
         type(s)(**(dict(s) | {"from_s": round(s.from_s * by, 3), "to_s": round(s.to_s * by, 3)}))
         for s in score.sections
     )
     fields = dict(score) | {
         "channels": channels,
-        "pins": pins,
+        "makers": makers,
         "sections": sections,
         "length_s": round(score.length_s * by, 3),
     }
     return Edit(f"stretch everything {by:.2f} times", (Set(("score",), Score(**fields)),))
+
+
+def _channel_slower(channel: Channel, by: float, said: Mapping[str, Channel]) -> Channel:
+    """A ribbon's moves take longer; a sound begins later and sounds as it does, and what goes with it keeps its pace. `said`: by their makers, the channels
+    of moves after a voice."""
+    if isinstance(channel, SoundChannel):
+        plays = tuple(Play(**(dict(play) | {"at_s": round(play.at_s * by, 3)})) for play in channel.plays)
+        return SoundChannel(**(dict(channel) | {"plays": plays}))
+    rows = [_with_sound(row, by, said[row.made_by]) if row.made_by in said else _slower(row, by) for row in channel.moves.rows()]  # fmt: skip
+    return type(channel)(**(dict(channel) | {"moves": moves_of(rows)}))
+
+
+def _with_sound(row: Row, by: float, voice: Channel) -> Row:
+    """A move after a voice is as much later as its sound is: the last that began before it is over."""
+    begun = [play.at_s for play in getattr(voice, "plays", ()) if play.at_s <= row.departs + row.takes]
+    later = begun[-1] * (by - 1.0) if begun else 0.0
+    return row._replace(departs=max(0.0, round(row.departs + later, 3)))
 
 
 def _slower(row: Row, by: float) -> Row:
@@ -276,14 +259,55 @@ def _slower(row: Row, by: float) -> Row:
     return row._replace(departs=round(row.departs * by, 4), takes=round(row.takes * by, 4), shape=shape)
 
 
-def write_idle(figure: Figure, idle: dict[str, list[Row]]) -> Edit:
-    """Replace the idle moves of every channel by those made, channel id → rows."""
+def keep_score(figure: Figure, name: str) -> tuple[Edit, str]:
+    """A score more, with the ribbons of the one in hand and nothing on them yet; it is taken in hand. And its id."""
+    channels = tuple(
+        type(c)(**(dict(c) | ({"plays": ()} if isinstance(c, SoundChannel) else {"moves": Moves()})))
+        for c in figure.score.channels
+    )
+    ident = new_id(figure, name)
+    made = Score(id=ident, name=name, length_s=figure.score.length_s, loops=figure.score.loops, channels=channels)
+    return Edit(f"add {name}", (Add("scores", made), Set(("playing",), ident))), ident
+
+
+def play_score(figure: Figure, score_id: str) -> Edit:
+    """Take another score in hand."""
+    score = next(each for each in figure.scores if each.id == score_id)
+    return Edit(f"take {score.name} in hand", (Set(("playing",), score_id),))
+
+
+def remove_score(figure: Figure) -> Edit:
+    """Take the score in hand out; the first of the others comes in hand. Raises EditRefused where it is the only one."""
+    others = [score for score in figure.scores if score.id != figure.score.id]
+    if not others:
+        raise EditRefused(f"{figure.score.name} stays: a figure has at least one score.")
+    return Edit(f"take out {figure.score.name}", (Set(("playing",), others[0].id), Remove("scores", figure.score.id)))
+
+
+def written(
+    figure: Figure, maker: Maker, rows: Mapping[str, list[Row]], words: str, merge_key: str | None = None
+) -> Edit:
+    """Put a maker in its place, and what it makes, channel id → rows, in that of what it made before."""
+    before = figure.score.makers
+    makers = (
+        tuple(maker if each.id == maker.id else each for each in before)
+        if figure.score.maker(maker.id) is not None
+        else (*before, maker)
+    )
+    return Edit(words, (Set(("score", "makers"), makers), *_rewritten(figure, maker.id, rows)), merge_key)
+
+
+def unwritten(figure: Figure, maker_id: str, words: str) -> Edit:
+    """Take a maker out with all it wrote."""
+    others = tuple(each for each in figure.score.makers if each.id != maker_id)
+    return Edit(words, (*_rewritten(figure, maker_id, {}), Set(("score", "makers"), others)))
+
+
+def _rewritten(figure: Figure, maker_id: str, rows: Mapping[str, list[Row]]) -> list[Step]:
     steps: list[Step] = []
-    for channel in figure.score.channels:
-        rows = [row for row in channel.moves.rows() if row.made_by != "idle"]
-        rows += [row._replace(made_by="idle") for row in idle.get(channel.id, [])]
-        if len(rows) != len(channel.moves) or channel.id in idle:
-            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
-    if not steps:
-        raise EditRefused("Nothing to do when idle: glances want a ribbon of the eyes, blinks one of the lids.")
-    return Edit("write idle moves", tuple(steps))
+    for channel in figure.score.moved:
+        kept = [row for row in channel.moves.rows() if row.made_by != maker_id]
+        made = [tidy(row._replace(made_by=maker_id)) for row in rows.get(channel.id, ())]
+        if made or len(kept) != len(channel.moves):
+            steps.append(Set(("score", "channels", channel.id, "moves"), moves_of([*kept, *made])))
+    return steps

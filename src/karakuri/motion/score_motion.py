@@ -10,8 +10,9 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
-from karakuri.model.score import Channel, Moves
+from karakuri.model.moves import Moves
 from karakuri.motion.running import Running, running
 from karakuri.motion.track import NOTHING, Track, build_track
 
@@ -23,7 +24,7 @@ class Tracks:
         self._kept: OrderedDict[tuple[int, float, float], tuple[Moves, Track]] = OrderedDict()
         self._most = most
 
-    def of(self, channel: Channel, unit: float) -> Track:
+    def of(self, channel: MovedChannel, unit: float) -> Track:
         """The track of a channel; unit turns its targets into SI."""
         key = (id(channel.moves), channel.park, unit)
         if key not in self._kept:
@@ -42,7 +43,7 @@ class ScoreMotion:
     goes with.
     """
 
-    channels: tuple[Channel, ...]
+    channels: tuple[MovedChannel, ...]
     tracks: tuple[Track, ...]
     source: tuple[int, ...]
     gain: Array
@@ -87,7 +88,7 @@ class ScoreMotion:
 
 def score_motion(figure: Figure, tree: Tree, rest: Array, tracks: Tracks) -> ScoreMotion:
     """The score over the figure's tree; rest (m,) rad or m is where joints without a channel stand. Followers go with their leader."""
-    channels = figure.score.channels
+    channels = figure.score.moved
     place = {joint: c for c, channel in enumerate(channels) for joint in channel.joints}
     tied = tree.coupling
     source = [place.get(ident, -1) for ident in tree.ids]

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.digest import digest
-from karakuri.model.score import Channel, Moves
+from karakuri.model.channel import MovedChannel
+from karakuri.model.moves import Moves
 from karakuri.motion.profiles import BY_CODE, CODES
 
 SUDDEN, KEPT_EXCERPTS = CODES["sudden"], 24
@@ -149,7 +150,7 @@ _NONE = np.zeros(0)
 NOTHING = Track(0.0, _NONE, _NONE, _NONE, _NONE, _NONE, _NONE, np.zeros(0, dtype=np.int64))
 
 
-def build_track(channel: Channel, unit: float) -> Track:
+def build_track(channel: MovedChannel, unit: float) -> Track:
     """The track of a channel. `unit` turns its targets into SI: π ÷ 180 for degrees, 1e-3 for mm, 0.01 for percent.
 
     Most moves depart when the one before has arrived; only the others need what was reached, and are gone through in order.

@@ -13,6 +13,7 @@ from karakuri.checks.contract import (
     HANDS,
     HANGS,
     LOADS,
+    OTHERS,
     PACES,
     RETURNS,
     RINGS,
@@ -28,7 +29,7 @@ from karakuri.checks.contract import (
     WORN,
 )
 from karakuri.model.ref import FIGURE, Ref
-from karakuri.study import of_body, of_score
+from karakuri.study import of_body, of_others, of_score
 from karakuri.study.given import Analysis
 
 SCORE, WEARER = Ref("score"), Ref("wearer")
@@ -53,6 +54,7 @@ _EVERY = (
     Analysis(LOADS, SCORE, of_score.loads, of_score=True),
     Analysis(RINGS, SCORE, of_score.ringing, of_score=True),
     Analysis(PACES, SCORE, of_score.paces, of_score=True),
+    Analysis(OTHERS, SCORE, of_others.others, of_score=True),
 )
 ANALYSES = {analysis.key.name: analysis for analysis in _EVERY}
 """By the names of their keys."""

@@ -20,7 +20,7 @@ AT_ONCE = 32
 def loads(given: Given) -> ScoreLoads | None:
     """What the score asks of every drive, page by page. None where nothing moves."""
     figure, tree, reuse = given.figure, given.tree, given.reuse
-    if not any(len(channel.moves) for channel in figure.score.channels):
+    if not figure.score.moves_something:
         return None
     motion = score_motion(figure, tree, rest_pose(tree), reuse.tracks)
     joints = tuple(_scored(figure, motion.source[r.index], r) for r in given.joints)
@@ -45,7 +45,7 @@ def loads(given: Given) -> ScoreLoads | None:
 def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
     """How the moves of each judged joint end; nothing in a quick study."""
     figure, tree = given.figure, given.tree
-    if given.quick or not any(len(channel.moves) for channel in figure.score.channels):
+    if given.quick or not figure.score.moves_something:
         return {}
     motion, out = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks), {}
     shaking = given[SHAKES] or {}
@@ -60,7 +60,7 @@ def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
 def paces(given: Given) -> tuple[Pace, ...]:
     """How fast the score asks each linear actuator to go, and with what force."""
     figure, tree = given.figure, given.tree
-    if not given[STROKES] or not any(len(channel.moves) for channel in figure.score.channels):
+    if not given[STROKES] or not figure.score.moves_something:
         return ()
     motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
     loads, out = given[LOADS], []

@@ -15,12 +15,14 @@ from multiprocessing.connection import Connection
 
 from karakuri import heap
 from karakuri.catalogue import servo_classes
+from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.joint import Joint, Move
+from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Part
-from karakuri.model.score import Channel, Row, Score, moves_of
+from karakuri.model.score import Score
 from karakuri.study.answers import Answers, portable
 from karakuri.study.courier import ANEW, STUDY, Courier
 from karakuri.study.orders import Answer, Offer, Order, Studied
@@ -130,10 +132,14 @@ def warm_up() -> None:
     joint = Joint(id="j", name="j", move=Move(by=10.0, time_s=0.5))
     part = Part(id="p", name="p", rides_on="j", mass_g=100.0, at_mm=(10.0, 0.0, 30.0), plus_minus_g=10.0)
     drive = Drive(id="d", joint="j", actuator=servo_classes()[0])
-    channel = Channel(id="c", name="c", joints=("j",), moves=moves_of([Row(0.1, 0.3, 5.0)]))
+    channel = JointChannel(id="c", name="c", joints=("j",), moves=moves_of([Row(0.1, 0.3, 5.0)]))
     study(
         Figure(
-            name="f", joints=(joint,), parts=(part,), drives=(drive,), score=Score(length_s=1.0, channels=(channel,))
+            name="f",
+            joints=(joint,),
+            parts=(part,),
+            drives=(drive,),
+            scores=(Score(length_s=1.0, channels=(channel,)),),
         )
     )
 

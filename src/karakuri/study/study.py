@@ -25,7 +25,7 @@ from karakuri.study.telling import telling
 
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
-MOVING = frozenset({"score", "poses", "pictures", "name", "currency", "format", "version"})
+MOVING = frozenset({"scores", "playing", "sounds", "poses", "pictures", "name", "currency", "format", "version"})
 
 
 @dataclass(frozen=True, eq=False)
@@ -156,7 +156,7 @@ def _given(
 ) -> Given:
     """What analyses of a figure are given; its joints, or `one` of them, are judged when one is first asked for."""
     tree = build_tree(figure)
-    gravities = _gravities(figure)
+    gravities = gravities_of(figure)
     broken: list[tuple[Ref, str]] = []
     loose = loosened(tree, _swung(base, tree)) if quick else tree
     judged = [joint for joint in judged_joints(figure, tree) if one in ("", joint.id)]
@@ -185,7 +185,7 @@ def _given(
     )
 
 
-def _gravities(figure: Figure) -> Array:
+def gravities_of(figure: Figure) -> Array:
     """Gravity in the base's frame in every stance, (p, 3) m/s²."""
     return np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
 
@@ -195,6 +195,6 @@ def _results_of(given: Given, found: Mapping[str, object], watch: frozenset[Ref]
 
     def need_of(edited: Figure, joint_id: str) -> Needed | None:
         other = build_tree(edited)
-        return needed(edited, other, joint_id, _gravities(edited), given.reuse) if joint_id in other.ids else None
+        return needed(edited, other, joint_id, gravities_of(edited), given.reuse) if joint_id in other.ids else None
 
     return Results(given.figure, given.tree, given.gravities, given.joints, found, need_of, watch, tuple(given.broken))

@@ -12,13 +12,14 @@ from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.errors import Trouble
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import rest_pose
+from karakuri.model.channel import MovedChannel, SoundChannel
 from karakuri.model.edit import Edit, apply, made
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, finding_id
 from karakuri.model.part import BASE
 from karakuri.model.record import Entry
 from karakuri.model.ref import FIGURE, Ref, item_of, name_of, nearest
-from karakuri.model.score import Channel, Pose
+from karakuri.model.score import Pose
 from karakuri.motion.score_motion import ScoreMotion, Tracks, score_motion
 from karakuri.session.drawer import Drawer
 from karakuri.session.session import Session
@@ -341,13 +342,14 @@ class Desk(QObject):
         turns = tree.spanned(tree.loads[self.figure.elements.index(element)])
         return tree.ids[turns[-1]] if turns else ""
 
-    def channel_in_hand(self) -> Channel | None:
+    def channel_in_hand(self) -> MovedChannel | None:
         """The ribbon in hand: the selected one, that of the selected move, or that of the selected joint."""
         if self.subject.kind == "joint":
             return self.figure.score.channel_of(self.subject.id)
-        return item_of(self.figure, self.subject) if self.subject.kind in ("channel", "move") else None
+        found = item_of(self.figure, self.subject) if self.subject.kind in ("channel", "move") else None
+        return None if isinstance(found, SoundChannel) else found
 
-    def move_in_hand(self) -> tuple[Channel, int] | None:
+    def move_in_hand(self) -> tuple[MovedChannel, int] | None:
         """The move in hand: its ribbon and its number."""
         channel = item_of(self.figure, self.subject) if self.subject.kind == "move" else None
         return None if channel is None else (channel, self.subject.number)
@@ -372,7 +374,7 @@ class Desk(QObject):
         """Pose the figure as it was kept."""
         self.set_whole_pose(self.pose | self.kept_places(self.figure.pose(pose_id)))
 
-    def stands(self, channel: Channel, at: float) -> float:
+    def stands(self, channel: MovedChannel, at: float) -> float:
         """Where a channel is at a time, s, in its own unit: degrees, mm or percent."""
         moving = self.moving()
         track = moving.tracks[moving.channels.index(channel)]

@@ -9,11 +9,10 @@ import math
 from dataclasses import dataclass
 
 from karakuri.errors import Fault, FileTrouble
-from karakuri.exchange.outputs import Output, outputs, soft_limits
+from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.links import LinkRow, link_row, links_text
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
-from karakuri.model.score import Channel
 
 MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 16, 65535
 MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES, KNOT_BYTES = 13, 11, 12, 4
@@ -49,11 +48,11 @@ def tables(figure: Figure) -> Tables:
     """The tables of a figure's score. Raises FileTrouble where something does not fit, with what and where."""
     score, faults = figure.score, list[Fault]()
     found = outputs(figure)
-    for channel in score.channels:
-        if channel.kind == "joint" and figure.joint(channel.joints[0]).kind == "slide":
+    for channel in score.moved:
+        if channel.leads is not None and figure.joint(channel.leads).kind == "slide":
             faults.append(Fault(f"channel {channel.id}", "a joint that turns", "one that slides; the player drives servos that turn"))  # fmt: skip
     moving = {o.joint for o in found}
-    for channel in score.channels:
+    for channel in score.moved:
         for joint in channel.joints:
             if joint not in moving and figure.joint(joint).kind == "turn":
                 steps = figure.drive_of(joint) is not None
@@ -77,13 +76,13 @@ def tables(figure: Figure) -> Tables:
             links.append(link)
     moves: list[tuple[int, int, int, int, int]] = []
     channels = []
-    for channel in score.channels:
-        low, high = (round(v * _hundredths(channel)) for v in soft_limits(figure, channel))
+    for channel in score.moved:
+        low, high = (round(100 * end) for end in channel.band(figure))
         rows = [row for row in channel.moves.rows() if row.departs <= score.length_s]
         park = round(channel.park * 100)
         if max(abs(v) for v in (park, low, high)) > MOST_PLACE:
             faults.append(Fault(f"channel {channel.id}", "a park and soft limits within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
-        channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.kind == "light")))
+        channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.leads is None)))
         for k, row in enumerate(rows):
             target = round(row.target * 100)
             if abs(target) > MOST_PLACE:
@@ -101,10 +100,6 @@ def tables(figure: Figure) -> Tables:
         raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
     return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
                   tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links))  # fmt: skip
-
-
-def _hundredths(channel: Channel) -> float:
-    return 10000.0 if channel.kind == "light" else 100.0 * 180.0 / math.pi
 
 
 def _output(o: Output) -> OutputRow:

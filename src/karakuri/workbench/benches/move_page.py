@@ -6,11 +6,11 @@ import math
 
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
+from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit
 from karakuri.model.finding import Finding
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
-from karakuri.model.score import Channel
 from karakuri.model.score_edits import remove_move, typed_move
 from karakuri.motion.profiles import PROFILES
 from karakuri.units import Quantity
@@ -22,17 +22,17 @@ from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Sketch, Write
 
 
-def to_channel_unit(desk: Desk, channel: Channel, si: float) -> float:
+def to_channel_unit(desk: Desk, channel: MovedChannel, si: float) -> float:
     """SI as the channel writes it: degrees, mm or percent."""
     return si / desk.figure.measure(channel).si
 
 
-def findings_of(desk: Desk, channel: Channel, k: int) -> list[Finding]:
+def findings_of(desk: Desk, channel: MovedChannel, k: int) -> list[Finding]:
     """What the rules say of one move, worst first."""
     return findings_of_move(desk.study.results, channel.id, k) if desk.study is not None else []
 
 
-def move_page(desk: Desk, channel: Channel, k: int) -> Page:
+def move_page(desk: Desk, channel: MovedChannel, k: int) -> Page:
     """The card of move k of a channel."""
     row = channel.moves.row(k)
     findings = findings_of(desk, channel, k)
@@ -50,7 +50,7 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
             desk.hold_move(channel.id, held[0])
 
     items: list[Item] = []
-    if channel.kind == "joint":
+    if channel.leads is not None:
         block = findings[0] if findings else None
         items.append(Block("v", block, desk.figure.assumptions.wished_margin))
         items += [Note(f"s{i}", f.sentence.show(desk.units)) for i, f in enumerate(findings)]
@@ -71,10 +71,10 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
         items.append(Write("shape", own.label, Quantity(row.shape, own.kind), own.kind, lambda v: change("shape", shape=v)))  # fmt: skip
     items += [Calc(f"d{f.rule}{i}", d) for f in findings for i, d in enumerate(f.derivations)]
     items += _late(desk, channel, k)
-    if channel.kind == "joint":
+    if channel.leads is not None:
         items += [Head("hd", "Near"), Sketch("near", 96, lambda kit, x, y, w, h: _near(kit, desk, channel, k, x, y, w, h))]  # fmt: skip
-    if row.made_by:
-        items.append(Note("by", "Written by idle life; changing it makes it your own." if row.made_by == "idle" else "It was written by a pinned pose; changing it makes it your own."))  # fmt: skip
+    if (maker := desk.figure.score.maker(row.made_by)) is not None:
+        items.append(Note("by", f"It was written by {maker.spoken()}; changing it makes it your own."))  # fmt: skip
     items += [
         Do("before", "Move before", lambda: desk.select(Ref("move", channel.id, max(0, k - 1))), "" if k else "It is the first."),
         Do("next", "Next move", lambda: desk.select(Ref("move", channel.id, min(len(channel.moves) - 1, k + 1))),
@@ -87,13 +87,13 @@ def move_page(desk: Desk, channel: Channel, k: int) -> Page:
     return Page(f"{channel.name}, move to {target_words(desk, channel, row.target)}", by, tuple(items), ("move", channel.id))  # fmt: skip
 
 
-def _start(desk: Desk, channel: Channel, k: int) -> float:
+def _start(desk: Desk, channel: MovedChannel, k: int) -> float:
     moving = desk.moving()
     track = moving.tracks[moving.channels.index(channel)]
     return to_channel_unit(desk, channel, float(track.start[k]))
 
 
-def _late(desk: Desk, channel: Channel, k: int) -> list[Item]:
+def _late(desk: Desk, channel: MovedChannel, k: int) -> list[Item]:
     """How much later than asked the drive arrives, an estimate."""
     study = desk.study
     late = late_by(study.results, channel.id, k) if study is not None else None
@@ -103,10 +103,10 @@ def _late(desk: Desk, channel: Channel, k: int) -> list[Item]:
     return [Fact("late", "Would arrive late by", f"{late * 1e3:.0f}", "ms", words)]
 
 
-def _near(kit: Kit, desk: Desk, channel: Channel, k: int, x: float, y: float, w: float, h: float) -> None:
+def _near(kit: Kit, desk: Desk, channel: MovedChannel, k: int, x: float, y: float, w: float, h: float) -> None:
     """The move drawn large, with what the servo makes of it; nothing while the card is about to change."""
-    channel = next((c for c in desk.figure.score.channels if c.id == channel.id), channel)
-    if channel not in desk.figure.score.channels or k >= len(channel.moves):
+    channel = next((c for c in desk.figure.score.moved if c.id == channel.id), channel)
+    if channel not in desk.figure.score.moved or k >= len(channel.moves):
         return
     row = channel.moves.row(k)
     margin = max(row.takes * 0.6, 0.05)

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import remove_item
+from karakuri.model.makers import Pin
 from karakuri.model.ref import Ref
-from karakuri.model.score import Pin, Pose
-from karakuri.model.score_edits import blended, change_pin, keep_pose, pin_at, unpin
+from karakuri.model.score import Pose
+from karakuri.model.score_edits import blended, keep_pose
 from karakuri.model.sides import mirrored
+from karakuri.motion.makers.pin import change_pin, pin_at, unpin
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -105,7 +107,7 @@ def pin_page(desk: Desk, pin: Pin) -> Page:
     if pin.manner == "in order":
         items.append(Write("gap", "Each later by", seconds(pin.gap_s), "time", lambda v: change(gap_s=round(v, 3))))  # fmt: skip
         items.append(Note("no", "Eyes lead, the head follows: 25 to 50 ms between them in people (Bizzi 1971, from memory)."))  # fmt: skip
-    count = sum(1 for c in desk.figure.score.channels for by in c.moves.made_by if by == pin.id)
+    count = sum(1 for c in desk.figure.score.moved for by in c.moves.made_by if by == pin.id)
     items += [
         Fact("n", "Moves", str(count), "", "A move changed by hand is its own from then on."),
         Do("pose", "Take the pose in hand", lambda: desk.select(Ref("pose", pose.id))),

@@ -63,7 +63,7 @@ def rehearse_page(desk: Desk) -> Page:
 
 def export_items(desk: Desk) -> list[Item]:
     """Every exporter with its options, its size told first; and frames back in."""
-    nothing = "" if desk.figure.score.channels else "There is no score yet: lay out ribbons on the Score bench."
+    nothing = "" if desk.figure.score.moved else "There is no score yet: lay out ribbons on the Score bench."
     items: list[Item] = []
     for exporter in EXPORTERS:
         chosen, why, sizes = desk.chosen(exporter), nothing, ""

@@ -8,9 +8,10 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, Qt
 
+from karakuri.model.moves import Row
 from karakuri.model.ref import FIGURE, Ref
-from karakuri.model.score import Row
-from karakuri.model.score_edits import add_move, change_move, change_pin
+from karakuri.model.score_edits import add_move, change_move
+from karakuri.motion.makers.pin import change_pin
 from karakuri.workbench.benches.pose_page import pin_here
 from karakuri.workbench.benches.ribbon_row import in_view, ribbon_edges
 from karakuri.workbench.benches.ribbon_values import target_limits, target_words
@@ -159,7 +160,7 @@ class RibbonHand:
         if held.across:
             target, stuck = self._target(held, at)
             fields["target"] = target
-            channel = self.view.desk.figure.score.channel(held.channel)
+            channel = self.view.desk.figure.score.moving(held.channel)
             words.append(stuck or f"to {target_words(self.view.desk, channel, target)}")
         if fields:
             self._change(held, "arrival", **fields)
@@ -167,7 +168,7 @@ class RibbonHand:
 
     def _target(self, held: Held, at: QPointF) -> tuple[float, str]:
         """The target under the pointer; it sticks at the soft limit and says so."""
-        channel = self.view.desk.figure.score.channel(held.channel)
+        channel = self.view.desk.figure.score.moving(held.channel)
         low, high = target_limits(self.view.desk, channel)
         tall = self.view.row_tall() - self.view.u(14)
         value = held.row.target - (at.y() - held.y) / tall * (high - low)
@@ -181,7 +182,7 @@ class RibbonHand:
         return value, ""
 
     def _change(self, held: Held, words: str, **fields: float) -> None:
-        channel = self.view.desk.figure.score.channel(held.channel)
+        channel = self.view.desk.figure.score.moving(held.channel)
         edit, k = change_move(channel, held.k, words, **fields)
         if self.view.desk.edit(edit, dragging=True):
             held.k = k
@@ -189,7 +190,7 @@ class RibbonHand:
 
     def _new(self, held: Held, at: QPointF) -> None:
         """A hold pulled up or down is a new move, arriving where the pointer is."""
-        channel = self.view.desk.figure.score.channel(held.channel)
+        channel = self.view.desk.figure.score.moving(held.channel)
         arrives = self._snap(self.view.span().t(held.x))
         departs = max(0.0, arrives - NEW_S)
         stands = self.view.desk.stands(channel, departs)

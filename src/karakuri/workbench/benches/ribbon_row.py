@@ -10,8 +10,8 @@ from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF
 from PyQt6.QtGui import QPainterPath
 
+from karakuri.model.channel import MovedChannel
 from karakuri.model.finding import Finding
-from karakuri.model.score import Channel
 from karakuri.motion.track import SUDDEN, Track
 from karakuri.sizing.page import BIN_S
 from karakuri.workbench.kit import Kit, polygon
@@ -45,7 +45,7 @@ class Span:
 class Ribbon:
     """All that one row shows. low, high, park and the track in one SI unit; effort is torque ÷ held for each tenth of a second."""
 
-    channel: Channel
+    channel: MovedChannel
     track: Track
     low: float
     high: float
@@ -57,6 +57,11 @@ class Ribbon:
     faults: tuple[tuple[Finding, str], ...] = ()
     chosen: int = -1
     selected: bool = False
+
+    @property
+    def about_rest(self) -> bool:
+        """Whether it goes up and down from where it parks: a joint does, a level stands on its floor."""
+        return self.channel.leads is not None
 
     def y(self, value, top: float, bottom: float):
         """Where a value lies in a band, pixels; a little beyond the band at most."""
@@ -111,7 +116,7 @@ def paint_row(kit: Kit, ribbon: Ribbon, span: Span, y: float, tall: float) -> No
     for x in (top, bottom):
         kit.line(span.x0, x, span.x1, x, ribbon.ink, 1.2)
     rest = float(ribbon.y(ribbon.track.park, top, bottom))
-    if ribbon.channel.kind == "joint":
+    if ribbon.about_rest:
         kit.line(span.x0, rest, span.x1, rest, ribbon.ink, 1, "dot")
     _faults(kit, ribbon, span, top, bottom)
     _behind(kit, ribbon, span, top, bottom)
@@ -138,12 +143,12 @@ def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
     times, places = _sampled(ribbon, span, rows, crowded)
     xs, ys = span.x(times), ribbon.y(places, top, bottom)
     track = ribbon.track
-    base = float(ribbon.y(track.park, top, bottom)) if ribbon.channel.kind == "joint" else bottom
+    base = float(ribbon.y(track.park, top, bottom)) if ribbon.about_rest else bottom
     whole = polygon(np.concatenate([xs[:1], xs, xs[-1:]]), np.concatenate([[base], ys, [base]]))
     kit.pen(None)
     kit.brush(ribbon.ink, 0.24)
     kit.p.drawPolygon(whole)
-    if not crowded and len(rows) and ribbon.channel.kind == "joint":
+    if not crowded and len(rows) and ribbon.about_rest:
         path = QPainterPath()
         begins = np.searchsorted(times, track.departs[rows] - 1e-12)
         ends = np.searchsorted(times, np.minimum(track.ends[rows], span.t1) + 1e-12)
@@ -157,7 +162,7 @@ def _shape(kit: Kit, ribbon: Ribbon, span: Span, top: float, bottom: float, rows
                 )
         kit.brush(ribbon.ink, 0.82)
         kit.p.drawPath(path)
-    kit.pen(ribbon.ink if ribbon.channel.kind == "joint" else "brass_f", 1.5)
+    kit.pen(ribbon.ink if ribbon.about_rest else "brass_f", 1.5)
     kit.brush(None)
     kit.p.drawPolyline(polygon(xs, ys))
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from karakuri.checks.contract import RINGS
 from karakuri.exchange.outputs import soft_limits
+from karakuri.model.channel import MovedChannel
 from karakuri.model.finding import Finding
-from karakuri.model.score import Channel
 from karakuri.sizing.response import response
 from karakuri.sizing.score_loads import ScoreLoads, effort_share
 from karakuri.units import Quantity, show, show_number
@@ -22,7 +22,7 @@ class RibbonValues:
         self._behind: dict[str, tuple] = {}
         self._effort: dict[str, tuple] = {}
 
-    def of(self, channel: Channel, span: Span) -> Ribbon:
+    def of(self, channel: MovedChannel, span: Span) -> Ribbon:
         """One row, for a stretch of time."""
         desk, figure = self.desk, self.desk.figure
         moving = desk.moving()
@@ -31,7 +31,7 @@ class RibbonValues:
         in_hand = desk.channel_in_hand()
         chosen = desk.subject.number if desk.subject.id == channel.id and desk.subject.kind == "move" else -1
         selected = in_hand is not None and in_hand.id == channel.id
-        region = figure.joint(channel.joints[0]).region if channel.joints else ""
+        region = figure.joint(channel.leads).region if channel.leads is not None else ""
         ink, tint = REGION[region] if region else ("brass_f", "brass_t")
         return Ribbon(
             channel=channel, track=track, low=low, high=high, ends=ends, ink=ink, tint=tint, effort=self.effort(channel), behind=self.behind(channel, span),
@@ -42,7 +42,7 @@ class RibbonValues:
         study = self.desk.study
         return study.results.loads if study is not None else None
 
-    def effort(self, channel: Channel):
+    def effort(self, channel: MovedChannel):
         """Torque ÷ held for long, each tenth of a second, of the joint that uses most; None where nothing is judged."""
         loads = self._loads()
         kept = self._effort.get(channel.id)
@@ -51,7 +51,7 @@ class RibbonValues:
             kept = self._effort[channel.id] = (loads, share)
         return kept[1]
 
-    def behind(self, channel: Channel, span: Span):
+    def behind(self, channel: MovedChannel, span: Span):
         """Stretches in view where the servo lags behind what is asked, or runs past it, rad; of the joint that lags most."""
         loads = self._loads()
         found = loads.of_channel(channel.id) if loads is not None else ()
@@ -76,7 +76,7 @@ class RibbonValues:
             if each.reserve < 2.0 and within[0] - 1.0 <= each.at <= within[1]
         ]
 
-    def faults(self, channel: Channel, selected: bool) -> tuple[tuple[Finding, str], ...]:
+    def faults(self, channel: MovedChannel, selected: bool) -> tuple[tuple[Finding, str], ...]:
         """Findings about moves of this channel: what fails; also what is tight while it is in hand."""
         study = self.desk.study
         if study is None:
@@ -98,32 +98,29 @@ def fault_words(finding: Finding, desk: Desk) -> str:
     return finding.measure.show(desk.units) if finding.measure else finding.verdict
 
 
-def edges(desk: Desk, channel: Channel) -> tuple[float, float, tuple[str, str]]:
+def edges(desk: Desk, channel: MovedChannel) -> tuple[float, float, tuple[str, str]]:
     """Low and high edge of a ribbon in SI (of tied joints, the narrower), and how (high, low) are written."""
-    if channel.kind == "light":
-        return 0.0, 1.0, ("100", "0 %")
     low, high = soft_limits(desk.figure, channel)
-    kind = desk.figure.measure(channel).kind
+    if channel.leads is None:
+        return low, high, ("100", "0 %")
+    kind = channel.measure(desk.figure).kind
     words = tuple(f"{v / desk.units.unit(kind).si:.3g}".replace("-", "−") for v in (high, low))
     return low, high, words
 
 
-def target_limits(desk: Desk, channel: Channel) -> tuple[float, float]:
+def target_limits(desk: Desk, channel: MovedChannel) -> tuple[float, float]:
     """Where a target may lie, in the channel's own unit: degrees, mm or percent."""
-    low, high = soft_limits(desk.figure, channel)
-    unit = desk.figure.measure(channel).si
-    return round(low / unit, 6), round(high / unit, 6)
+    low, high = channel.band(desk.figure)
+    return round(low, 6), round(high, 6)
 
 
-def target_quantity(desk: Desk, channel: Channel, value: float) -> Quantity:
+def target_quantity(desk: Desk, channel: MovedChannel, value: float) -> Quantity:
     """A target, written in the channel's unit, as a quantity."""
     return desk.figure.measure(channel).quantity(value)
 
 
-def target_words(desk: Desk, channel: Channel, value: float) -> str:
+def target_words(desk: Desk, channel: MovedChannel, value: float) -> str:
     """A target with its direction: 26° open, 12° nose-down."""
-    text = desk.show(target_quantity(desk, channel, abs(value) if channel.kind == "joint" else value))
-    if channel.kind == "light" or abs(value) < 0.05:
-        return text
-    joint = desk.figure.joint(channel.joints[0])
-    return f"{text} {joint.ends[1] if value > 0 else joint.ends[0]}"
+    low, high = channel.ends(desk.figure)
+    text = desk.show(target_quantity(desk, channel, abs(value) if high else value))
+    return text if abs(value) < 0.05 else f"{text} {high if value > 0 else low}".rstrip()

@@ -9,9 +9,9 @@ from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.of_move import findings_of_move
+from karakuri.model.channel import MovedChannel
 from karakuri.model.finding import show_reserve
 from karakuri.model.ref import Ref
-from karakuri.model.score import Channel
 from karakuri.workbench.benches.ribbon_hand import RibbonHand
 from karakuri.workbench.benches.ribbon_row import Span, drawn_key, paint_label, paint_row, ribbon_edges
 from karakuri.workbench.benches.ribbon_values import RibbonValues, target_words
@@ -79,14 +79,14 @@ class Ribbons(Sheet):
         return Span(self.t0, self.t1, self.u(LABEL), self.width() - self.u(14))
 
     def row_tall(self) -> float:
-        n = max(1, len(self.desk.figure.score.channels))
+        n = max(1, len(self.desk.figure.score.moved))
         room = self.height() - self.head() - self.u(16)
         return min(self.u(TALLEST), max(self.u(ROW), room // n))
 
-    def rows(self) -> list[tuple[Channel, float]]:
+    def rows(self) -> list[tuple[MovedChannel, float]]:
         """Channels with the top of their rows, those that are wholly in view."""
         tall, y, out = self.row_tall(), self.head() - self.top, []
-        for channel in self.desk.figure.score.channels:
+        for channel in self.desk.figure.score.moved:
             if y >= self.head() - 0.5 and y + tall <= self.height() - self.u(4):
                 out.append((channel, y))
             y += tall
@@ -95,13 +95,13 @@ class Ribbons(Sheet):
     def scroll_by(self, by: float) -> None:
         """Up and down, by whole rows."""
         tall = self.row_tall()
-        content = tall * len(self.desk.figure.score.channels)
+        content = tall * len(self.desk.figure.score.moved)
         most = max(0.0, content - (self.height() - self.head() - self.u(4)))
         self.top = min(max(0.0, round((self.top + by) / tall) * tall), math.ceil(most / tall) * tall)
 
     def reveal(self, channel_id: str) -> None:
         """Scroll until a channel's row is in view."""
-        ids = [channel.id for channel in self.desk.figure.score.channels]
+        ids = [channel.id for channel in self.desk.figure.score.moved]
         if channel_id in ids:
             tall, at = self.row_tall(), ids.index(channel_id) * self.row_tall()
             fits = max(1, int((self.height() - self.head() - self.u(4)) / tall)) * tall
@@ -146,7 +146,7 @@ class Ribbons(Sheet):
         self._ruler(kit, span)
         self._lane(kit, span)
         tall = self.row_tall()
-        if not self.desk.figure.score.channels:
+        if not self.desk.figure.score.moved:
             self._teach(kit, span)
         for channel, y in self.rows():
             self._row(kit, channel, y, tall, span)
@@ -176,7 +176,7 @@ class Ribbons(Sheet):
             kit.text(span.x0 - u(84), top + u(20), str(n + 1), 12, 700, "eye", "c")
             kit.lines(span.x0 - u(64), top + u(20), words, span.x1 - span.x0, 13)
 
-    def _row(self, kit: Kit, channel: Channel, y: float, tall: float, span: Span) -> None:
+    def _row(self, kit: Kit, channel: MovedChannel, y: float, tall: float, span: Span) -> None:
         """A row is painted once and kept while nothing it shows has changed."""
         ribbon = self.values.of(channel, span)
         look = self.desk.look
@@ -258,7 +258,7 @@ class Ribbons(Sheet):
     def _more(self, kit: Kit) -> None:
         """Rows out of view are told at the edge."""
         tall = self.row_tall()
-        count = len(self.desk.figure.score.channels)
+        count = len(self.desk.figure.score.moved)
         shown, first = len(self.rows()), round(self.top / tall) if tall else 0
         if shown < count:
             x, y0 = self.width() - 5, self.head()
@@ -272,7 +272,7 @@ class Ribbons(Sheet):
         x = span.x(now)
         if not span.x0 - 0.5 <= x <= span.x1 + 0.5:
             return
-        foot = self.height() - u(20) if self.desk.figure.score.channels else self.head()
+        foot = self.height() - u(20) if self.desk.figure.score.moved else self.head()
         kit.line(x, u(12), x, foot, "indigo", 1.4)
         words = f"{now:.2f}"
         wide = kit.width(words, 12, 600) + u(22)
@@ -311,7 +311,7 @@ class Ribbons(Sheet):
         return worst.verdict, show_reserve(worst.reserve) if worst.reserve is not None else "out"
 
     # ---- the hand
-    def channel_at(self, y: float) -> tuple[Channel, float] | None:
+    def channel_at(self, y: float) -> tuple[MovedChannel, float] | None:
         tall = self.row_tall()
         return next(((c, top) for c, top in self.rows() if top <= y < top + tall), None)
 
@@ -371,7 +371,7 @@ class Ribbons(Sheet):
             super().keyPressEvent(event)
 
     def _next_row(self, step: int) -> None:
-        channels = self.desk.figure.score.channels
+        channels = self.desk.figure.score.moved
         now = self.desk.channel_in_hand()
         if channels:
             at = channels.index(now) + step if now in channels else 0

@@ -6,7 +6,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.ref import Ref
-from karakuri.model.score_edits import lay_out, missing_channels, remove_move, unpin
+from karakuri.model.score_edits import lay_out, missing_channels, remove_move
+from karakuri.motion.makers.pin import unpin
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.pose_page import keep
 from karakuri.workbench.benches.ribbons import LABEL, RULER, Ribbons

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
+from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.finding import Finding, finding_id
-from karakuri.model.ref import Ref, item_of
-from karakuri.model.score import Channel, Section
+from karakuri.model.ref import FIGURE, Ref, item_of
+from karakuri.model.score import Section
 from karakuri.model.score_edits import (
     add_light,
     add_section,
     change_section,
+    keep_score,
     lay_out,
     missing_channels,
+    of_every,
+    play_score,
     remove_channel,
-    set_idle,
+    remove_score,
     stretch_all,
     untie,
-    write_idle,
 )
-from karakuri.motion.idle import idle_moves
+from karakuri.motion.makers.life import live, set_life
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
@@ -59,7 +62,7 @@ def whole_page(desk: Desk) -> Page:
              lambda key: set_score(desk, "loops", key == "loop", "what comes at the end")),
         Do("lay", "Lay out the ribbons", lambda: desk.edit(lambda: lay_out(desk.figure)),
            "" if waiting else "Every driven joint has its ribbon."),
-        Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.kind == 'light' for c in score.channels)}"))),
+        Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.leads is None for c in score.moved)}"))),
     ]  # fmt: skip
     worst = _worst(desk, lambda f: bench_of(f) == "score")
     if worst is not None:
@@ -70,25 +73,26 @@ def whole_page(desk: Desk) -> Page:
         Do("slow", "Stretch everything 1.1 times", lambda: desk.edit(lambda: stretch_all(desk.figure, 1.1))),
         Do("fast", "Shorten everything to 0.9 of its time", lambda: desk.edit(lambda: stretch_all(desk.figure, 0.9))),
         Head("hi", "Idle life"),
-        Write("seed", "Seed", Quantity(score.idle.seed, "count"), "count",
-              lambda v: desk.edit(lambda: set_idle(desk.figure, "seed of idle life", seed=round(v)))),
+        Write("seed", "Seed", Quantity(score.life.seed, "count"), "count",
+              lambda v: desk.edit(lambda: set_life(desk.figure, "seed of idle life", seed=round(v)))),
         *(_wait(desk, i, label) for i, label in enumerate(("Waits at least", "Waits at most"))),
-        Do("idle", "Write blinks and glances", lambda: desk.edit(lambda: write_idle(desk.figure, idle_moves(desk.figure)))),
+        Do("idle", "Write blinks and glances", lambda: desk.edit(lambda: live(desk.figure))),
         Note("ni", "Glances and blinks at random waits, as ordinary moves. The same seed gives the same life; pressing again "
                    "replaces what idle wrote before. 2 to 10 s between them: common practice, no source."),
     ]  # fmt: skip
     items += _sections(desk)
+    items += _scores(desk)
     items += [Head("hc", "Caution"), Note("c", CAUTION, True)]
-    return Page("Score", f"{len(score.channels)} ribbons, {sum(len(c.moves) for c in score.channels)} moves", tuple(items), ("score", ""))  # fmt: skip
+    return Page("Score", f"{len(score.channels)} ribbons, {sum(len(c.moves) for c in score.moved)} moves", tuple(items), ("score", ""))  # fmt: skip
 
 
 def _wait(desk: Desk, which: int, label: str) -> Write:
     def done(value: float) -> None:
-        waits = list(desk.figure.score.idle.waits_s)
+        waits = list(desk.figure.score.life.waits_s)
         waits[which] = round(value, 2)
-        desk.edit(lambda: set_idle(desk.figure, "waits of idle life", waits_s=tuple(waits)))
+        desk.edit(lambda: set_life(desk.figure, "waits of idle life", waits_s=tuple(waits)))
 
-    return Write(f"wait{which}", label, seconds(desk.figure.score.idle.waits_s[which]), "time", done)
+    return Write(f"wait{which}", label, seconds(desk.figure.score.life.waits_s[which]), "time", done)
 
 
 def _sections(desk: Desk) -> list[Item]:
@@ -119,17 +123,47 @@ def _sections(desk: Desk) -> list[Item]:
     return items
 
 
+def _scores(desk: Desk) -> list[Item]:
+    """Which score is in hand, and others."""
+    figure = desk.figure
+    items: list[Item] = [Head("hsc", "Scores")]
+    if len(figure.scores) > 1:
+        each = tuple((score.id, score.name) for score in figure.scores)
+        items.append(Pick("hand", "In hand", figure.score.name, each, lambda key: _take(desk, key)))
+    items.append(Do("more", "Another score, with the same ribbons", lambda: _another(desk)))
+    if len(figure.scores) > 1:
+        items.append(Do("less", f"Take {figure.score.name} out", lambda: desk.edit(lambda: remove_score(desk.figure))))
+        items.append(
+            Note(
+                "nsc", "The one in hand is shown, played and exported; the others are judged too, each in one sentence."
+            )
+        )
+    return items
+
+
+def _take(desk: Desk, score_id: str) -> None:
+    desk.transport.stop()
+    desk.edit(lambda: play_score(desk.figure, score_id))
+    desk.select(FIGURE)
+
+
+def _another(desk: Desk) -> None:
+    desk.transport.stop()
+    desk.edit(lambda: keep_score(desk.figure, f"Score {len(desk.figure.scores) + 1}")[0])
+    desk.select(FIGURE)
+
+
 def _section(desk: Desk, section: Section, **fields: object) -> None:
     desk.edit(lambda: change_section(desk.figure, section.id, **fields))
 
 
-def channel_page(desk: Desk, channel: Channel) -> Page:
+def channel_page(desk: Desk, channel: MovedChannel) -> Page:
     """A ribbon: where it parks, its moves, what is worst along it."""
     figure = desk.figure
     ids = {finding_id(rule, channel.id) for rule in ("toofast", "effort", "softlimits")}
     worst = _worst(desk, lambda f: (f.move is not None and f.move.id == channel.id) or f.id in ids)
     items: list[Item] = []
-    if channel.kind == "joint":
+    if channel.leads is not None:
         items += [Block("v", worst, figure.assumptions.wished_margin)]
         if worst is not None:
             items.append(Note("nv", worst.sentence.show(desk.units)))
@@ -144,7 +178,7 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
     ]  # fmt: skip
     if len(channel.joints) > 1:
         names = " and ".join(figure.joint(j).name for j in channel.joints)
-        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: desk.edit(lambda: untie(desk.figure, desk.figure.score.channel(channel.id))))]  # fmt: skip
+        items += [Note("tied", f"{names} move as one."), Do("untie", "Untie them", lambda: desk.edit(lambda: untie(desk.figure, desk.figure.score.moving(channel.id))))]  # fmt: skip
     for joint in channel.joints:
         heat = desk.finding("heat", joint)
         if heat is not None:
@@ -152,26 +186,23 @@ def channel_page(desk: Desk, channel: Channel) -> Page:
             items += [Calc(f"ch{joint}{i}", d) for i, d in enumerate(heat.derivations)]
     items += [
         Head("hd", "Actions"),
-        Do("rm", "Take this ribbon out", lambda: desk.edit(lambda: remove_channel(channel))),
+        Do("rm", "Take this ribbon out", lambda: desk.edit(lambda: remove_channel(desk.figure, channel))),
         Note("keys", "B sets a bead at the plumb line. Page Up and Page Down go from bead to bead; plus and minus look closer and wider."),
     ]  # fmt: skip
-    kind = (
-        "a light" if channel.kind == "light" else "ribbon of " + ", ".join(figure.joint(j).name for j in channel.joints)
-    )
-    return Page(channel.name, kind, tuple(items), ("channel", channel.id))
+    return Page(channel.name, channel.told(figure), tuple(items), ("channel", channel.id))
 
 
-def _move_words(desk: Desk, channel: Channel, k: int) -> str:
+def _move_words(desk: Desk, channel: MovedChannel, k: int) -> str:
     row = channel.moves.row(k)
     return f"{row.departs + row.takes:.2f} s, to {target_words(desk, channel, row.target)}"
 
 
-def _kind(desk: Desk, channel: Channel) -> str:
+def _kind(desk: Desk, channel: MovedChannel) -> str:
     return target_quantity(desk, channel, 0.0).kind
 
 
-def _set_channel(desk: Desk, channel: Channel, field: str, value: object, words: str) -> None:
-    desk.edit(Edit(f"{words} of {channel.name}", (Set(("score", "channels", channel.id, field), value),), f"{channel.id} {field}"))  # fmt: skip
+def _set_channel(desk: Desk, channel: MovedChannel, field: str, value: object, words: str) -> None:
+    desk.edit(Edit(f"{words} of {channel.name}", of_every(desk.figure, channel.id, field, value), f"{channel.id} {field}"))  # fmt: skip
 
 
 def _worst(desk: Desk, fits) -> Finding | None:

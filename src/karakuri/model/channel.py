@@ -1,0 +1,175 @@
+"""The channels of a score: what moves together, what shines, what sounds. One class a kind, each with its unit, its band and its words.
+
+To add a kind: a class here and in `Channel`, how its row is painted in workbench/benches, what becomes of it in exchange/outputs.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal, Protocol, Self
+
+from pydantic import Discriminator, Field, Tag, model_validator
+
+from karakuri.model.base import Form, Identifier, Name, Time_s, Value
+from karakuri.model.joint import Joint
+from karakuri.model.measures import LIGHT, LOUD, Measure
+from karakuri.model.moves import Moves, Target
+
+Level = Annotated[float, Field(ge=0, le=100)]
+
+
+class Joints(Protocol):
+    """Whoever knows joints by id: a figure."""
+
+    def joint(self, joint_id: str) -> Joint:
+        """The joint of that id. Raises KeyError."""
+
+
+class JointChannel(Value):
+    """Joints that move together."""
+
+    id: Identifier
+    name: Name
+    kind: Literal["joint"] = "joint"
+    joints: tuple[Identifier, ...] = Field(
+        (), max_length=256, description="Joints that move together; a light has none."
+    )
+    park: Target = Field(0.0, description="Where it starts from and ends at; unit as the targets.")
+    moves: Moves = Field(default_factory=Moves)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if not self.joints:
+            raise ValueError("a joint channel names the joints it moves, a light names none")
+        return self
+
+    @property
+    def leads(self) -> str | None:
+        """The joint whose words and colour it has."""
+        return self.joints[0]
+
+    def measure(self, figure: Joints) -> Measure:
+        """How its targets are written."""
+        return figure.joint(self.joints[0]).measure
+
+    def band(self, figure: Joints) -> tuple[float, float]:
+        """Where its targets may lie, in its own unit; of tied joints the narrower."""
+        ranges = [figure.joint(ident).range for ident in self.joints]
+        return max(r[0] for r in ranges), min(r[1] for r in ranges)
+
+    def ends(self, figure: Joints) -> tuple[str, str]:
+        """What its way down and its way up are called."""
+        return figure.joint(self.joints[0]).ends
+
+    def told(self, figure: Joints) -> str:
+        """What it is, under its name."""
+        return "ribbon of " + ", ".join(figure.joint(ident).name for ident in self.joints)
+
+
+class _Bodiless(Form):
+    """What moves no joint."""
+
+    @property
+    def joints(self) -> tuple[str, ...]:
+        """None."""
+        return ()
+
+    @property
+    def leads(self) -> str | None:
+        """None."""
+        return None
+
+    def band(self, figure: Joints) -> tuple[float, float]:
+        """Where its levels may lie, percent."""
+        return 0.0, 100.0
+
+    def ends(self, figure: Joints) -> tuple[str, str]:
+        """A level has no way to be named by."""
+        return "", ""
+
+
+class LightChannel(_Bodiless):
+    """A light and its levels."""
+
+    id: Identifier
+    name: Name
+    kind: Literal["light"] = "light"
+    park: Level = Field(0.0, description="Its level at the start and the end, percent.")
+    moves: Moves = Field(default_factory=Moves)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _no_joints(cls, data: Any) -> Any:
+        if isinstance(data, dict) and data.get("joints") in ((), []):
+            return {key: value for key, value in data.items() if key != "joints"}
+        if isinstance(data, dict) and "joints" in data:
+            raise ValueError("a joint channel names the joints it moves, a light names none")
+        return data
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        for level in self.moves.target:
+            if not 0 <= level <= 100:
+                raise ValueError(f"a light's level lies between 0 and 100 %, not at {level:g}")
+        return self
+
+    def measure(self, figure: Joints) -> Measure:
+        """How its levels are written."""
+        return LIGHT
+
+    def told(self, figure: Joints) -> str:
+        """What it is, under its name."""
+        return "a light"
+
+
+class Play(Value):
+    """A sound that begins at a time."""
+
+    id: Identifier
+    sound: Identifier
+    at_s: Time_s
+    level_percent: Level = Field(100.0, description="How loud, of how it was recorded.")
+
+
+class SoundChannel(_Bodiless):
+    """A voice: sounds, one after another."""
+
+    id: Identifier
+    name: Name
+    kind: Literal["sound"] = "sound"
+    plays: tuple[Play, ...] = Field((), max_length=2000, description="What sounds when, in order of time.")
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        ids = [play.id for play in self.plays]
+        twice = sorted({i for i in ids if ids.count(i) > 1})
+        if twice:
+            raise ValueError(f"plays: the id '{twice[0]}' is used twice")
+        if list(self.plays) != sorted(self.plays, key=lambda play: play.at_s):
+            raise ValueError("plays: they stand in order of time")
+        return self
+
+    def measure(self, figure: Joints) -> Measure:
+        """How its loudness is written."""
+        return LOUD
+
+    def told(self, figure: Joints) -> str:
+        """What it is, under its name."""
+        return "a voice"
+
+
+MovedChannel = JointChannel | LightChannel
+"""What has moves, and so a track, frames and an output."""
+
+
+def _kind_of(data: Any) -> str:
+    kind = data.get("kind", "joint") if isinstance(data, dict) else getattr(data, "kind", "joint")
+    return kind if isinstance(kind, str) else "none"
+
+
+Channel = Annotated[
+    Annotated[JointChannel, Tag("joint")]
+    | Annotated[LightChannel, Tag("light")]
+    | Annotated[SoundChannel, Tag("sound")],
+    Discriminator(_kind_of),
+]
+"""A file that names no kind means a joint's."""
