@@ -34,6 +34,7 @@ from karakuri.checks import (
     travel,
     turning,
     unjudged,
+    voice,
     worn,
 )
 from karakuri.checks.contract import Rule, nothing
@@ -71,11 +72,12 @@ RULES: tuple[Rule, ...] = (
     Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
     Rule("rings", rings.find, rings.propose),
+    Rule("voice", voice.find, nothing),
     Rule("scores", scores.find, nothing),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores"})
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"})
 OF_BOTH = frozenset({"supply", "unjudged", "actuators"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})

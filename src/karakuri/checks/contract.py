@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Generic, TypeVar
 
 from karakuri.actuators.servo import Capability
@@ -24,6 +24,7 @@ from karakuri.model.element import Element
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Action, Finding, Proposal, Sentence, verdict_of
 from karakuri.model.joint import Joint
+from karakuri.model.loudness import Loudness
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.score import Score
@@ -39,6 +40,7 @@ from karakuri.sizing.rods import RodFound
 from karakuri.sizing.score_loads import ScoreLoads
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.shaking import Shaking
+from karakuri.sizing.speaking import Speaking
 from karakuri.sizing.stroke import Pace, StrokeFound
 from karakuri.sizing.strung import Strung
 from karakuri.sizing.tries import PlacedMove
@@ -139,6 +141,8 @@ STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
 """What each linear actuator that drives something does."""
 PACES: Key[tuple[Pace, ...]] = Key("paces")
 """How fast the score asks each of them to go."""
+SPOKEN: Key[tuple[Speaking, ...]] = Key("spoken")
+"""How each voice of the score goes with its jaw."""
 OTHERS: Key[tuple[OtherScore, ...]] = Key("others")
 """The scores that are not in hand, judged as if each were."""
 FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
@@ -157,7 +161,7 @@ STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 class Results:
     """What the rules are given: the figure, its tree, its judged joints, and what each analysis found, by its key. `need_of` searches
     another figure for propose(); `watch` are the moves that must be told of even if they hold; `broken` are things whose computing went
-    wrong, with what was said: the rest is judged without them.
+    wrong, with what was said: the rest is judged without them; `heard` is how loud the sounds are that could be listened to, by digest.
     """
 
     figure: Figure
@@ -168,6 +172,7 @@ class Results:
     need_of: Callable[[Figure, str], Needed | None]
     watch: frozenset[Ref] = frozenset()
     broken: tuple[tuple[Ref, str], ...] = ()
+    heard: Mapping[str, Loudness] = field(default_factory=dict)
 
     def __getitem__(self, key: Key[T]) -> T | None:
         """What an analysis found; None where there was nothing to find, or it went wrong."""

@@ -30,6 +30,7 @@ from karakuri.mechanics.tipping import footing, margin_m
 from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Remedy, show_reserve
+from karakuri.session.sounds import Sounds
 from karakuri.study.remedies import remedies as offered
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import Study, study
@@ -99,7 +100,8 @@ def run(arguments: list[str]) -> int:
 
 
 def _check(figure: Figure, args: argparse.Namespace) -> int:
-    done = study(figure)
+    heard = {each.sha256: each for each in Sounds(args.file.parent).loudness(figure)}
+    done = study(figure, heard=heard)
     if args.json:
         print(json.dumps(report(done, args.remedies), indent=2, ensure_ascii=False, allow_nan=False))
     else:

@@ -25,7 +25,7 @@ MOST_BYTES, MOST_TABLE_BYTES = 64 * 1024 * 1024, 512 * 1024 * 1024
 def load(path: Path) -> Figure:
     """The figure in a file. Raises FileTrouble with what is wrong and where."""
     try:
-        text = _read(path, MOST_BYTES).decode("utf-8-sig")
+        text = read_bytes(path, MOST_BYTES).decode("utf-8-sig")
     except UnicodeDecodeError as trouble:
         raise FileTrouble(
             f"{path.name} is not text.",
@@ -39,8 +39,8 @@ def load(path: Path) -> Figure:
     return from_text(text, path.name)
 
 
-def _read(path: Path, most: int) -> bytes:
-    """The bytes of an ordinary file. Raises FileTrouble where it is another thing, such as a pipe or a folder, or too large."""
+def read_bytes(path: Path, most: int) -> bytes:
+    """The bytes of an ordinary file. Raises FileTrouble where it is another thing, such as a pipe or a folder, or larger than `most` bytes, OSError where it cannot be read."""
     found = path.stat()
     if not stat.S_ISREG(found.st_mode):
         raise FileTrouble(
@@ -92,14 +92,14 @@ def write_files(folder: Path, contents: dict[str, bytes]) -> None:
 def _written(folder: Path) -> dict[str, str]:
     """Name → SHA-256 of what was written into a folder from here."""
     with contextlib.suppress(OSError, FileTrouble, UnicodeDecodeError):
-        lines = _read(folder / WRITTEN, 2**20).decode("utf-8").splitlines()
+        lines = read_bytes(folder / WRITTEN, 2**20).decode("utf-8").splitlines()
         return {name: digest for digest, _, name in (line.partition("  ") for line in lines)}
     return {}
 
 
 def _bytes(path: Path) -> bytes:
     try:
-        return _read(path, MOST_BYTES)
+        return read_bytes(path, MOST_BYTES)
     except OSError as trouble:
         raise FileTrouble(
             f"{path} cannot be read: {trouble.strerror or trouble}.", (), "Choose another folder."
@@ -121,7 +121,7 @@ def _in_the_way(path: Path, found: str) -> FileTrouble:
 def read_text(path: Path) -> str:
     """The text of a file that is no figure. Raises FileTrouble."""
     try:
-        return _read(path, MOST_TABLE_BYTES).decode("utf-8-sig")
+        return read_bytes(path, MOST_TABLE_BYTES).decode("utf-8-sig")
     except (OSError, UnicodeDecodeError) as trouble:
         raise FileTrouble(
             f"{path} cannot be read: {trouble}.", (), "See that it is there and is UTF-8 text."

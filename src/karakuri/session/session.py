@@ -16,6 +16,7 @@ from karakuri.model.record import Entry
 from karakuri.session import copies
 from karakuri.session.history import Done, History
 from karakuri.session.places import remember
+from karakuri.session.sounds import Sounds
 
 
 class Session:
@@ -32,6 +33,8 @@ class Session:
         self._kept: Figure | None = None
         self._taken: copies.Copy | None = None
         self._saving = threading.Lock()
+        self.sounds = Sounds(*((path.parent,) if path is not None else ()))
+        self.left_behind: list[str] = []
 
     @classmethod
     def open(cls, path: Path) -> Session:
@@ -41,7 +44,9 @@ class Session:
     @classmethod
     def from_template(cls, path: Path) -> Session:
         """A figure from a shipped file, to be saved under a name of its own."""
-        return cls(load(path), None)
+        session = cls(load(path), None)
+        session.sounds.folders = (path.parent,)
+        return session
 
     def shown(self) -> None:
         """The figure is on the screen: from now on it is the one opened last."""
@@ -112,6 +117,7 @@ class Session:
                 )  # fmt: skip
             written = self.figure
             save(written, target)
+            self.left_behind = self.sounds.put_beside(written, target.parent)
             self.path, self.saved, self.stamp = target, written, stamp(target)
             self.drop_copy()
         remember(target)
@@ -197,4 +203,5 @@ class Session:
         session = self if copy.of else Session(figure)
         session.history.push(Done("take back what was not saved", self.figure if copy.of else Figure(), figure, None))
         session.figure, session._taken = figure, copy
+        session.sounds.folders = self.sounds.folders if copy.of else ()
         return session

@@ -21,6 +21,7 @@ from karakuri.checks.contract import (
     ROOM,
     SHAKES,
     SLIDES,
+    SPOKEN,
     STALLS,
     STANDING,
     STROKES,
@@ -54,6 +55,7 @@ _EVERY = (
     Analysis(LOADS, SCORE, of_score.loads, of_score=True),
     Analysis(RINGS, SCORE, of_score.ringing, of_score=True),
     Analysis(PACES, SCORE, of_score.paces, of_score=True),
+    Analysis(SPOKEN, SCORE, of_score.spoken, of_score=True),
     Analysis(OTHERS, SCORE, of_others.others, of_score=True),
 )
 ANALYSES = {analysis.key.name: analysis for analysis in _EVERY}

@@ -51,7 +51,10 @@ class Answers:
 
         begin = time.perf_counter()
         try:
-            done = study(order.figure, self._reuse, order.quick, course=self._course(order.number), base=self._last)
+            heard = {each.sha256: each for each in order.heard}
+            done = study(
+                order.figure, self._reuse, order.quick, course=self._course(order.number), base=self._last, heard=heard
+            )
         except GivenUp:
             return
         except Exception as trouble:  # noqa: BLE001 - whatever goes wrong in a study must reach the person

@@ -13,6 +13,7 @@ from karakuri.checks.contract import JointResults, Key
 from karakuri.checks.unjudged import told
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
+from karakuri.model.loudness import Loudness
 from karakuri.model.ref import Ref
 from karakuri.study.reuse import Reuse
 
@@ -33,7 +34,7 @@ class Analysis:
 class Given:
     """What an analysis may use: the figure, its tree, the same with what hangs anywhere between where it hung, while a hand drags, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed.
 
-    `dragging`: a hand holds something, and what was found before it took it stands where nothing else is said. `known` is what was found before and stands; `broken` gathers what went wrong. What another analysis found is taken by its key.
+    `dragging`: a hand holds something, and what was found before it took it stands where nothing else is said. `known` is what was found before and stands; `heard` how loud the sounds are that could be listened to, by their digests; `broken` gathers what went wrong. What another analysis found is taken by its key.
     """
 
     figure: Figure
@@ -48,6 +49,7 @@ class Given:
     known: Mapping[str, object] = field(default_factory=dict)
     broken: list[tuple[Ref, str]] = field(default_factory=list)
     dragging: bool = False
+    heard: Mapping[str, Loudness] = field(default_factory=dict)
 
     @cached_property
     def found(self) -> Found:

@@ -45,7 +45,14 @@ def _names(table: Mapping[str, Analysis]) -> set[str]:
 
 def _told(given: Given, found: Mapping[str, object], ids: frozenset[str]) -> list[Finding]:
     results = Results(
-        given.figure, given.tree, given.gravities, tuple(given.joints), found, _nobody, broken=tuple(given.broken)
+        given.figure,
+        given.tree,
+        given.gravities,
+        tuple(given.joints),
+        found,
+        _nobody,
+        broken=tuple(given.broken),
+        heard=given.heard,
     )
     return telling([rule for rule in RULES if rule.id in ids], results, given.reuse)
 

@@ -6,10 +6,12 @@ from karakuri.bodies.cut import carried_only
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, JointResults
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
+from karakuri.model.makers import Voice
 from karakuri.motion.score_motion import score_motion
 from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
@@ -55,6 +57,18 @@ def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:
             track, gain = motion.tracks[channel], float(motion.gain[r.index])
             out[r.joint.id] = rings(track, r.index, gain, found, motion.length)
     return out
+
+
+def spoken(given: Given) -> tuple[Speaking, ...]:
+    """How each voice goes with its jaw."""
+    figure = given.figure
+    voices = [maker for maker in figure.score.makers if isinstance(maker, Voice)]
+    if not voices:
+        return ()
+    channels = figure.score.moved
+    motion = score_motion(figure, given.tree, rest_pose(given.tree), given.reuse.tracks)
+    place = {channel.id: k for k, channel in enumerate(channels)}
+    return tuple(speaking(figure, voice, given.heard, motion.tracks[place[voice.jaw]]) for voice in voices)
 
 
 def paces(given: Given) -> tuple[Pace, ...]:

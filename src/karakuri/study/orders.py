@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from karakuri.model.figure import Figure
+from karakuri.model.loudness import Loudness
 
 if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
     from karakuri.model.finding import Remedy
@@ -14,11 +15,12 @@ if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
 
 @dataclass(frozen=True)
 class Order:
-    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies."""
+    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies. `heard` is how loud its sounds are, of those that could be listened to."""
 
     number: int
     figure: Figure
     quick: bool
+    heard: tuple[Loudness, ...] = ()
 
 
 @dataclass(frozen=True)

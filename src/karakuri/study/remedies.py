@@ -121,7 +121,9 @@ def _after(before: Study, edit: Edit, reuse: Reuse, stop: Callable[[], bool]) ->
         until = time.monotonic() + PATIENCE_S
         course = Course(lambda: stop() or time.monotonic() > until)
         try:
-            known[edit] = study(apply(before.figure, edit), reuse, watch=watch, base=before, course=course)
+            known[edit] = study(
+                apply(before.figure, edit), reuse, watch=watch, base=before, course=course, heard=before.results.heard
+            )
         except GivenUp:
             if stop():
                 raise

@@ -16,6 +16,7 @@ from karakuri.checks.contract import HANGS, JointResults, Needed, Results, Rule
 from karakuri.course import ALONE, Course
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
+from karakuri.model.loudness import Loudness
 from karakuri.model.ref import Ref, item_of
 from karakuri.study.analyses import ANALYSES, SCORE
 from karakuri.study.given import Given, Late, guarded
@@ -25,6 +26,7 @@ from karakuri.study.telling import telling
 
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
+NOTHING_HEARD: Mapping[str, Loudness] = {}
 MOVING = frozenset({"scores", "playing", "sounds", "poses", "pictures", "name", "currency", "format", "version"})
 
 
@@ -53,10 +55,11 @@ def study(
     watch: frozenset[Ref] = frozenset(),
     course: Course = ALONE,
     base: Study | None = None,
+    heard: Mapping[str, Loudness] = NOTHING_HEARD,
 ) -> Study:
     """Compute everything about a figure. Never raises for an unwise figure: that is a finding. Raises GivenUp where `course` says stop.
 
-    `watch` are moves to be told of even if they hold.
+    `watch` are moves to be told of even if they hold; `heard` is how loud the sounds are that lie beside it, by their digests.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
     about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
@@ -64,9 +67,9 @@ def study(
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
-        return _moved(figure, reuse, base, watch, course)
+        return _moved(figure, reuse, base, watch, course, heard)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    given = _given(figure, reuse, quick, course, base, _without_score(stale) if quick else {})
+    given = _given(figure, reuse, quick, course, base, _without_score(stale) if quick else {}, heard=heard)
     joints = tuple(given.joints)
     results = replace(_results_of(given, dict(given.found), watch), joints=joints)
     stand = (LATER if quick and base is not None else frozenset()) | (
@@ -110,13 +113,28 @@ def _same(a: object, b: object) -> bool:
     return a is b or (isinstance(a, str | int | float) and a == b)
 
 
-def _moved(figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course) -> Study:
+def _moved(
+    figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course, heard: Mapping[str, Loudness]
+) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
     known = {name: found for name, found in old.found.items() if not ANALYSES[name].of_score}
-    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course, ANALYSES, known, broken)
+    given = Given(
+        figure,
+        old.tree,
+        old.tree,
+        old.gravities,
+        old.joints,
+        reuse,
+        False,
+        course,
+        ANALYSES,
+        known,
+        broken,
+        heard=heard,
+    )
     found = dict(given.found)
-    results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken))
+    results = replace(old, figure=figure, found=found, watch=watch, broken=tuple(broken), heard=heard)
     anew = OF_THE_SCORE | OF_BOTH
     kept = [finding for finding in base.findings if finding.rule not in anew]
     again = telling([rule for rule in RULES if rule.id in anew], results, reuse)
@@ -153,6 +171,7 @@ def _given(
     base: Study | None,
     known: Mapping[str, object],
     one: str = "",
+    heard: Mapping[str, Loudness] = NOTHING_HEARD,
 ) -> Given:
     """What analyses of a figure are given; its joints, or `one` of them, are judged when one is first asked for."""
     tree = build_tree(figure)
@@ -182,6 +201,7 @@ def _given(
         known,
         broken,
         quick and base is not None,
+        heard,
     )
 
 
@@ -197,4 +217,6 @@ def _results_of(given: Given, found: Mapping[str, object], watch: frozenset[Ref]
         other = build_tree(edited)
         return needed(edited, other, joint_id, gravities_of(edited), given.reuse) if joint_id in other.ids else None
 
-    return Results(given.figure, given.tree, given.gravities, given.joints, found, need_of, watch, tuple(given.broken))
+    return Results(
+        given.figure, given.tree, given.gravities, given.joints, found, need_of, watch, tuple(given.broken), given.heard
+    )

@@ -25,7 +25,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     ),
     "limits": ("stops", "travel"),
     "fit": ("fits", "order", "room"),
-    "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores"),
+    "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"),
     "rehearse": (),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""

@@ -17,7 +17,7 @@ from karakuri.model.makers import Voice
 from karakuri.model.moves import Row
 from karakuri.model.score_edits import tidy, written
 from karakuri.motion.voice.following import NO_LIMIT, Busy, Followed, KeepsUp, followed
-from karakuri.motion.voice.opening import Manner, Turns, opening, turns
+from karakuri.motion.voice.opening import Manner, Turns, turns_of
 
 LEAST_SHARE = 0.02
 """Shorter of what was asked by more than so much of the whole opening, a move counts as flattened."""
@@ -35,11 +35,12 @@ class Spoken:
 
 @dataclass(frozen=True, eq=False)
 class VoiceMade:
-    """What a voice writes: rows in the ribbon's own unit, what each play asked, and the plays whose sound nobody could listen to."""
+    """What a voice writes: rows in the ribbon's own unit, what each play asked, and the plays whose sound nobody could listen to; where it is shut, and from there to wide open, rad or m."""
 
     rows: tuple[Row, ...]
     spoken: tuple[Spoken, ...]
     unheard: tuple[Play, ...]
+    shut: float
     opening: float
 
     @property
@@ -92,7 +93,7 @@ def make(figure: Figure, voice: Voice, heard: Mapping[str, Loudness], can: Keeps
             continue
         until = channel.plays[k + 1].at_s - play.at_s if k + 1 < len(channel.plays) else loudness.length_s
         until = min(until, score.length_s - play.at_s)
-        asked = _cut(turns(opening(loudness, manner), voice.content_Hz), until)
+        asked = _cut(turns_of(loudness, manner), until)
         begins = play.at_s - ahead_of(figure, voice)
         near = [Busy(b.begins - begins, b.ends - begins, b.place) for b in busy]
         moves = followed(asked, shut, wide, can, max(free, 0.0) - begins, near)
@@ -102,7 +103,7 @@ def make(figure: Figure, voice: Voice, heard: Mapping[str, Loudness], can: Keeps
         ):
             rows.append(tidy(Row(begins + departs, takes, target / unit, made_by=voice.id)))
         free = rows[-1].departs + rows[-1].takes if rows else free
-    return VoiceMade(tuple(rows), tuple(spoken), tuple(unheard), wide - shut)
+    return VoiceMade(tuple(rows), tuple(spoken), tuple(unheard), shut, wide - shut)
 
 
 def speak(

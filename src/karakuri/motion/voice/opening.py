@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -36,6 +37,12 @@ class Turns:
     begins: Array
     ends: Array
     opening: Array
+
+
+@lru_cache(maxsize=256)
+def turns_of(loudness: Loudness, manner: Manner) -> Turns:
+    """Where a jaw turns round with a sound. Remembered: while a score is edited most ask the same again."""
+    return turns(opening(loudness, manner), manner.content_Hz)
 
 
 def envelope(level: Array, attack_s: float, release_s: float, rate_hz: float = RATE_HZ) -> Array:
