@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from karakuri.actuators.servo import Capability
@@ -161,7 +161,7 @@ STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 class Results:
     """What the rules are given: the figure, its tree, its judged joints, and what each analysis found, by its key. `need_of` searches
     another figure for propose(); `watch` are the moves that must be told of even if they hold; `broken` are things whose computing went
-    wrong, with what was said: the rest is judged without them; `heard` is how loud the sounds are that could be listened to, by digest.
+    wrong, with what was said: the rest is judged without them; `heard` is how loud the sounds are that could be listened to, by digest; None where nobody has listened yet.
     """
 
     figure: Figure
@@ -172,7 +172,7 @@ class Results:
     need_of: Callable[[Figure, str], Needed | None]
     watch: frozenset[Ref] = frozenset()
     broken: tuple[tuple[Ref, str], ...] = ()
-    heard: Mapping[str, Loudness] = field(default_factory=dict)
+    heard: Mapping[str, Loudness] | None = None
 
     def __getitem__(self, key: Key[T]) -> T | None:
         """What an analysis found; None where there was nothing to find, or it went wrong."""

@@ -33,7 +33,7 @@ def _opens(each: Speaking, results: Results) -> Iterable[Finding]:
     jaw, subject = results.figure.score.moving(each.voice.jaw), Ref("channel", each.voice.voice)
     ident = finding_id("voice", each.voice.id, "opens")
     if each.unheard and not len(each.asked):
-        text = f"Whether {jaw.name} opens as its voice asks is not known: no sound of it can be listened to."
+        text = f"Whether {jaw.name} opens as its voice asks is not known: no sound of it was listened to."
         yield Finding(ident, "voice", subject, "not yet judged", Sentence(text), measure=Sentence("a sound is missing"))
         return
     if not len(each.asked):
@@ -86,15 +86,19 @@ def _sounds(voice: SoundChannel, results: Results) -> Iterable[Finding]:
     figure, told = results.figure, set[str]()
     for k, play in enumerate(voice.plays):
         sound = figure.sound(play.sound)
-        if sound.sha256 not in results.heard and sound.id not in told:
+        if results.heard is None or (sound.sha256 not in results.heard and sound.id not in told):
             told.add(sound.id)
             text = (
-                f"{sound.name} cannot be listened to: {sound.file} is not beside the figure, or is not the sound that was taken. "
-                "Put it there again, or take the one that is there."
+                f"{sound.name} is not listened to yet."
+                if results.heard is None
+                else (
+                    f"{sound.name} cannot be listened to: {sound.file} is not beside the figure, or is not the sound that was taken. "
+                    "Put it there again, or take the one that is there."
+                )
             )
             yield Finding(
                 finding_id("voice", sound.id, "there"), "voice", Ref("sound", sound.id), "not yet judged", Sentence(text),
-                measure=Sentence("its sound is missing"), at_s=play.at_s,
+                measure=Sentence("not listened to yet" if results.heard is None else "its sound is missing"), at_s=play.at_s,
             )  # fmt: skip
         last = k + 1 == len(voice.plays)
         until = figure.score.length_s if last else min(voice.plays[k + 1].at_s, figure.score.length_s)

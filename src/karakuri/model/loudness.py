@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import cached_property
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -18,7 +16,7 @@ class Loudness(Value):
     sha256: str
     levels: bytes
 
-    @cached_property
+    @property
     def level(self) -> NDArray[np.float64]:
         """Levels (n,), 1 for full scale."""
         out = np.frombuffer(self.levels, dtype="<f4").astype(np.float64)

@@ -22,6 +22,7 @@ RefKind = Literal[
     "pose",
     "pin",
     "maker",
+    "play",
     "sound",
     "section",
     "symptom",
@@ -50,6 +51,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "move": ("score", "channels"),
     "pin": ("score", "pins"),
     "maker": ("score", "makers"),
+    "play": ("score", "channels"),
     "sound": ("sounds",),
     "section": ("score", "sections"),
 }
@@ -58,7 +60,7 @@ WHERE: dict[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True)
 class Ref:
-    """One thing of a figure. `number` is which move of the ribbon `id`, counted from 0; −1 for all else."""
+    """One thing of a figure. `number` is which move of the ribbon, or which sound of the voice, `id`, counted from 0; −1 for all else."""
 
     kind: RefKind = "figure"
     id: str = ""
@@ -69,7 +71,7 @@ FIGURE = Ref()
 
 
 def item_of(figure: Figure, ref: Ref) -> Any:
-    """The item that a reference points at (a move: its channel), or None where there is no such item any more."""
+    """The item that a reference points at (a move, a play: its channel), or None where there is no such item any more."""
     path = WHERE.get(ref.kind)
     if path is None:
         return figure
@@ -77,8 +79,9 @@ def item_of(figure: Figure, ref: Ref) -> Any:
     for name in path:
         items = getattr(items, name)
     found = next((item for item in items if item.id == ref.id), None)
-    if ref.kind == "move" and found is not None and not 0 <= ref.number < len(getattr(found, "moves", ())):
-        return None
+    if ref.kind in ("move", "play") and found is not None:
+        inside = getattr(found, "moves" if ref.kind == "move" else "plays", ())
+        return found if 0 <= ref.number < len(inside) else None
     return found
 
 
@@ -86,7 +89,7 @@ def nearest(figure: Figure, ref: Ref) -> Ref:
     """The reference itself while its item is there, else what the item belonged to, else the whole figure."""
     if item_of(figure, ref) is not None:
         return ref
-    if ref.kind == "move":
+    if ref.kind in ("move", "play"):
         return nearest(figure, Ref("channel", ref.id))
     return FIGURE
 

@@ -294,16 +294,17 @@ def written(
         if figure.score.maker(maker.id) is not None
         else (*before, maker)
     )
-    return Edit(words, (Set(("score", "makers"), makers), *_rewritten(figure, maker.id, rows)), merge_key)
+    return Edit(words, (Set(("score", "makers"), makers), *rewritten(figure, maker.id, rows)), merge_key)
 
 
 def unwritten(figure: Figure, maker_id: str, words: str) -> Edit:
     """Take a maker out with all it wrote."""
     others = tuple(each for each in figure.score.makers if each.id != maker_id)
-    return Edit(words, (*_rewritten(figure, maker_id, {}), Set(("score", "makers"), others)))
+    return Edit(words, (*rewritten(figure, maker_id, {}), Set(("score", "makers"), others)))
 
 
-def _rewritten(figure: Figure, maker_id: str, rows: Mapping[str, list[Row]]) -> list[Step]:
+def rewritten(figure: Figure, maker_id: str, rows: Mapping[str, list[Row]]) -> list[Step]:
+    """What a maker makes, channel id → rows, in the place of what it made before."""
     steps: list[Step] = []
     for channel in figure.score.moved:
         kept = [row for row in channel.moves.rows() if row.made_by != maker_id]

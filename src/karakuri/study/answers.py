@@ -51,7 +51,7 @@ class Answers:
 
         begin = time.perf_counter()
         try:
-            heard = {each.sha256: each for each in order.heard}
+            heard = None if order.heard is None else {each.sha256: each for each in order.heard}
             done = study(
                 order.figure, self._reuse, order.quick, course=self._course(order.number), base=self._last, heard=heard
             )

@@ -34,7 +34,7 @@ class Analysis:
 class Given:
     """What an analysis may use: the figure, its tree, the same with what hangs anywhere between where it hung, while a hand drags, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed.
 
-    `dragging`: a hand holds something, and what was found before it took it stands where nothing else is said. `known` is what was found before and stands; `heard` how loud the sounds are that could be listened to, by their digests; `broken` gathers what went wrong. What another analysis found is taken by its key.
+    `dragging`: a hand holds something, and what was found before it took it stands where nothing else is said. `known` is what was found before and stands; `heard` how loud the sounds are that could be listened to, by their digests, None where nobody has listened yet; `broken` gathers what went wrong. What another analysis found is taken by its key.
     """
 
     figure: Figure
@@ -49,7 +49,7 @@ class Given:
     known: Mapping[str, object] = field(default_factory=dict)
     broken: list[tuple[Ref, str]] = field(default_factory=list)
     dragging: bool = False
-    heard: Mapping[str, Loudness] = field(default_factory=dict)
+    heard: Mapping[str, Loudness] | None = None
 
     @cached_property
     def found(self) -> Found:

@@ -68,7 +68,7 @@ def spoken(given: Given) -> tuple[Speaking, ...]:
     channels = figure.score.moved
     motion = score_motion(figure, given.tree, rest_pose(given.tree), given.reuse.tracks)
     place = {channel.id: k for k, channel in enumerate(channels)}
-    return tuple(speaking(figure, voice, given.heard, motion.tracks[place[voice.jaw]]) for voice in voices)
+    return tuple(speaking(figure, voice, given.heard or {}, motion.tracks[place[voice.jaw]]) for voice in voices)
 
 
 def paces(given: Given) -> tuple[Pace, ...]:

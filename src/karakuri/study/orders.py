@@ -15,12 +15,12 @@ if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
 
 @dataclass(frozen=True)
 class Order:
-    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies. `heard` is how loud its sounds are, of those that could be listened to."""
+    """A figure to study; `quick` while a hand is still dragging: no settling, no remedies. `heard` is how loud its sounds are, of those that could be listened to; None where nobody has listened yet."""
 
     number: int
     figure: Figure
     quick: bool
-    heard: tuple[Loudness, ...] = ()
+    heard: tuple[Loudness, ...] | None = None
 
 
 @dataclass(frozen=True)

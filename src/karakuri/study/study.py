@@ -26,7 +26,6 @@ from karakuri.study.telling import telling
 
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
-NOTHING_HEARD: Mapping[str, Loudness] = {}
 MOVING = frozenset({"scores", "playing", "sounds", "poses", "pictures", "name", "currency", "format", "version"})
 
 
@@ -55,11 +54,11 @@ def study(
     watch: frozenset[Ref] = frozenset(),
     course: Course = ALONE,
     base: Study | None = None,
-    heard: Mapping[str, Loudness] = NOTHING_HEARD,
+    heard: Mapping[str, Loudness] | None = None,
 ) -> Study:
     """Compute everything about a figure. Never raises for an unwise figure: that is a finding. Raises GivenUp where `course` says stop.
 
-    `watch` are moves to be told of even if they hold; `heard` is how loud the sounds are that lie beside it, by their digests.
+    `watch` are moves to be told of even if they hold; `heard` is how loud the sounds are that lie beside it, by their digests; None: nobody has listened yet.
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
     about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
@@ -114,7 +113,12 @@ def _same(a: object, b: object) -> bool:
 
 
 def _moved(
-    figure: Figure, reuse: Reuse, base: Study, watch: frozenset[Ref], course: Course, heard: Mapping[str, Loudness]
+    figure: Figure,
+    reuse: Reuse,
+    base: Study,
+    watch: frozenset[Ref],
+    course: Course,
+    heard: Mapping[str, Loudness] | None,
 ) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
@@ -171,7 +175,7 @@ def _given(
     base: Study | None,
     known: Mapping[str, object],
     one: str = "",
-    heard: Mapping[str, Loudness] = NOTHING_HEARD,
+    heard: Mapping[str, Loudness] | None = None,
 ) -> Given:
     """What analyses of a figure are given; its joints, or `one` of them, are judged when one is first asked for."""
     tree = build_tree(figure)

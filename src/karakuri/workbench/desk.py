@@ -28,9 +28,11 @@ from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.keeping import Keeping
 from karakuri.workbench.seeking import Seeker
+from karakuri.workbench.sounding import Sounding
 from karakuri.workbench.stage.marking import Marking
 from karakuri.workbench.theme import DAY, Look
 from karakuri.workbench.transport import Transport
+from karakuri.workbench.voices import Voices
 from karakuri.workbench.worker import Worker
 
 if TYPE_CHECKING:
@@ -97,6 +99,9 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
+        self.voices = Voices(self, in_place)
+        self.voices.changed.connect(self._heard)
+        self.sounding = Sounding(self)
         self._starting = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
 
@@ -169,15 +174,21 @@ class Desk(QObject):
         """Study the figure as it is now."""
         self._number += 1
         self.busy, self.progress, self.given_up = True, None, False
-        self.worker.ask(self._number, self.figure, quick)
+        self.worker.ask(self._number, self.figure, quick, self.voices.heard)
 
     def look_over(self) -> None:
         """A figure newly on the desk: findings at once from a few starts, settled right after."""
+        self.voices.listen()
         if self.worker.ordered(self.figure):
             self.busy = True
             self.worker.listen()
         else:
             self.ask(quick=not self._in_place)
+
+    def _heard(self) -> None:
+        """Something can be listened to now, or cannot any more."""
+        self.ask(False)
+        self.changed.emit()
 
     def first_answer(self) -> None:
         """Before the window is first painted, let the first study finish: side by side both would take longer."""
@@ -249,6 +260,7 @@ class Desk(QObject):
     def after_edit(self, dragging: bool = False) -> None:
         self.set_preview(None)
         self._tidy_view()
+        self.voices.listen()
         self.ask(quick=dragging)
         self.changed.emit()
         self.keeping.soon()
@@ -349,6 +361,11 @@ class Desk(QObject):
         found = item_of(self.figure, self.subject) if self.subject.kind in ("channel", "move") else None
         return None if isinstance(found, SoundChannel) else found
 
+    def voice_in_hand(self) -> SoundChannel | None:
+        """The voice in hand, or that of the sound in hand."""
+        found = item_of(self.figure, self.subject) if self.subject.kind in ("channel", "play") else None
+        return found if isinstance(found, SoundChannel) else None
+
     def move_in_hand(self) -> tuple[MovedChannel, int] | None:
         """The move in hand: its ribbon and its number."""
         channel = item_of(self.figure, self.subject) if self.subject.kind == "move" else None
@@ -356,7 +373,11 @@ class Desk(QObject):
 
     def hold_move(self, channel: str, k: int) -> None:
         """Keep a move in hand whose number changed through an edit; not a new choice, so the step goes on."""
-        self.subject = Ref("move", channel, k)
+        self.hold(Ref("move", channel, k))
+
+    def hold(self, ref: Ref) -> None:
+        """Keep in hand what has another number now."""
+        self.subject = ref
         self.selected.emit()
 
     def moving(self) -> ScoreMotion:
@@ -479,4 +500,6 @@ class Desk(QObject):
         self.keeping.close()
         if self._starting is not None:
             self._starting.finish()
+        self.voices.finish()
+        self.sounding.hush()
         self.worker.close()

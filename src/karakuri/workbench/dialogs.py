@@ -87,6 +87,13 @@ def picture_to_lay(session: Session, parent: QWidget) -> Path | None:
     return Path(name) if name else None
 
 
+def sound_to_take(session: Session, parent: QWidget | None = None) -> Path | None:
+    name, _ = QFileDialog.getOpenFileName(
+        parent, "A sound for the voice", beside(session), "Sounds (*.wav *.flac *.ogg *.mp3);;All files (*)"
+    )
+    return Path(name) if name else None
+
+
 def figure_to_save(session: Session, parent: QWidget) -> Path | None:
     name, _ = QFileDialog.getSaveFileName(
         parent, "Save the figure as", beside(session, stem_of(session) + SUFFIX), FIGURES

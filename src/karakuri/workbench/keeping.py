@@ -33,7 +33,8 @@ class Keeping(QObject):
         def work() -> Answer:
             try:
                 where = session.save(path, over)
-                return lambda: desk.saved.emit(True, str(where))
+                left = session.left_behind
+                return lambda: self._saved(str(where), left)
             except FileChanged as trouble:
                 said = str(trouble)
                 return lambda: desk.overwritten.emit(said)
@@ -42,6 +43,14 @@ class Keeping(QObject):
                 return lambda: desk.saved.emit(False, said)
 
         self._aside.then(work)
+
+    def _saved(self, where: str, left: list[str]) -> None:
+        self.desk.saved.emit(True, where)
+        if left:
+            names = ", ".join(left)
+            self.desk.said.emit(
+                f"The figure is saved. Not beside it: {names}, which cannot be found, or another file stands in its place; nothing was written over."
+            )
 
     def soon(self) -> None:
         """Something changed: never longer than this unkept, whatever the rhythm of edits."""

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
+from karakuri.model.loudness import Loudness
 from karakuri.study.line import Line
 from karakuri.study.orders import Answer, Broke, Finished, GiveUp, Message, Offer, Order, Remedied, Studied, Went
 
@@ -38,10 +39,10 @@ class Worker(QObject):
 
         return Answers(self._tell, lambda: self.latest)
 
-    def ask(self, number: int, figure: Figure, quick: bool) -> None:
+    def ask(self, number: int, figure: Figure, quick: bool, heard: tuple[Loudness, ...] | None = None) -> None:
         """Study this figure; whatever was asked before is dropped."""
         self.latest = number
-        order = Order(number, figure, quick)
+        order = Order(number, figure, quick, heard)
         if self._here is not None:
             self._here.order(order)
             return

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,12 +10,12 @@ import numpy as np
 
 from karakuri.errors import EditRefused
 from karakuri.model.channel import JointChannel, MovedChannel, Play
-from karakuri.model.edit import Edit
+from karakuri.model.edit import Edit, Step, apply
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 from karakuri.model.makers import Voice
 from karakuri.model.moves import Row
-from karakuri.model.score_edits import tidy, written
+from karakuri.model.score_edits import rewritten, tidy, written
 from karakuri.motion.voice.following import NO_LIMIT, Busy, Followed, KeepsUp, followed
 from karakuri.motion.voice.opening import Manner, Turns, turns_of
 
@@ -127,6 +127,20 @@ def change_voice(
     if not isinstance(voice, Voice):
         raise KeyError(voice_id)
     return speak(figure, Voice(**(dict(voice) | fields)), heard, can)
+
+
+def with_jaws(
+    figure: Figure, edit: Edit, heard: Mapping[str, Loudness], can_of: Callable[[Figure, str], KeepsUp]
+) -> Edit:
+    """An edit of what sounds, and with it what every jaw then does: `can_of` tells what the drives of a ribbon keep up with. What cannot be listened to leaves a jaw
+    as it is."""
+    after, steps = apply(figure, edit), list[Step]()
+    for voice in after.score.makers:
+        if isinstance(voice, Voice):
+            made = make(after, voice, heard, can_of(after, voice.jaw))
+            if not made.unheard:
+                steps += rewritten(after, voice.id, {voice.jaw: list(made.rows)})
+    return Edit(edit.name, (*edit.steps, *steps), edit.merge_key)
 
 
 def _cut(turns: Turns, until: float) -> Turns:

@@ -91,8 +91,10 @@ def followed(
             free = max(first, ends)
             continue
         if takes > 0 and waiting and waiting[0].begins < departs + takes:
-            free = max(free, waiting[0].ends)  # it is somebody else's
-            continue
+            takes = waiting[0].begins - departs  # as far as it goes before it is somebody else's
+            if takes <= 0:
+                free = max(free, waiting[0].ends)
+                continue
         target = place + math.copysign(min(abs(away), can.furthest(takes)), away) if takes > 0 else place
         if abs(target - place) > 1e-9:
             rows.append((departs, takes, target, wish))

@@ -8,9 +8,11 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, Qt
 
+from karakuri.model.channel import SoundChannel
 from karakuri.model.moves import Row
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score_edits import add_move, change_move
+from karakuri.model.sound_edits import move_play
 from karakuri.motion.makers.pin import change_pin
 from karakuri.workbench.benches.pose_page import pin_here
 from karakuri.workbench.benches.ribbon_row import in_view, ribbon_edges
@@ -22,12 +24,13 @@ SHAPES = {
     "foot": Qt.CursorShape.SizeHorCursor,
     "pin": Qt.CursorShape.SizeHorCursor,
     "time": Qt.CursorShape.SizeHorCursor,
+    "play": Qt.CursorShape.SizeHorCursor,
 }
 
 
 @dataclass
 class Held:
-    """What the hand holds: kind bead, foot, hold, time or pin; where it began; the move as it was."""
+    """What the hand holds: kind bead, foot, hold, time, pin or play; where it began; the move as it was."""
 
     kind: str
     channel: str
@@ -67,6 +70,8 @@ class RibbonHand:
         channel, top = found
         if x < span.x0 - self.view.u(4):
             return Held("label", channel.id, -1, x, y)
+        if isinstance(channel, SoundChannel):
+            return self._sound_at(channel, span.t(x), x, y)
         ribbon = self.view.values.of(channel, span)
         a, b = ribbon_edges(self.view, top, self.view.row_tall())
         track, best = ribbon.track, (self.view.u(9), "", -1)
@@ -87,6 +92,14 @@ class RibbonHand:
             return Held("slope", channel.id, under[-1], x, y, channel.moves.row(under[-1]))
         return Held("hold", channel.id, -1, x, y)
 
+    def _sound_at(self, voice: SoundChannel, t: float, x: float, y: float) -> Held:
+        """The last sound that has begun by a time and is still heard, or about to begin under the pointer."""
+        sounds, near = self.view.desk.figure.sound, self.view.u(7) / self.view.span().per_s
+        here = [
+            k for k, play in enumerate(voice.plays) if play.at_s - near <= t <= play.at_s + sounds(play.sound).length_s
+        ]
+        return Held("play", voice.id, here[-1], x, y) if here else Held("label", voice.id, -1, x, y)
+
     def press(self, at: QPointF) -> None:
         """Take hold of what is there; it is in hand from then on."""
         x, y = at.x(), at.y()
@@ -100,6 +113,8 @@ class RibbonHand:
             desk.transport.go(self.view.span().t(x))
         elif held.kind == "pin":
             desk.select(Ref("pin", held.channel))
+        elif held.kind == "play":
+            desk.select(Ref("play", held.channel, held.k))
         elif held.k >= 0:
             desk.select(Ref("move", held.channel, held.k))
         else:
@@ -119,7 +134,7 @@ class RibbonHand:
 
     def release(self) -> None:
         """Let go; a drag of a move or a pin is one step from then on."""
-        if self.held is not None and self.held.moved and self.held.kind in ("bead", "foot", "pin"):
+        if self.held is not None and self.held.moved and self.held.kind in ("bead", "foot", "pin", "play"):
             self.view.desk.end_drag()
         self.held = None
 
@@ -129,6 +144,8 @@ class RibbonHand:
             self.view.desk.transport.go(span.t(at.x()))
         elif held.kind == "pin":
             self._drag_pin(held, span.t(at.x()) - span.t(held.x))
+        elif held.kind == "play":
+            self._drag_play(held, span.t(at.x()) - span.t(held.x))
         elif held.kind == "bead":
             self._drag_bead(held, at, shift)
         elif held.kind == "foot" and held.row is not None:
@@ -210,6 +227,20 @@ class RibbonHand:
         if arrives != pin.arrives_s:
             self.view.desk.edit(lambda: change_pin(self.view.desk.figure, pin.id, arrives_s=arrives), dragging=True)
             held.words = f"arrives {arrives:.2f} s"
+
+    def _drag_play(self, held: Held, by: float) -> None:
+        """A sound begins later or sooner, and its jaw with it."""
+        desk = self.view.desk
+        voice = next(v for v in desk.figure.score.voices if v.id == held.channel)
+        play = voice.plays[held.k]
+        if held.row is None:
+            held.row = Row(play.at_s, 0.0, 0.0)
+        at = max(0.0, self._snap(held.row.departs + by))
+        if at != play.at_s and desk.voices.edit(lambda: move_play(voice, play.id, at), dragging=True):
+            moved = next(v for v in desk.figure.score.voices if v.id == held.channel)
+            held.k = next(k for k, other in enumerate(moved.plays) if other.id == play.id)
+            desk.hold(Ref("play", voice.id, held.k))
+            held.words = f"begins {at:.2f} s"
 
     def pin_at(self, pose_id: str, at: float) -> None:
         """Pin a pose to a time, with its moves."""

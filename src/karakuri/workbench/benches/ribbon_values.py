@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from karakuri.checks.contract import RINGS
 from karakuri.exchange.outputs import soft_limits
-from karakuri.model.channel import MovedChannel
+from karakuri.model.channel import MovedChannel, SoundChannel
 from karakuri.model.finding import Finding
+from karakuri.model.makers import Voice
+from karakuri.model.ref import Ref
 from karakuri.sizing.response import response
 from karakuri.sizing.score_loads import ScoreLoads, effort_share
 from karakuri.units import Quantity, show, show_number
 from karakuri.workbench.benches.ribbon_row import Ribbon, Span
+from karakuri.workbench.benches.voice_row import Sounding, VoiceRow
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.theme import REGION
 
@@ -37,6 +40,21 @@ class RibbonValues:
             channel=channel, track=track, low=low, high=high, ends=ends, ink=ink, tint=tint, effort=self.effort(channel), behind=self.behind(channel, span),
             faults=self.faults(channel, selected), chosen=chosen, selected=selected,
         )  # fmt: skip
+
+    def of_voice(self, channel: SoundChannel) -> VoiceRow:
+        """The row of a voice."""
+        figure, voices, subject = self.desk.figure, self.desk.voices, self.desk.subject
+        sounds = []
+        for k, play in enumerate(channel.plays):
+            sound = figure.sound(play.sound)
+            loudness = voices.loudness(sound)
+            chosen = subject == Ref("play", channel.id, k)
+            sounds.append(Sounding(play.at_s, play.at_s + sound.length_s, sound.name, loudness, chosen))  # fmt: skip
+        jaws = [m.jaw for m in figure.score.makers if isinstance(m, Voice) and m.voice == channel.id]
+        leads = figure.score.moving(jaws[0]).leads if jaws else None
+        ink, tint = REGION[figure.joint(leads).region] if leads is not None else ("brass", "brass_t")
+        count = f"{len(channel.plays)} {'sounds' if len(channel.plays) != 1 else 'sound'}"
+        return VoiceRow(channel, tuple(sounds), ink, tint, count, subject.id == channel.id)
 
     def _loads(self) -> ScoreLoads | None:
         study = self.desk.study

@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.of_move import findings_of_move
-from karakuri.model.channel import MovedChannel
+from karakuri.model.channel import Channel, MovedChannel, SoundChannel
 from karakuri.model.finding import show_reserve
 from karakuri.model.ref import Ref
 from karakuri.workbench.benches.ribbon_hand import RibbonHand
 from karakuri.workbench.benches.ribbon_row import Span, drawn_key, paint_label, paint_row, ribbon_edges
 from karakuri.workbench.benches.ribbon_values import RibbonValues, target_words
+from karakuri.workbench.benches.voice_row import drawn_of, paint_voice, paint_voice_label
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, Painted
 from karakuri.workbench.marks import bob, tag_path, tumbler
@@ -67,6 +69,8 @@ class Ribbons(Sheet):
             text = f"ribbons: {held[0].name}, move {held[1] + 1} to {to}, arrives {row.departs + row.takes:.2f} s"
         elif channel is not None:
             text = f"ribbons: {channel.name}, {len(channel.moves)} moves"
+        elif (voice := self.desk.voice_in_hand()) is not None:
+            text = f"ribbons: {voice.name}, {len(voice.plays)} sounds"
         self.setAccessibleName(text)
 
     def ruler(self) -> int:
@@ -79,14 +83,14 @@ class Ribbons(Sheet):
         return Span(self.t0, self.t1, self.u(LABEL), self.width() - self.u(14))
 
     def row_tall(self) -> float:
-        n = max(1, len(self.desk.figure.score.moved))
+        n = max(1, len(self.desk.figure.score.channels))
         room = self.height() - self.head() - self.u(16)
         return min(self.u(TALLEST), max(self.u(ROW), room // n))
 
-    def rows(self) -> list[tuple[MovedChannel, float]]:
+    def rows(self) -> list[tuple[Channel, float]]:
         """Channels with the top of their rows, those that are wholly in view."""
         tall, y, out = self.row_tall(), self.head() - self.top, []
-        for channel in self.desk.figure.score.moved:
+        for channel in self.desk.figure.score.channels:
             if y >= self.head() - 0.5 and y + tall <= self.height() - self.u(4):
                 out.append((channel, y))
             y += tall
@@ -95,13 +99,13 @@ class Ribbons(Sheet):
     def scroll_by(self, by: float) -> None:
         """Up and down, by whole rows."""
         tall = self.row_tall()
-        content = tall * len(self.desk.figure.score.moved)
+        content = tall * len(self.desk.figure.score.channels)
         most = max(0.0, content - (self.height() - self.head() - self.u(4)))
         self.top = min(max(0.0, round((self.top + by) / tall) * tall), math.ceil(most / tall) * tall)
 
     def reveal(self, channel_id: str) -> None:
         """Scroll until a channel's row is in view."""
-        ids = [channel.id for channel in self.desk.figure.score.moved]
+        ids = [channel.id for channel in self.desk.figure.score.channels]
         if channel_id in ids:
             tall, at = self.row_tall(), ids.index(channel_id) * self.row_tall()
             fits = max(1, int((self.height() - self.head() - self.u(4)) / tall)) * tall
@@ -146,10 +150,13 @@ class Ribbons(Sheet):
         self._ruler(kit, span)
         self._lane(kit, span)
         tall = self.row_tall()
-        if not self.desk.figure.score.moved:
+        if not self.desk.figure.score.channels:
             self._teach(kit, span)
         for channel, y in self.rows():
-            self._row(kit, channel, y, tall, span)
+            if isinstance(channel, SoundChannel):
+                self._voice(kit, channel, y, tall, span)
+            else:
+                self._row(kit, channel, y, tall, span)
         self._more(kit)
         self._line(kit, span)
         if self.drop is not None:
@@ -184,19 +191,40 @@ class Ribbons(Sheet):
             id(ribbon.track), channel.name, ribbon.low, ribbon.high, ribbon.ends, ribbon.chosen, ribbon.selected, ribbon.ink,
             span, tall, look.scale, id(look.colours), self.devicePixelRatioF(), *drawn_key(ribbon, span),
         )  # fmt: skip
-        kept = self._kept.get(channel.id)
+
+        def paint(inner: Kit) -> None:
+            inner.line(0, 0.5, self.width() - self.u(14), 0.5, "rule" if ribbon.selected else "hair")
+            paint_label(inner, ribbon, self.u(10), self.u(LABEL), 0, tall)
+            paint_row(inner, ribbon, span, 0, tall)
+
+        self._kept_picture(kit, channel.id, key, y, tall, paint)
+
+    def _voice(self, kit: Kit, channel: SoundChannel, y: float, tall: float, span: Span) -> None:
+        """A voice, kept in the same way."""
+        row, look = self.values.of_voice(channel), self.desk.look
+        key = (drawn_of(row), span, tall, look.scale, id(look.colours), self.devicePixelRatioF())
+
+        def paint(inner: Kit) -> None:
+            inner.line(0, 0.5, self.width() - self.u(14), 0.5, "rule" if row.selected else "hair")
+            paint_voice_label(inner, row, self.u(10), self.u(LABEL), 0, tall)
+            paint_voice(inner, row, span, 0, tall)
+
+        self._kept_picture(kit, channel.id, key, y, tall, paint)
+
+    def _kept_picture(
+        self, kit: Kit, ident: str, key: tuple, y: float, tall: float, paint: Callable[[Kit], None]
+    ) -> None:
+        kept = self._kept.get(ident)
         if kept is None or kept[0] != key:
             ratio = self.devicePixelRatioF()
             picture = QPixmap(round(self.width() * ratio), round((tall + 2) * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
             painter = QPainter(picture)
-            inner = Kit(painter, look)
-            inner.line(0, 0.5, self.width() - self.u(14), 0.5, "rule" if ribbon.selected else "hair")
-            paint_label(inner, ribbon, self.u(10), self.u(LABEL), 0, tall)
-            paint_row(inner, ribbon, span, 0, tall)
+            inner = Kit(painter, self.desk.look)
+            paint(inner)
             painter.end()
-            kept = self._kept[channel.id] = (key, picture, inner.rec, ribbon)
+            kept = self._kept[ident] = (key, picture, inner.rec)
         kit.p.drawPixmap(QPointF(0, y), kept[1])
         kit.rec += [Painted(t.rect.translated(0, y), t.text, t.colour, t.px) for t in kept[2]]
 
@@ -258,7 +286,7 @@ class Ribbons(Sheet):
     def _more(self, kit: Kit) -> None:
         """Rows out of view are told at the edge."""
         tall = self.row_tall()
-        count = len(self.desk.figure.score.moved)
+        count = len(self.desk.figure.score.channels)
         shown, first = len(self.rows()), round(self.top / tall) if tall else 0
         if shown < count:
             x, y0 = self.width() - 5, self.head()
@@ -272,7 +300,7 @@ class Ribbons(Sheet):
         x = span.x(now)
         if not span.x0 - 0.5 <= x <= span.x1 + 0.5:
             return
-        foot = self.height() - u(20) if self.desk.figure.score.moved else self.head()
+        foot = self.height() - u(20) if self.desk.figure.score.channels else self.head()
         kit.line(x, u(12), x, foot, "indigo", 1.4)
         words = f"{now:.2f}"
         wide = kit.width(words, 12, 600) + u(22)
@@ -311,7 +339,7 @@ class Ribbons(Sheet):
         return worst.verdict, show_reserve(worst.reserve) if worst.reserve is not None else "out"
 
     # ---- the hand
-    def channel_at(self, y: float) -> tuple[MovedChannel, float] | None:
+    def channel_at(self, y: float) -> tuple[Channel, float] | None:
         tall = self.row_tall()
         return next(((c, top) for c, top in self.rows() if top <= y < top + tall), None)
 
@@ -371,8 +399,8 @@ class Ribbons(Sheet):
             super().keyPressEvent(event)
 
     def _next_row(self, step: int) -> None:
-        channels = self.desk.figure.score.moved
-        now = self.desk.channel_in_hand()
+        channels = self.desk.figure.score.channels
+        now = self.desk.channel_in_hand() or self.desk.voice_in_hand()
         if channels:
             at = channels.index(now) + step if now in channels else 0
             channel = channels[max(0, min(len(channels) - 1, at))]
@@ -380,6 +408,11 @@ class Ribbons(Sheet):
             self.desk.select(Ref("channel", channel.id))
 
     def _next_bead(self, step: int) -> None:
+        voice = self.desk.voice_in_hand()
+        if voice is not None and voice.plays:
+            now = self.desk.subject.number + step if self.desk.subject.kind == "play" else 0
+            self.desk.select(Ref("play", voice.id, max(0, min(len(voice.plays) - 1, now))))
+            return
         channel, held = self.desk.channel_in_hand(), self.desk.move_in_hand()
         if channel is None or not len(channel.moves):
             return

@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.ref import Ref
 from karakuri.model.score_edits import lay_out, missing_channels, remove_move
+from karakuri.model.sound_edits import remove_play
 from karakuri.motion.makers.pin import unpin
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.pose_page import keep
@@ -37,9 +38,10 @@ class ScoreBench(Bench):
         self.shelf.recalled.connect(desk.recall)
         self.shelf.dragged.connect(self._dragged)
         self.shelf.dropped.connect(self._dropped)
-        self.ribbons.asked.connect(lambda: self.window().focus_field("Leaves at"))
+        self.ribbons.asked.connect(self._asked)
         desk.transport.ran.connect(self._ran)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
+        desk.voices.went.connect(desk.selected.emit)
         self.refresh()
 
     def page(self) -> Page:
@@ -61,6 +63,9 @@ class ScoreBench(Bench):
         self.update(
             0, 0, self.front.x() - 1, self.shelf_top - 2
         )  # the head only: what lies over the rest would be drawn again
+
+    def _asked(self) -> None:
+        self.window().focus_field("Begins at" if self.desk.subject.kind == "play" else "Leaves at")
 
     def _dragged(self, ident: str, at: QPointF) -> None:
         self.ribbons.drop = self._time_under(at, ident)
@@ -101,19 +106,23 @@ class ScoreBench(Bench):
             self.large = not self.large
             self._place()
             self.ribbons.fresh()
-        elif key == Qt.Key.Key_Delete and self.desk.subject.kind in ("move", "pin"):
+        elif key == Qt.Key.Key_Delete and self.desk.subject.kind in ("move", "pin", "play"):
             self.remove()
         else:
             return False
         return True
 
     def remove(self) -> None:
-        """Take out the move or the pinned pose in hand."""
+        """Take out the move, the pinned pose or the sound in hand."""
         held, ref = self.desk.move_in_hand(), self.desk.subject
         if held is not None:
             channel, k = held
             self.desk.select(Ref("channel", channel.id))
             self.desk.edit(lambda: remove_move(channel, k))
+        elif ref.kind == "play" and (voice := self.desk.voice_in_hand()) is not None:
+            play = voice.plays[ref.number]
+            self.desk.select(Ref("channel", voice.id))
+            self.desk.voices.edit(lambda: remove_play(self.desk.figure, voice, play.id))
         elif ref.kind == "pin":
             self.desk.edit(lambda: unpin(self.desk.figure, ref.id))
 

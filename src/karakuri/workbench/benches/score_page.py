@@ -27,6 +27,7 @@ from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
 from karakuri.workbench.benches.pose_page import pin_page, pose_page, seconds
 from karakuri.workbench.benches.ribbon_values import target_quantity, target_words
+from karakuri.workbench.benches.voice_page import take_sound, voice_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.routes import bench_of
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -41,6 +42,9 @@ def score_page(desk: Desk) -> Page:
     channel = desk.channel_in_hand()
     if channel is not None:
         return channel_page(desk, channel)
+    voice = desk.voice_in_hand()
+    if voice is not None:
+        return voice_page(desk, voice, voice.plays[ref.number] if ref.kind == "play" else None)
     if ref.kind == "pose":
         return pose_page(desk, item_of(desk.figure, ref))
     if ref.kind == "pin":
@@ -64,6 +68,7 @@ def whole_page(desk: Desk) -> Page:
            "" if waiting else "Every driven joint has its ribbon."),
         Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.leads is None for c in score.moved)}"))),
     ]  # fmt: skip
+    items.append(Do("sound", "Put a sound on the voice, at the plumb line", lambda: take_sound(desk)))
     worst = _worst(desk, lambda f: bench_of(f) == "score")
     if worst is not None:
         items += [Head("hw", "Worst of the score"), Block("w", worst, desk.figure.assumptions.wished_margin),
