@@ -76,7 +76,7 @@ def measure(smoke: bool) -> Iterator[str]:
             dragging.append(time.perf_counter() - begin)
         yield spread(f"scroll, {words}", scrolling)
         yield spread(f"drag, {words}", dragging)
-    channel = window.desk.figure.score.channels[0]
+    channel = window.desk.figure.score.moved[0]
     yield spread("one edit, applied and validated", [timed(lambda k=k: apply(window.desk.figure, change_move(channel, 3, "arrival", takes=1.0 + k / 100)[0])) for k in range(turns)])  # fmt: skip
     with tempfile.TemporaryDirectory() as folder:
         session = window.desk.session

@@ -18,7 +18,7 @@ def measure(smoke: bool) -> Iterator[str]:
     desk = window.desk
     took, slow = [], []
     for turn in range(1 if smoke else 3):
-        for channel in desk.figure.score.channels:
+        for channel in desk.figure.score.moved:
             for k in range(0, len(channel.moves), 8 if smoke else 2):
                 now = desk.figure.score.channel(channel.id)
                 edit, _ = change_move(now, min(k, len(now.moves) - 1), "arrival", takes=0.3 + 0.05 * turn + 0.01 * k)

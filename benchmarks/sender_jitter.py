@@ -48,7 +48,7 @@ def measure(smoke: bool) -> Iterator[str]:
                     bare.append((time.monotonic() - due) * 1e3)
                 else:
                     k += 1
-                    channel = owl.score.channels[k % 6]
+                    channel = owl.score.moved[k % 6]
                     edited = apply(owl, change_move(channel, 1, "arrival", takes=0.4 + k % 50 / 100)[0])
                     study(edited)
                     sender.load(replace(program_of(edited), us_per_deg=fast.us_per_deg))

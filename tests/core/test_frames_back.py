@@ -35,7 +35,7 @@ def test_the_owls_frames_taken_back_are_judged_as_its_score():
     again, off = back(owl)
     was, now = ({k: v[0] for k, v in worst(f).items() if k[0] != "softlimits"} for f in (owl, again))
     assert was == now and off <= 0.25
-    count = lambda f: sum(len(c.moves) for c in f.score.channels)  # noqa: E731
+    count = lambda f: sum(len(c.moves) for c in f.score.moved)  # noqa: E731
     assert count(again) <= count(owl) + 12
 
 
@@ -48,7 +48,7 @@ def test_each_profile_is_told_from_its_frames(kind, mass):
         rows = [rows[0], rows[2]]
     figure = scored(*rows, length_s=4.0, mass_g=mass)
     again, off = back(figure)
-    moves = again.score.channels[0].moves
+    moves = again.score.moved[0].moves
     if kind not in ("sudden", "following"):
         assert list(moves.profile[:2]) == [kind] * 2 and len(moves) == 3 and off <= 0.05
         assert np.allclose(moves.departs_s, [row.departs for row in rows], atol=0.003)

@@ -57,7 +57,7 @@ def some_row(chance: random.Random) -> Row:
 
 def some_edit(figure, chance: random.Random):
     """Any of the edits that widgets, remedies and imports make of a score."""
-    channels = [c for c in figure.score.channels if len(c.moves)]
+    channels = [c for c in figure.score.moved if len(c.moves)]
     channel = chance.choice(channels) if channels else None
     pose = chance.choice(figure.poses) if figure.poses else None
     kinds = {
@@ -105,7 +105,7 @@ def test_random_edits_leave_a_figure_that_can_be_judged_saved_and_played(seed):
     program = program_of(figure)
     low, high = np.minimum(program.low, program.high), np.maximum(program.low, program.high)
     assert ((program.values >= low - 0.51) & (program.values <= high + 0.51)).all()
-    if figure.score.channels:
+    if figure.score.moved:
         table = read(as_csv(figure))
         leap = max(float(np.abs(np.diff(places)).max()) for _, places in table.columns.values())
         assert (

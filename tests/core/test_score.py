@@ -141,8 +141,8 @@ def test_hand_written_scores_need_few_fields():
     plain = json.loads(to_text(head()))
     plain["scores"] = [{"channels": [{"id": "nod", "name": "Nod", "joints": ["tilt"], "moves": {"departs_s": [0, 1], "takes_s": [0.5, 0.5], "target": [10, 0]}}]}]  # fmt: skip
     figure = from_text(json.dumps(plain), "x")
-    assert figure.score.channels[0].moves.profile == ("minimum jerk", "minimum jerk")
-    assert figure.score.channels[0].moves.made_by == ("", "")
+    assert figure.score.moved[0].moves.profile == ("minimum jerk", "minimum jerk")
+    assert figure.score.moved[0].moves.made_by == ("", "")
 
 
 def test_ribbons_are_laid_out_once_and_twins_move_as_one(owl):
@@ -150,16 +150,16 @@ def test_ribbons_are_laid_out_once_and_twins_move_as_one(owl):
     names = dict((joints, name) for joints, name in missing_channels(bare))
     assert names[("eye_left_pan", "eye_right_pan")] == "Eye pan, both"
     laid = apply(bare, lay_out(bare))
-    assert {j for c in laid.score.channels for j in c.joints} == {j.id for j in owl.joints}
+    assert {j for c in laid.score.moved for j in c.joints} == {j.id for j in owl.joints}
     with pytest.raises(EditRefused, match="has its ribbon"):
         lay_out(laid)
     tied = laid.score.channel_of("eye_left_pan")
     apart = apply(laid, untie(laid, tied))
-    assert sorted(len(c.joints) for c in apart.score.channels) == [1] * 6 + [2]
+    assert sorted(len(c.joints) for c in apart.score.moved) == [1] * 6 + [2]
     with pytest.raises(EditRefused, match="nothing to untie"):
-        untie(apart, apart.score.channels[0])
-    assert len(apply(laid, remove_channel(laid, tied)).score.channels) == len(laid.score.channels) - 1
-    assert apply(laid, add_light(laid)).score.channels[-1].kind == "light"
+        untie(apart, apart.score.moved[0])
+    assert len(apply(laid, remove_channel(laid, tied)).score.moved) == len(laid.score.moved) - 1
+    assert apply(laid, add_light(laid)).score.moved[-1].kind == "light"
 
 
 def test_a_mirror_twice_is_the_same_and_swaps_sides(owl):
@@ -198,7 +198,7 @@ def test_poses_are_kept_and_stay_while_they_are_pinned(owl):
 def test_a_pinned_pose_arrives_as_it_is_told(owl, manner):
     pin = Pin(id="new_pin", pose="hoot", arrives_s=6.0, takes_s=0.5, manner=manner, gap_s=0.1)
     figure = apply(owl, pin_pose(owl, pin))
-    made = {c.id: row for c in figure.score.channels for row in c.moves.rows() if row.made_by == "new_pin"}
+    made = {c.id: row for c in figure.score.moved for row in c.moves.rows() if row.made_by == "new_pin"}
     arrivals = {c: row.departs + row.takes for c, row in made.items()}
     if manner == "together":
         assert set(arrivals.values()) == {6.0}
@@ -210,16 +210,18 @@ def test_a_pinned_pose_arrives_as_it_is_told(owl, manner):
             == pytest.approx(6.0)
         )
     moved = apply(figure, pin_pose(figure, Pin(**(dict(pin) | {"arrives_s": 7.0}))))
-    assert sum(row.made_by == "new_pin" for c in moved.score.channels for row in c.moves.rows()) == len(made)
+    assert sum(row.made_by == "new_pin" for c in moved.score.moved for row in c.moves.rows()) == len(made)
     gone = apply(moved, unpin(moved, "new_pin"))
-    assert gone.score.channels == owl.score.channels and gone.score.pins == owl.score.pins
+    assert gone.score.moved == owl.score.moved and gone.score.pins == owl.score.pins
 
 
 def test_stretching_keeps_the_order_of_things(owl):
     slow = apply(owl, stretch_all(owl, 1.5))
     assert slow.score.length_s == pytest.approx(24.0)
-    for a, b in zip(owl.score.channels, slow.score.channels, strict=True):
+    for a, b in zip(owl.score.moved, slow.score.moved, strict=True):
         assert b.moves.target == a.moves.target
+        if a.id == "beak_channel":  # it goes with its voice, which keeps its pace
+            continue
         assert b.moves.departs_s == pytest.approx([t * 1.5 for t in a.moves.departs_s], abs=1e-4)
     assert [p.arrives_s for p in slow.score.pins] == pytest.approx(
         [p.arrives_s * 1.5 for p in owl.score.pins], abs=1e-3
@@ -232,7 +234,7 @@ def test_idle_life_is_the_same_for_a_seed_and_keeps_off_other_moves(owl):
         Edit(
             "idle",
             (
-                Set(("score", "makers"), (*owl.score.pins, Life(seed=7, waits_s=(0.5, 2.0)))),
+                Set(("score", "makers"), (*owl.score.makers, Life(seed=7, waits_s=(0.5, 2.0)))),
                 Set(("score", "length_s"), 60.0),
             ),
         ),
@@ -242,13 +244,13 @@ def test_idle_life_is_the_same_for_a_seed_and_keeps_off_other_moves(owl):
     other = apply(wide, set_life(wide, "seed", seed=8))
     assert make(other, other.score.life) != one
     written = apply(wide, live(wide))
-    for channel in written.score.channels:
+    for channel in written.score.moved:
         mine = [r for r in channel.moves.rows() if r.made_by == "life"]
         others = [r for r in channel.moves.rows() if r.made_by != "life"]
         for row in mine:
             assert all(o.departs >= row.departs + row.takes or o.departs + o.takes <= row.departs for o in others)
     again = apply(written, live(written))
-    assert again.score.channels == written.score.channels
+    assert again.score.moved == written.score.moved
     with pytest.raises(EditRefused, match="Nothing to do when idle"):
         live(scored(Row(0, 1, 5)))
 
@@ -261,9 +263,9 @@ def test_removing_a_joint_takes_it_out_of_ribbons_and_poses(owl):
 
 
 def test_an_edit_of_one_ribbon_leaves_the_others_the_same_objects(owl):
-    edit, _ = change_move(owl.score.channels[0], 0, "target", target=3.0)
+    edit, _ = change_move(owl.score.moved[0], 0, "target", target=3.0)
     after = apply(owl, edit)
-    assert all(a is b for a, b in zip(owl.score.channels[1:], after.score.channels[1:], strict=True))
+    assert all(a is b for a, b in zip(owl.score.moved[1:], after.score.moved[1:], strict=True))
     assert after.parts[0] is owl.parts[0]
 
 
@@ -271,7 +273,7 @@ def test_tracks_are_built_again_only_for_what_changed(owl):
     kept = Tracks()
     tree = build_tree(owl)
     before = score_motion(owl, tree, rest_pose(tree), kept)
-    edit, _ = change_move(owl.score.channels[0], 0, "target", target=3.0)
+    edit, _ = change_move(owl.score.moved[0], 0, "target", target=3.0)
     after = score_motion(apply(owl, edit), tree, rest_pose(tree), kept)
     assert [a is b for a, b in zip(before.tracks, after.tracks, strict=True)] == [False] + [True] * 6
 

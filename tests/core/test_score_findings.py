@@ -130,14 +130,14 @@ def test_the_demo_has_faults_in_its_score_and_remedies_cure_both():
         assert offered
         after = study(apply(owl, offered[0].edit))
         assert after.finding(finding.id) is None or after.finding(finding.id).verdict != "fails"
-    assert 55 <= sum(len(c.moves) for c in owl.score.channels) <= 80 and len(owl.poses) == 6
+    assert 55 <= sum(len(c.moves) for c in owl.score.moved) <= 80 and len(owl.poses) == 6
     assert owl.score.length_s == 16.0
 
 
 def test_every_move_can_be_judged_and_the_worst_is_told():
     owl = load(owl_path())
     done = study(owl)
-    for channel in owl.score.channels[:6]:
+    for channel in owl.score.moved[:6]:
         each = [findings_of_move(done.results, channel.id, k) for k in range(len(channel.moves))]
         assert all(each)
         worst = min(f.reserve for fs in each for f in fs if f.rule == "effort")
@@ -149,7 +149,7 @@ def test_every_move_can_be_judged_and_the_worst_is_told():
 def test_a_score_edit_keeps_what_was_found_about_the_body():
     owl, reuse = load(owl_path()), Reuse()
     base = study(owl, reuse)
-    edit, _ = change_move(owl.score.channels[0], 2, "target", target=11.0)
+    edit, _ = change_move(owl.score.moved[0], 2, "target", target=11.0)
     after = apply(owl, edit)
     quick, whole = study(after, reuse, base=base), study(after)
     body = [f for f in base.findings if f.rule not in OF_THE_SCORE]
@@ -164,7 +164,7 @@ def test_pages_are_worked_out_again_only_where_a_move_reaches():
     base = study(owl, reuse)
     before = reuse.computed["page"]
     assert before == 8
-    edit, _ = change_move(owl.score.channels[0], 7, "target", target=1.0)  # the last move, in the last page
+    edit, _ = change_move(owl.score.moved[0], 7, "target", target=1.0)  # the last move, in the last page
     study(apply(owl, edit), reuse, base=base)
     assert reuse.computed["page"] - before <= 2
 

@@ -43,7 +43,7 @@ def test_a_file_from_before_says_the_same_today():
     moves["made_by"] = ["idle", "gone", *[""] * (len(moves["departs_s"]) - 2)]
     figure = from_text(json.dumps(data))
     assert figure.score.life.seed == 5 and figure.score.pins == OWL.score.pins
-    assert figure.score.channels[0].moves.made_by[:2] == ("life", "")  # whom nobody knows wrote nothing
+    assert figure.score.moved[0].moves.made_by[:2] == ("life", "")  # whom nobody knows wrote nothing
     assert from_text(to_text(figure)) == figure
 
 
@@ -77,7 +77,7 @@ def test_a_score_of_before_is_refused_in_a_file_of_today():
 def test_another_score_has_the_ribbons_and_what_is_done_stays_in_it():
     edit, ident = keep_score(OWL, "Night")
     two = apply(OWL, edit)
-    assert two.score.id == ident and [c.id for c in two.score.channels] == [c.id for c in OWL.score.channels]
+    assert two.score.id == ident and [c.id for c in two.score.moved] == [c.id for c in OWL.score.moved]
     assert not two.score.moves_something and two.scores[0] == OWL.score
     channel = two.score.moved[0]
     moved = apply(two, add_move(channel, Row(1.0, 0.5, 5.0))[0])

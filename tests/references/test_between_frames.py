@@ -87,7 +87,7 @@ class Bench:
 
 def edited(rng, figure):
     """The owl with another target somewhere, a shorter score, or a leap."""
-    channel = figure.score.channels[int(rng.integers(4))]
+    channel = figure.score.moved[int(rng.integers(4))]
     rows = list(channel.moves.rows())
     k = int(rng.integers(len(rows)))
     low, high = figure.joint(channel.joints[0]).range_deg

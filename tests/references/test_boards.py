@@ -206,7 +206,7 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
     owl = load(owl_path())
     kinds = (("minimum jerk", 0.0), ("cosine", 0.0), ("trapezoid", 0.2), ("sudden", 0.0), ("following", 0.12))
     steps = []
-    for channel in owl.score.channels:
+    for channel in owl.score.moved:
         low, high = (0.0, 100.0) if channel.kind == "light" else owl.joint(channel.joints[0]).range_deg
         at, rows = float(rng.uniform(0, 0.5)), []
         for _ in range(int(rng.integers(3, 9))):
@@ -311,7 +311,7 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
     """The controller's own timer: 50 frames a second to a cycle, pulses within 1 µs of what is sent."""
     owl = load(owl_path())
     narrow = tuple(Set(("joints", j.id, "range_deg"), (-3.0, 3.0)) for j in owl.joints)
-    park = tuple(Set(("score", "channels", c.id, field), value) for c in owl.score.channels for field, value in (("moves", moves_of([])), ("park", 0.0)))  # fmt: skip
+    park = tuple(Set(("score", "channels", c.id, field), value) for c in owl.score.moved for field, value in (("moves", moves_of([])), ("park", 0.0)))  # fmt: skip
     calm = apply(owl, Edit("narrow", (*narrow, *park)))
     write_files(tmp_path, bundle(calm, controllers()[0]))
     build(tmp_path, *AVR, "-o", "pins.elf", "main.cpp", "player.cpp", "hardware_timer.cpp")

@@ -17,7 +17,8 @@ from karakuri.model.moves import Row, moves_of
 from karakuri.model.profiles import PROFILE_KINDS
 from karakuri.model.score_edits import stretch_all
 from karakuri.model.stand import Posture
-from karakuri.motion.makers.life import OPEN_S, SHUT_S, saccade_s
+from karakuri.motion.life.blinks import OPEN_S, SHUT_S
+from karakuri.motion.life.glances import saccade_s
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import build_track
 from karakuri.sizing.causes import causes

@@ -58,7 +58,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     hand.click(hand.field("Name"))
     hand.fill("bows")
     hand.click(score.lay)
-    channel = desk.figure.score.channels[0].id
+    channel = desk.figure.score.moved[0].id
     # a pose at 2 s by its number, then by hand: a new move, dragged until it is too fast
     hand.click(ribbons, QPoint(round(ribbons.span().x(2.0)), 10))
     hand.key(Qt.Key.Key_1)
@@ -290,7 +290,7 @@ def test_an_edit_while_the_board_plays_goes_out_with_the_next_frames(open_window
     board.play()
     state(window, qtbot, "playing")
     for to in (25.0, -12.0, 10.0):
-        desk.edit(change_move(desk.figure.score.channels[0], 0, "target", target=to)[0], dragging=True)
+        desk.edit(change_move(desk.figure.score.moved[0], 0, "target", target=to)[0], dragging=True)
         qtbot.wait(60)
     desk.end_drag()
     wanted = round(float(board.outputs()[0].value(np.array([np.radians(10.0)]))[0]))

@@ -204,7 +204,7 @@ def test_an_edit_while_joined_is_handed_over(rehearse, qtbot):
     from karakuri.model.score_edits import change_move
 
     report(board, "ready")
-    edit, _k = change_move(window.desk.figure.score.channels[0], 1, "arrival", takes=0.9)
+    edit, _k = change_move(window.desk.figure.score.moved[0], 1, "arrival", takes=0.9)
     window.desk.edit(edit)
     qtbot.waitUntil(lambda: any(do == "load" for do, _ in board._sender.told), timeout=5000)
     report(board, "off")

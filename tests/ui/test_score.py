@@ -25,7 +25,7 @@ def bench(open_window, qtbot):
 
 
 def moves(hand, ident):
-    return hand.window.desk.figure.score.channel(ident).moves
+    return hand.window.desk.figure.score.moving(ident).moves
 
 
 def test_dragging_a_bead_sets_arrival_and_target(bench):
@@ -323,7 +323,7 @@ def test_ribbons_untied_parked_and_taken_out(bench):
     desk.select(Ref("channel", "eye_left_pan_channel"))
     hand.qtbot.wait(10)
     hand.click(hand.tag("Untie them"))
-    assert len(desk.figure.score.channels) == 8
+    assert len(desk.figure.score.moved) == 8
     desk.select(Ref("channel", "beak_channel"))
     hand.qtbot.wait(10)
     hand.click(hand.field("Parks at"))
@@ -337,7 +337,7 @@ def test_ribbons_untied_parked_and_taken_out(bench):
     desk.select(Ref("channel", "lamp"))
     hand.qtbot.wait(10)
     hand.click(hand.tag("Take this ribbon out"))
-    assert all(c.id != "lamp" for c in desk.figure.score.channels) and desk.subject == FIGURE
+    assert all(c.id != "lamp" for c in desk.figure.score.moved) and desk.subject == FIGURE
 
 
 def test_running_loops_slower_and_within_a_section(bench, qtbot):
@@ -367,7 +367,7 @@ def test_an_empty_score_teaches_and_is_laid_out(open_window, qtbot):
     text = painted(score.ribbons)
     assert "Lay out the ribbons" in text and "new move" in text
     hand.click(score.lay)
-    assert len(window.desk.figure.score.channels) == 6
+    assert len(window.desk.figure.score.moved) == 6
     assert not score.lay.isVisible()
     hand.key(Qt.Key.Key_B)  # nothing in hand: a sentence, no crash
     hand.key(Qt.Key.Key_7)
@@ -417,6 +417,6 @@ def test_a_slide_and_odd_scores_do_not_break_the_view(open_window, qtbot):
         window.desk.select(Ref("channel", "nod"))
         window.desk.transport.go(9.0)
         window.benches["score"].ribbons.repaint()
-        if len(figure.score.channels[0].moves):
+        if len(figure.score.moved[0].moves):
             window.desk.select(Ref("move", "nod", 0))
             qtbot.wait(5)

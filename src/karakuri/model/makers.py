@@ -38,8 +38,11 @@ class Pin(Form):
         return "a pinned pose"
 
 
+LifeKind = Literal["glances", "blinks", "ears", "tail", "breathes", "sways"]
+
+
 class Life(Form):
-    """Blinks and glances at random waits, from a seed."""
+    """What it does when nothing is asked of it, at random, from a seed."""
 
     id: Identifier = "life"
     kind: Literal["life"] = "life"
@@ -47,6 +50,11 @@ class Life(Form):
     waits_s: tuple[Time_s, Time_s] = Field(
         (2.0, 10.0), description="Shortest and longest wait; common practice, no source."
     )
+    does: tuple[LifeKind, ...] = ("glances", "blinks")
+    head_joins_deg: Annotated[float, Field(ge=0, le=90)] | None = Field(
+        15.0, description="Beyond so much the head follows the eyes (15 to 20°, from memory); null: it never does."
+    )
+    breaths_per_min: Annotated[float, Field(ge=2, le=60)] = Field(15.0, description="12 to 20, from memory.")
 
     @model_validator(mode="after")
     def _check(self) -> Self:

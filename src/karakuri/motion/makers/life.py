@@ -1,13 +1,10 @@
-"""Life when idle: glances and blinks at seeded random waits, as ordinary moves. Same seed, same life.
-
-Waits of 2 to 10 s: common practice, no source. Blink 92 ms down, 242 ms up: VanderWerf et al., J. Neurophysiol. 89, 2003; saccade
-21 ms + 2.2 ms a degree: Carpenter, Movements of the Eyes, 1988; both from memory.
-"""
+"""Life when idle, as ordinary moves between those that are there: what motion/life has happen, written where its ribbons are free. Same seed, same life."""
 
 from __future__ import annotations
 
-import random
-from dataclasses import dataclass
+from bisect import bisect_right, insort
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Any
 
 from karakuri.errors import EditRefused
@@ -17,152 +14,119 @@ from karakuri.model.figure import Figure
 from karakuri.model.makers import Life
 from karakuri.model.moves import Row
 from karakuri.model.score_edits import written
-from karakuri.model.sides import same_way, twin_of
-from karakuri.model.timings import TIMINGS
+from karakuri.motion.life import LIVES
+from karakuri.motion.life.chance import Chance
+from karakuri.motion.life.contract import Cast, Happening, Stir
+from karakuri.motion.voice.following import KeepsUp
 
-SHUT_S, OPEN_S, REFRACTORY_S, LONGEST_GLANCE_S = 0.092, 0.242, 0.4, 0.15
-
-
-def saccade_s(by_deg: float) -> float:
-    """How long an eye takes for a turn of so many degrees, s."""
-    return 0.021 + 0.0022 * abs(by_deg)
+STEP_S = 0.05
 
 
-Together = list[tuple[MovedChannel, float]]
-"""Ribbons that one glance or blink moves, each with the sign of its turning against the first."""
+def make(figure: Figure, life: Life, can: Mapping[str, KeepsUp] | None = None) -> dict[str, list[Row]]:
+    """Channel id → moves in s and the ribbon's own unit, of all that it does; `can` is what ribbons keep up with, by id."""
+    out: dict[str, list[Row]] = {}
+    ribbons = {channel.id: _Ribbon(channel, life.id) for channel in figure.score.moved}
+    for k, (word, kind) in enumerate(LIVES.items()):
+        cast = kind.cast(figure, can or {}) if word in life.does else ()
+        if cast:
+            happenings = kind.happenings(cast, life, Chance(life.seed, k))
+            _write(figure, life, cast, happenings, ribbons)
+            out |= {channel.id: ribbons[channel.id].made for actor in cast for channel, _ in actor.ribbons}
+    return out
 
 
-def make(figure: Figure, life: Life) -> dict[str, list[Row]]:
-    """Channel id → moves in s and degrees: glances together on all ribbons of the eyes, blinks together on all of the lids. A left and a
-    right one look the same way and blink as one, or not at all."""
-    score = figure.score
-    timed = {c.id: figure.joint(c.joints[0]).timed for c in score.moved if c.joints}
-    eyes = [c for c in score.moved if timed.get(c.id) is TIMINGS["eye"]]
-    lids = [c for c in score.moved if timed.get(c.id) is TIMINGS["lid"]]
-    made = _Making(figure, life, random.Random(life.seed), {c.id: [] for c in (*eyes, *lids)})
-    if eyes:
-        _glances(made, _pairs(figure, eyes))
-    if lids:
-        _blinks(made, _pairs(figure, lids))
-    return made.out
+def lives_of(figure: Figure) -> tuple[str, ...]:
+    """Which kinds of life a figure's ribbons can have."""
+    return tuple(word for word, kind in LIVES.items() if kind.cast(figure, {}))
 
 
-def live(figure: Figure, words: str = "write idle moves", **fields: Any) -> Edit:
+def live(
+    figure: Figure, words: str = "write idle moves", can: Mapping[str, KeepsUp] | None = None, **fields: Any
+) -> Edit:
     """Write its life, with these settings, in place of what was written before. Raises EditRefused where there is nothing that lives."""
     life = Life(**(dict(figure.score.life) | fields))
-    rows = make(figure, life)
+    rows = make(figure, life, can)
     if not rows:
         raise EditRefused("Nothing to do when idle: glances want a ribbon of the eyes, blinks one of the lids.")
     return written(figure, life, rows, words)
 
 
 def set_life(figure: Figure, words: str, **fields: Any) -> Edit:
-    """Another seed or other waits, for the next time its life is written."""
+    """Another seed, other waits and so on, for the next time its life is written."""
     life = Life(**(dict(figure.score.life) | fields))
     others = tuple(maker for maker in figure.score.makers if maker.id != life.id)
     return Edit(words, (Set(("score", "makers"), (*others, life)),), words)
 
 
-@dataclass(frozen=True)
-class _Making:
-    """What is being written, for which figure, from which settings and chance."""
+@dataclass
+class _Ribbon:
+    """A ribbon while it is written: when it is busy, and what was made."""
 
-    figure: Figure
-    life: Life
-    chance: random.Random
-    out: dict[str, list[Row]]
+    channel: MovedChannel
+    life_id: str
+    made: list[Row] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        rows = [row for row in self.channel.moves.rows() if row.made_by != self.life_id]
+        self._at = [row.departs for row in rows]
+        self._targets = [row.target for row in rows]
+        self._busy = sorted((row.departs, row.departs + row.takes) for row in rows)
+
+    def free(self, at: float, until: float) -> bool:
+        """Nothing else of it moves then."""
+        k = bisect_right(self._busy, (until - 1e-9, -1.0))
+        return all(end <= at + 1e-9 for _, end in self._busy[max(0, k - 3) : k])
+
+    def standing(self, at: float) -> float:
+        """Where it stands by what others do."""
+        k = bisect_right(self._at, at)
+        return self._targets[k - 1] if k else self.channel.park
+
+    def add(self, row: Row) -> None:
+        insort(self._busy, (row.departs, row.departs + row.takes))
+        self.made.append(row)
 
 
-def _pairs(figure: Figure, channels: list[MovedChannel]) -> list[Together]:
-    """The channels, a left and a right one together."""
-    of = {joint: channel for channel in channels for joint in channel.joints}
-    out: list[Together] = []
-    done: set[str] = set()
-    for channel in channels:
-        if channel.id in done:
+def _write(figure: Figure, life: Life, cast: Cast, happenings: Any, ribbons: dict[str, _Ribbon]) -> None:
+    """What happens, one after another, until the score is over: each when its ribbons are free, or not at all where the longest wait is over first."""
+    length, now = figure.score.length_s, 0.0
+    for happening in happenings:
+        now += happening.wait
+        if now + happening.busy > length:
+            return
+        at = _next_free(now, happening, cast, ribbons, life.waits_s[1], length)
+        if at is None:
+            now += max(happening.busy, STEP_S)
             continue
-        joint = channel.joints[0]
-        twin = twin_of(figure, joint)
-        other = of.get(twin) if twin is not None else None
-        together: Together = [(channel, 1.0)]
-        if twin is not None and other is not None and other.id not in done | {channel.id}:
-            together.append((other, same_way(figure.joint(joint), figure.joint(twin))))
-        done |= {c.id for c, _ in together}
-        out.append(together)
+        spans = [_rows(stir, at, cast, ribbons) for stir in happening.stirs]
+        for channel_id, row in (each for span in spans for each in span):
+            ribbons[channel_id].add(row)
+        now = at + happening.busy
+
+
+def _rows(stir: Stir, at: float, cast: Cast, ribbons: dict[str, _Ribbon]) -> list[tuple[str, Row]]:
+    """A stir's moves on all its ribbons, inside their bands."""
+    actor, out = cast[stir.who], []
+    for channel, sign in actor.ribbons:
+        home = sign * ribbons[channel.id].standing(at) if stir.home else 0.0
+        place = sign * actor.clipped(home + stir.place)
+        out.append((channel.id, Row(round(at + stir.at, 3), round(stir.takes, 3), round(place, 2))))
     return out
 
 
-def _waits(made: _Making, busy_s: float) -> list[float]:
-    low, high = made.life.waits_s
-    out, now = [], made.chance.uniform(low, high)
-    while now + busy_s < made.figure.score.length_s:
-        out.append(now)
-        now += busy_s + made.chance.uniform(low, high)
-    return out
-
-
-def _free(made: _Making, channel: MovedChannel, at: float, until: float) -> bool:
-    """Nothing else of this ribbon moves then."""
-    return all(
-        row.made_by == made.life.id or row.departs >= until or row.departs + row.takes <= at
-        for row in channel.moves.rows()
-    )
-
-
-def _next_free(made: _Making, channels: list[MovedChannel], at: float, busy: float) -> float | None:
-    """The first moment from `at` on when none of the ribbons moves for `busy` s; None where the longest wait is over first."""
-    for step in range(round(made.life.waits_s[1] / 0.05)):
-        now = at + 0.05 * step
-        if now + busy > made.figure.score.length_s:
+def _next_free(
+    now: float, happening: Happening, cast: Cast, ribbons: dict[str, _Ribbon], patience: float, length: float
+) -> float | None:
+    """The first moment from then on when none of its ribbons is moved by others; None where there is none in time."""
+    spans: dict[str, tuple[float, float]] = {}
+    for stir in happening.stirs:
+        for channel, _ in cast[stir.who].ribbons:
+            a, b = spans.get(channel.id, (stir.at, stir.at + stir.takes))
+            spans[channel.id] = (min(a, stir.at), max(b, stir.at + stir.takes))
+    for step in range(max(1, round(patience / STEP_S))):
+        at = now + STEP_S * step
+        if at + happening.busy > length:
             return None
-        if all(_free(made, channel, now, now + busy) for channel in channels):
-            return now
+        if all(ribbons[ident].free(round(at + a, 3), round(at + b, 3)) for ident, (a, b) in spans.items()):
+            return at
     return None
-
-
-def _standing(made: _Making, channel: MovedChannel, at: float) -> float:
-    before = [row for row in channel.moves.rows() if row.made_by != made.life.id and row.departs <= at]
-    return before[-1].target if before else channel.park
-
-
-def _glances(made: _Making, eyes: list[Together]) -> None:
-    over, all_eyes = 0.0, [channel for together in eyes for channel, _ in together]
-    for at in _waits(made, 1.2):
-        stay = made.chance.uniform(0.4, 0.9)
-        aims = [made.chance.uniform(*_shared(made.figure, together)) * 0.6 for together in eyes]
-        free = _next_free(made, all_eyes, max(at, over), stay + 2 * LONGEST_GLANCE_S)
-        if free is not None:
-            at, over = free, free + stay + 2 * LONGEST_GLANCE_S
-            for together, to in zip(eyes, aims, strict=True):
-                homes = [_standing(made, channel, at) for channel, _ in together]
-                takes = max(
-                    0.08, *(saccade_s(to * sign - home) for (_, sign), home in zip(together, homes, strict=True))
-                )
-                for (channel, sign), home in zip(together, homes, strict=True):
-                    made.out[channel.id] += [Row(round(at, 3), round(takes, 3), round(to * sign, 1)),
-                                        Row(round(at + takes + stay, 3), round(takes, 3), round(home, 1))]  # fmt: skip
-
-
-def _shared(figure: Figure, together: Together) -> tuple[float, float]:
-    """The range, degrees, that all of them have, as the first counts."""
-    ends = []
-    for channel, sign in together:
-        low, high = figure.joint(channel.joints[0]).range_deg
-        ends.append((low, high) if sign > 0 else (-high, -low))
-    low, high = max(e[0] for e in ends), min(e[1] for e in ends)
-    return (low, high) if low <= high else (0.0, 0.0)
-
-
-def _blinks(made: _Making, lids: list[Together]) -> None:
-    for at in _waits(made, SHUT_S + OPEN_S + REFRACTORY_S):
-        for together in lids:
-            if not all(_free(made, channel, at, at + SHUT_S + OPEN_S) for channel, _ in together):
-                continue
-            for channel, _ in together:
-                made.out[channel.id] += [Row(round(at, 3), SHUT_S, _shut(made.figure, channel)),
-                                    Row(round(at + SHUT_S, 3), OPEN_S, _standing(made, channel, at))]  # fmt: skip
-
-
-def _shut(figure: Figure, channel: MovedChannel) -> float:
-    joint = figure.joint(channel.joints[0])
-    return joint.range_deg[1] if "shut" in joint.ends[1] or "shut" not in joint.ends[0] else joint.range_deg[0]
