@@ -25,7 +25,7 @@ Z, Y, X = (0.0, 0.0, 1.0), (0.0, 1.0, 0.0), (1.0, 0.0, 0.0)
 JOINTS = (
     ("neck_pan", "Neck pan", Z, "head", (-60.0, 60.0), "base"), ("neck_tilt", "Neck tilt", Y, "head", (-25.0, 30.0), "neck_pan"),
     ("roll", "Neck roll", X, "head", (-20.0, 20.0), "neck_tilt"),
-    ("pan_l", "Eye pan, left", Z, "eye", (-28.0, 28.0), "roll"), ("pan_r", "Eye pan, right", (0.0, 0.0, -1.0), "eye", (-28.0, 28.0), "roll"),
+    ("pan_l", "Eye pan, left", Z, "eye", (-28.0, 28.0), "look"), ("pan_r", "Eye pan, right", (0.0, 0.0, -1.0), "eye", (-28.0, 28.0), "look"),
     ("look", "Eyes up", Y, "eye", (-20.0, 15.0), "roll"), ("lid", "Lids", Y, "lid", (0.0, 40.0), "roll"),
     ("ear_l", "Ear, left", X, "ear", (-10.0, 30.0), "roll"), ("ear_r", "Ear, right", X, "ear", (-10.0, 30.0), "roll"),
     ("chest", "Chest", Y, "body", (-6.0, 6.0), "base"), ("lean", "Body leans", X, "body", (-10.0, 10.0), "base"),

@@ -177,10 +177,10 @@ def test_a_figure_without_moves_keeps_its_pose_when_time_is_set(open_window):
 # ---- what is in hand
 def test_what_is_in_hand_is_let_go_when_it_is_gone(owl, qtbot):
     desk = owl.desk
-    desk.select(Ref("move", "beak_channel", 18))
+    desk.select(Ref("move", "beak_channel", 19))
     assert desk.joint_in_hand() == "beak"
     channel = desk.figure.score.channel("beak_channel")
-    desk.edit(remove_move(channel, 18))
+    desk.edit(remove_move(channel, 19))
     assert desk.subject == Ref("channel", "beak_channel")
     desk.edit(remove_channel(desk.figure, desk.figure.score.channel("beak_channel")))
     assert desk.subject == FIGURE

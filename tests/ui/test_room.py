@@ -45,7 +45,7 @@ def test_the_score_grows_and_its_figure_is_made_large_by_a_key(open_window, qtbo
     desk.turn_to("score")
     qtbot.wait(20)
     bench = window.benches["score"]
-    filled = bench.ribbons.head() + bench.ribbons.row_tall() * len(desk.figure.score.moved)
+    filled = bench.ribbons.head() + bench.ribbons.row_tall() * len(desk.figure.score.channels)
     assert filled > 0.9 * bench.ribbons.height()
     small = bench.front.width() * bench.front.height()
     bench.ribbons.setFocus()

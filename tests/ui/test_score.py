@@ -256,7 +256,7 @@ def test_a_finding_opens_its_move_at_its_time(bench):
     _, hand = bench
     hand.click(hand.window.strip.rows[0])
     desk = hand.window.desk
-    assert desk.subject == Ref("move", "beak_channel", 18) and desk.bench == "score"
+    assert desk.subject == Ref("move", "beak_channel", 19) and desk.bench == "score"
     assert desk.transport.now == pytest.approx(desk.study.findings[0].at_s, abs=1e-6)
 
 
@@ -312,7 +312,7 @@ def test_the_card_of_the_score(bench):
     assert desk.figure.score.sections[0].to_s == pytest.approx(4.0)
     hand.choose(hand.choice("Runs"), "part 1")
     assert desk.transport.span() == (0.0, 4.0)
-    hand.click(hand.tag("Write blinks and glances"))
+    hand.click(hand.tag("Write its life"))
     hand.click(hand.tag("Stretch everything"))
     assert desk.figure.score.length_s == pytest.approx(22.0)
 

@@ -128,7 +128,7 @@ def test_remedies_show_their_effect_and_change_nothing_until_pressed(owl):
     window, hand = owl
     desk = window.desk
     hand.key(Qt.Key.Key_F)
-    assert desk.subject == Ref("move", "beak_channel", 18) and desk.bench == "score"
+    assert desk.subject == Ref("move", "beak_channel", 19) and desk.bench == "score"
     hand.key(Qt.Key.Key_F)
     assert desk.subject == Ref("joint", "neck_tilt") and desk.bench == "drive"
     hand.key(Qt.Key.Key_1, Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.ShiftModifier)

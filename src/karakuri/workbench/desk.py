@@ -26,6 +26,7 @@ from karakuri.session.session import Session
 from karakuri.study.line import Line
 from karakuri.study.study import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
+from karakuri.workbench.abilities import Abilities
 from karakuri.workbench.keeping import Keeping
 from karakuri.workbench.seeking import Seeker
 from karakuri.workbench.sounding import Sounding
@@ -99,11 +100,13 @@ class Desk(QObject):
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
+        self.abilities = Abilities(self, in_place)
         self.voices = Voices(self, in_place)
         self.voices.changed.connect(self._heard)
         self.sounding = Sounding(self)
         self._starting = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
+        self.looking_at = (600.0, 0.0, 300.0)
 
     @property
     def figure(self) -> Figure:
@@ -150,6 +153,11 @@ class Desk(QObject):
     def set_sized(self, joint_id: str) -> None:
         """What a change of size is about: what rides on a joint, '' all of the figure; view state."""
         self.sized = joint_id
+        self.selected.emit()
+
+    def look_from(self, point_mm: tuple[float, float, float]) -> None:
+        """The point that is looked at, mm from the datum; view state."""
+        self.looking_at = point_mm
         self.selected.emit()
 
     def set_meeting(self, wet: str, on: str) -> None:
@@ -501,5 +509,6 @@ class Desk(QObject):
         if self._starting is not None:
             self._starting.finish()
         self.voices.finish()
+        self.abilities.finish()
         self.sounding.hush()
         self.worker.close()

@@ -87,7 +87,7 @@ def picture_to_lay(session: Session, parent: QWidget) -> Path | None:
     return Path(name) if name else None
 
 
-def sound_to_take(session: Session, parent: QWidget | None = None) -> Path | None:
+def sound_to_take(session: Session, parent: QWidget) -> Path | None:
     name, _ = QFileDialog.getOpenFileName(
         parent, "A sound for the voice", beside(session), "Sounds (*.wav *.flac *.ogg *.mp3);;All files (*)"
     )

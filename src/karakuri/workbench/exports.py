@@ -19,8 +19,8 @@ from karakuri.exchange.meshes import SUFFIXES, read_mesh, told_of, with_mesh
 from karakuri.files.disk import read_text
 from karakuri.workbench.aside import LONG_S, Answer, Aside
 from karakuri.workbench.benches.picture_page import lay
-from karakuri.workbench.dialogs import beside, picture_to_lay, stem_of
-from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, MESH, PASTE, TAKE_OVER, TWIN, doing
+from karakuri.workbench.dialogs import beside, picture_to_lay, sound_to_take, stem_of
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, MESH, PASTE, SOUND, TAKE_OVER, TWIN, doing
 
 LARGE = 4_000
 """Length of a score in s, and bytes of a table, from which the work is done beside the interface."""
@@ -54,6 +54,7 @@ class Exports:
             DRAWER_IN: self.read_drawer,
             PASTE: self._window.making.paste,
             MESH: self.take_mesh,
+            SOUND: self.take_sound,
         }
         others |= {words_of: partial(self.lay_picture, view) for view, words_of in LAY.items()}
         if words in others:
@@ -67,6 +68,13 @@ class Exports:
         path = picture_to_lay(self._window.desk.session, self._window.middle)
         if path is not None:
             lay(self._window.desk, view, path)
+
+    def take_sound(self) -> None:
+        """Ask for a sound, and put it on the voice at the plumb line."""
+        desk = self._window.desk
+        path = sound_to_take(desk.session, self._window.middle)
+        if path is not None:
+            desk.voices.take(path, round(desk.transport.now, 2))
 
     def take_mesh(self) -> None:
         """Ask for a mesh, and give the part in hand its shape."""

@@ -11,11 +11,14 @@ from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
 from karakuri.study.seek import largest, levers, put_in, room_left, solved, taken
+from karakuri.units import Quantity
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:
+    from karakuri.study.look_at import Looked
     from karakuri.workbench.desk import Desk
 
+SHORT_RAD = 0.01
 Sought = tuple[str, str]
 """What is looked for, and for which joint: ('levers', id), ('largest', id or '')."""
 
@@ -56,6 +59,30 @@ class Seeker(QObject):
         study = self.desk.study
         if study is not None:
             self._begin(("room", part_id), study.figure, lambda course: room_left(study.results, part_id, course))
+
+    def seek_look(self, point_mm: tuple[float, float, float]) -> None:
+        """Pose the figure so that it looks at a point, mm from its datum; told by how much it falls short where it cannot."""
+        desk, figure = self.desk, self.desk.figure
+        joins = figure.score.life.head_joins_deg
+
+        def look() -> Answer:
+            from karakuri.study.look_at import look_at
+
+            found = look_at(figure, point_mm, joins if joins is not None else 180.0)
+            return lambda: self._looked(found) if desk.figure is figure else None
+
+        self._aside.then(look)
+
+    def _looked(self, found: Looked) -> None:
+        if not found.looks:
+            self.desk.said.emit(
+                "Nothing here looks: it wants a joint that moves as an eye, or as a head (its card on the Figure bench)."
+            )
+            return
+        self.desk.set_whole_pose(self.desk.pose | found.pose)
+        if found.off > SHORT_RAD:
+            short = self.desk.show(Quantity(found.off, "angle", rounding="up"))
+            self.desk.said.emit(f"It cannot look there: its ranges end {short} short of it.")
 
     def found(self, sought: Sought) -> Any:
         """What was found; None where that was not what was looked for last."""

@@ -11,16 +11,12 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from karakuri.course import GivenUp
 from karakuri.errors import Trouble
 from karakuri.exchange.sounds import Heard
-from karakuri.model.edit import Edit, apply, made
-from karakuri.model.figure import Figure
+from karakuri.model.edit import Edit
 from karakuri.model.loudness import Loudness
 from karakuri.model.makers import Voice
 from karakuri.model.sound import Sound
-from karakuri.model.sound_edits import put_sound
+from karakuri.model.sound_edits import free_jaw, put_sound
 from karakuri.motion.makers.voice import with_jaws
-from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
-from karakuri.study.goes_along import goes_along
-from karakuri.study.study import same_body
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:
@@ -30,7 +26,7 @@ PATIENCE_S = 5.0
 
 
 class Voices(QObject):
-    """`heard` changed: something can be listened to now, or cannot any more. What drives keep up with is kept while nothing but what moves changes."""
+    """`changed`: something can be listened to now, or cannot any more."""
 
     changed = pyqtSignal()
     went = pyqtSignal()
@@ -40,9 +36,6 @@ class Voices(QObject):
         self.desk = desk
         self.heard: tuple[Loudness, ...] | None = None
         self.under_way: tuple[str, float] | None = None
-        self._can: dict[str, KeepsUp] = {}
-        self._can_of: Figure | None = None
-        self._preparing: Figure | None = None
         self._listened: object = None
         self._aside = Aside("sounds", in_place)
         self._aside.went.connect(self._on_went)
@@ -89,13 +82,12 @@ class Voices(QObject):
         def work() -> Answer:
             try:
                 fields, found = session.sounds.take(path, [sound.file for sound in figure.sounds], course)
-                can = _keep_up(made(lambda: put_sound(figure, fields, at_s)), figure)
             except GivenUp:
                 return self._done
             except Trouble as trouble:
                 said = str(trouble)
                 return lambda: self._refused(said)
-            return lambda: self._put(fields, found.loudness, can, at_s)
+            return lambda: self._put(fields, found.loudness, at_s)
 
         self._aside.then(work)
 
@@ -105,29 +97,14 @@ class Voices(QObject):
 
     def edit(self, make: Callable[[], Edit], dragging: bool = False) -> bool:
         """An edit of what sounds or how a jaw goes with it, and what the jaw does then, as one step."""
-        return self.desk.edit(lambda: with_jaws(self.desk.figure, make(), self._by_digest(), self.keeps_up), dragging)
-
-    def keeps_up(self, figure: Figure, channel_id: str) -> KeepsUp:
-        """What the drives of a ribbon keep up with; no limit where that is not judged. Worked out when it is first asked for."""
-        self._keep_can(figure)
-        if channel_id not in self._can:
-            self._can[channel_id] = goes_along(figure, figure.score.moving(channel_id)) or NO_LIMIT
-        return self._can[channel_id]
+        return self.desk.edit(
+            lambda: with_jaws(self.desk.figure, make(), self._by_digest(), self.desk.abilities.of), dragging
+        )
 
     def prepare(self) -> None:
-        """Work out beside the interface what the jaws of the score keep up with, where that is not known: a hand may soon ask."""
-        figure = self.desk.figure
-        self._keep_can(figure)
-        wanted = [maker.jaw for maker in figure.score.makers if isinstance(maker, Voice) and maker.jaw not in self._can]
-        if not wanted or self._preparing is figure:
-            return
-        self._preparing = figure
-
-        def work() -> Answer:
-            can = {jaw: goes_along(figure, figure.score.moving(jaw)) or NO_LIMIT for jaw in wanted}
-            return lambda: self._prepared(figure, can)
-
-        self._aside.then(work)
+        """Work out beside the interface what the jaws of the score keep up with: a hand may soon ask."""
+        makers = self.desk.figure.score.makers
+        self.desk.abilities.ask(maker.jaw for maker in makers if isinstance(maker, Voice))
 
     def finish(self) -> None:
         """End what is under way."""
@@ -136,23 +113,15 @@ class Voices(QObject):
     def _by_digest(self) -> dict[str, Loudness]:
         return {each.sha256: each for each in self.heard or ()}
 
-    def _prepared(self, figure: Figure, can: dict[str, KeepsUp]) -> None:
-        if self._can_of is not None and same_body(figure, self._can_of):
-            self._can = can | self._can
-
-    def _keep_can(self, figure: Figure) -> None:
-        """What is known stands while nothing but what moves changes."""
-        if self._can_of is None or not (self._can_of is figure or same_body(figure, self._can_of)):
-            self._can = {}
-        self._can_of = figure
-
-    def _put(self, fields: dict[str, object], loudness: Loudness, can: dict[str, KeepsUp], at_s: float) -> None:
+    def _put(self, fields: dict[str, object], loudness: Loudness, at_s: float) -> None:
         self._done()
         if loudness.sha256 not in self._by_digest():
             self.heard = (*(self.heard or ()), loudness)
         figure = self.desk.figure
-        self._keep_can(figure)
-        self._can |= can
+        jaws = {maker.jaw for maker in figure.score.makers if isinstance(maker, Voice)} | {free_jaw(figure)} - {None}
+        self.desk.abilities.ask(sorted(j for j in jaws if j), lambda: self._put_now(fields, at_s))
+
+    def _put_now(self, fields: dict[str, object], at_s: float) -> None:
         if self.edit(lambda: put_sound(self.desk.figure, fields, at_s)):
             self.changed.emit()
 
@@ -173,11 +142,3 @@ class Voices(QObject):
     def _done(self) -> None:
         self.under_way = None
         self.went.emit()
-
-
-def _keep_up(edit: Edit, figure: Figure) -> dict[str, KeepsUp]:
-    """What the jaws that go with a voice after an edit keep up with, by ribbon."""
-
-    after = apply(figure, edit)
-    jaws = {maker.jaw for maker in after.score.makers if maker.kind == "voice"}
-    return {jaw: goes_along(after, after.score.moving(jaw)) or NO_LIMIT for jaw in jaws}

@@ -10,6 +10,7 @@ if TYPE_CHECKING:  # read when an export is first wanted, not at every start
 TAKE_OVER, TWIN, PASTE = "take frames over", "twin", "paste parts"
 DRAWER_OUT, DRAWER_IN = "write my drawer", "take servos"
 MESH = "take a shape from a mesh"
+SOUND = "put a sound on the voice"
 LAY = {"side": "lay a picture behind the side elevation", "front": "lay a picture behind the front elevation"}
 
 

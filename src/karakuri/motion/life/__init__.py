@@ -9,7 +9,7 @@ from karakuri.motion.life import blinks, breathes, ears, glances, sways, tail
 from karakuri.motion.life.contract import Kind
 
 LIVES: dict[str, Kind] = {
-    "glances": Kind("Glances, the head follows wide ones", glances.cast, glances.happenings),
+    "glances": Kind("Glances", glances.cast, glances.happenings),
     "blinks": Kind("Blinks", blinks.cast, blinks.happenings),
     "ears": Kind("Twitches its ears", ears.cast, ears.happenings),
     "tail": Kind("Swings its segments", tail.cast, tail.happenings),

@@ -41,7 +41,8 @@ class ScoreBench(Bench):
         self.ribbons.asked.connect(self._asked)
         desk.transport.ran.connect(self._ran)
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
-        desk.voices.went.connect(desk.selected.emit)
+        for working in (desk.voices, desk.abilities):
+            working.went.connect(desk.selected.emit)
         self.refresh()
 
     def page(self) -> Page:

@@ -21,16 +21,16 @@ from karakuri.model.score_edits import (
     stretch_all,
     untie,
 )
-from karakuri.motion.makers.life import live, set_life
-from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
+from karakuri.workbench.benches.life_items import life_items, look_items
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
 from karakuri.workbench.benches.pose_page import pin_page, pose_page, seconds
 from karakuri.workbench.benches.ribbon_values import target_quantity, target_words
-from karakuri.workbench.benches.voice_page import take_sound, voice_page
+from karakuri.workbench.benches.voice_page import voice_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.routes import bench_of
 from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.wishes import SOUND
 
 
 def score_page(desk: Desk) -> Page:
@@ -68,7 +68,7 @@ def whole_page(desk: Desk) -> Page:
            "" if waiting else "Every driven joint has its ribbon."),
         Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.leads is None for c in score.moved)}"))),
     ]  # fmt: skip
-    items.append(Do("sound", "Put a sound on the voice, at the plumb line", lambda: take_sound(desk)))
+    items.append(Do("sound", "Put a sound on the voice", lambda: desk.wanted.emit(SOUND)))
     worst = _worst(desk, lambda f: bench_of(f) == "score")
     if worst is not None:
         items += [Head("hw", "Worst of the score"), Block("w", worst, desk.figure.assumptions.wished_margin),
@@ -77,27 +77,12 @@ def whole_page(desk: Desk) -> Page:
         Head("hs", "All of it"),
         Do("slow", "Stretch everything 1.1 times", lambda: desk.edit(lambda: stretch_all(desk.figure, 1.1))),
         Do("fast", "Shorten everything to 0.9 of its time", lambda: desk.edit(lambda: stretch_all(desk.figure, 0.9))),
-        Head("hi", "Idle life"),
-        Write("seed", "Seed", Quantity(score.life.seed, "count"), "count",
-              lambda v: desk.edit(lambda: set_life(desk.figure, "seed of idle life", seed=round(v)))),
-        *(_wait(desk, i, label) for i, label in enumerate(("Waits at least", "Waits at most"))),
-        Do("idle", "Write blinks and glances", lambda: desk.edit(lambda: live(desk.figure))),
-        Note("ni", "Glances and blinks at random waits, as ordinary moves. The same seed gives the same life; pressing again "
-                   "replaces what idle wrote before. 2 to 10 s between them: common practice, no source."),
     ]  # fmt: skip
+    items += [*life_items(desk), *look_items(desk)]
     items += _sections(desk)
     items += _scores(desk)
     items += [Head("hc", "Caution"), Note("c", CAUTION, True)]
     return Page("Score", f"{len(score.channels)} ribbons, {sum(len(c.moves) for c in score.moved)} moves", tuple(items), ("score", ""))  # fmt: skip
-
-
-def _wait(desk: Desk, which: int, label: str) -> Write:
-    def done(value: float) -> None:
-        waits = list(desk.figure.score.life.waits_s)
-        waits[which] = round(value, 2)
-        desk.edit(lambda: set_life(desk.figure, "waits of idle life", waits_s=tuple(waits)))
-
-    return Write(f"wait{which}", label, seconds(desk.figure.score.life.waits_s[which]), "time", done)
 
 
 def _sections(desk: Desk) -> list[Item]:

@@ -12,8 +12,8 @@ from karakuri.motion.makers.voice import ahead_of, shut_and_wide
 from karakuri.units import Quantity
 from karakuri.workbench.benches.pose_page import seconds
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.dialogs import sound_to_take
 from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.wishes import SOUND
 
 LOUD = "Loud sounds harm hearing: at 85 dB(A) 8 hours, at 94 one (NIOSH, from memory), measured at the ear; inside a mask the speaker is next to it. Local rules and licensed practice come first."
 TIMES = (
@@ -30,7 +30,7 @@ def voice_page(desk: Desk, voice: SoundChannel, play: Play | None = None) -> Pag
         items += _play(desk, voice, play)
     items += [
         WriteText("name", "Name", voice.name, lambda text: _rename(desk, voice, text.strip())),
-        Do("put", "Put a sound here, at the plumb line", lambda: take_sound(desk)),
+        Do("put", "Put a sound at the plumb line", lambda: desk.wanted.emit(SOUND)),
         *([Note("way", f"{desk.voices.under_way[0]}, {desk.voices.under_way[1]:.0%}"), Do("stop", "Stop listening", desk.voices.stop)] if desk.voices.under_way else ()),
     ]  # fmt: skip
     if voice.plays:
@@ -51,13 +51,6 @@ def voice_page(desk: Desk, voice: SoundChannel, play: Play | None = None) -> Pag
     name = desk.figure.sound(play.sound).name if play is not None else voice.name
     subject = ("play", f"{voice.id} {play.id}") if play is not None else ("channel", voice.id)
     return Page(name, voice.told(desk.figure) if play is None else f"a sound of {voice.name}", tuple(items), subject)
-
-
-def take_sound(desk: Desk) -> None:
-    """Ask for a file and put it on the voice at the plumb line."""
-    path = sound_to_take(desk.session)
-    if path is not None:
-        desk.voices.take(path, round(desk.transport.now, 2))
 
 
 def _verdict(desk: Desk, voice: SoundChannel) -> list[Item]:

@@ -14,7 +14,7 @@ from karakuri.model.ref import Ref
 from karakuri.sizing.followed import as_driven
 from karakuri.units import METRIC, Quantity, read_quantity, show
 from karakuri.workbench.routes import BENCHES
-from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, TAKE_OVER, doing
+from karakuri.workbench.wishes import DRAWER_IN, DRAWER_OUT, LAY, PASTE, SOUND, TAKE_OVER, doing
 
 ACTIONS = {
     "new": "filing.new",
@@ -26,7 +26,7 @@ ACTIONS = {
     "twin": "making.twin",
     "remove": "making.remove",
 }
-WISHES = (TAKE_OVER, DRAWER_OUT, DRAWER_IN, PASTE, *LAY.values())
+WISHES = (TAKE_OVER, SOUND, DRAWER_OUT, DRAWER_IN, PASTE, *LAY.values())
 
 
 def carry_out(window, text: str) -> str:
