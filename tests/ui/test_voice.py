@@ -195,3 +195,29 @@ def test_saving_elsewhere_puts_the_voice_beside_it(bench, tmp_path, qtbot):
         "owl-softly.ogg",
     ]
     assert (tmp_path / "away" / "voice" / "owl-oh.ogg").read_bytes() == b"mine" and "Oh!" in hand.window.note.text
+
+
+def test_a_list_of_lines_is_made_changed_and_said(bench):
+    _, hand = bench
+    desk = hand.window.desk
+    desk.select(Ref("channel", "voice"))
+    hand.qtbot.wait(10)
+    hand.click(hand.tag("A list of all"))
+    assert len(desk.figure.lines[0].lines) == 3
+    hand.choose(hand.choice("Said first, once"), "Oh!")
+    assert desk.figure.lines[0].openings == ("oh",)
+    hand.choose(hand.choice("Said"), "at random")
+    hand.click(hand.field("None of the last"))
+    hand.fill("1")
+    hand.click(hand.field("One every"))
+    hand.fill("3")
+    before = beak(hand)
+    hand.click(hand.tag("Say them from"))
+    mine = [play for play in voice(hand).plays if play.made_by]
+    assert len(mine) >= 4 and mine[0].sound == "oh" and len(beak(hand)) > len(before)
+    hand.ctrl(Qt.Key.Key_Z)
+    assert beak(hand) == before
+    hand.choose(hand.choice("Take a line out"), "Hoo")
+    assert desk.figure.lines[0].lines == ("please_read_softly",)
+    hand.click(hand.tag("Take this list out"))
+    assert not desk.figure.lines

@@ -10,6 +10,7 @@ from karakuri.errors import Trouble
 from karakuri.exchange.contract import Exporter, export
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.figure import Figure
+from karakuri.session.sounds import Sounds
 
 
 def export_options(command: argparse.ArgumentParser) -> None:
@@ -30,7 +31,7 @@ def export_command(figure: Figure, args: argparse.Namespace) -> int:
     """Write what --to names. Raises Trouble. Returns 0."""
     exporter, where = _target(args.to)
     chosen = {option.id: getattr(args, option.id) for option in exporter.options}
-    for note in export(exporter, figure, chosen, where):
+    for note in export(exporter, figure, chosen, where, media=Sounds(args.file.parent).data):
         print(note, file=sys.stderr)
     return 0
 

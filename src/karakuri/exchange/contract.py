@@ -14,8 +14,16 @@ from karakuri.course import ALONE, Course
 from karakuri.errors import FileTrouble
 from karakuri.files.disk import pieces, write_bytes, write_files
 from karakuri.model.figure import Figure
+from karakuri.model.sound import Sound
 
 Chosen = Mapping[str, str]
+Media = Callable[[Sound], bytes | None]
+"""The bytes of a sound's file; None where it cannot be found."""
+
+
+def no_media(sound: Sound) -> bytes | None:
+    """Where there is nothing beside the figure."""
+    return None
 
 
 @dataclass(frozen=True)
@@ -45,7 +53,7 @@ class Exported:
 class Exporter:
     """`name` says what it gives, `suffix` is that of its one file, or empty where it gives a folder of files.
 
-    `size(figure, chosen)` says what it will take before it is written, or nothing; `write(figure, chosen, course)` makes the files. Both
+    `of_score`: without a ribbon there is nothing to export. `size(figure, chosen)` says what it will take before it is written, or nothing; `write(figure, chosen, course, media)` makes the files, `media` giving a sound's bytes. Both
     raise FileTrouble where the figure cannot be exported so; making them raises GivenUp where `course` says stop.
     """
 
@@ -54,20 +62,23 @@ class Exporter:
     suffix: str
     options: tuple[Option, ...]
     size: Callable[[Figure, Chosen], str]
-    write: Callable[[Figure, Chosen, Course], Exported]
+    write: Callable[[Figure, Chosen, Course, Media], Exported]
+    of_score: bool = True
 
     def chosen(self, some: Chosen) -> dict[str, str]:
         """A choice for every option: that of `some`, else the default."""
         return {option.id: some.get(option.id) or option.default for option in self.options}
 
 
-def export(exporter: Exporter, figure: Figure, chosen: Chosen, where: Path, course: Course = ALONE) -> tuple[str, ...]:
+def export(
+    exporter: Exporter, figure: Figure, chosen: Chosen, where: Path, course: Course = ALONE, media: Media = no_media
+) -> tuple[str, ...]:
     """Write what an exporter makes of a figure to a file or a folder; what is to be told. Raises FileTrouble, or GivenUp: then nothing is written."""
-    if not figure.score.moved:
+    if exporter.of_score and not figure.score.moved:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )
-    written = exporter.write(figure, exporter.chosen(chosen), course)
+    written = exporter.write(figure, exporter.chosen(chosen), course, media)
     if exporter.suffix:
         (content,) = written.files.values()
         write_bytes(content, where)

@@ -3,8 +3,9 @@
 from karakuri.exchange.contract import Exporter
 from karakuri.exchange.frames_csv import EXPORTER as FRAMES
 from karakuri.exchange.player.exporter import EXPORTER as PLAYER
+from karakuri.exchange.sound_copies import EXPORTER as SOUNDS
 
-EXPORTERS = (FRAMES, PLAYER)
+EXPORTERS = (FRAMES, PLAYER, SOUNDS)
 
 
 def exporter(ident: str) -> Exporter:

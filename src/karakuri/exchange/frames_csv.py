@@ -18,7 +18,7 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.course import ALONE, Course
 from karakuri.errors import Fault, FileTrouble
-from karakuri.exchange.contract import Chosen, Exported, Exporter
+from karakuri.exchange.contract import Chosen, Exported, Exporter, Media
 from karakuri.exchange.moves_of_places import moves_that_follow
 from karakuri.exchange.outputs import score_stream
 from karakuri.model.edit import Edit, Set, Step
@@ -165,7 +165,7 @@ def take_over(figure: Figure, table: Table, tolerance: float = 0.25, course: Cou
     return Edit("take over frames", tuple(steps)), worst
 
 
-def _export(figure: Figure, chosen: Chosen, course: Course) -> Exported:
+def _export(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Exported:
     stream = score_stream(figure)
     clamped = np.zeros(len(figure.score.moved), dtype=np.int64)
 

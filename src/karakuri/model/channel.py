@@ -128,6 +128,9 @@ class Play(Value):
     sound: Identifier
     at_s: Time_s
     level_percent: Level = Field(100.0, description="How loud, of how it was recorded.")
+    made_by: str = Field(
+        "", max_length=60, description="The id of the list of lines that put it there; empty: by hand."
+    )
 
 
 class SoundChannel(_Bodiless):

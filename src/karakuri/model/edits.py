@@ -136,6 +136,8 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
         play.sound == item_id for score in figure.scores for voice in score.voices for play in voice.plays
     ):
         raise EditRefused(f"{item.name} stays: it sounds in the score. Take it out there first.")
+    if collection == "sounds" and any(item_id in (*each.openings, *each.lines) for each in figure.lines):
+        raise EditRefused(f"{item.name} stays: it is in a list of lines. Take it out there first.")
     if collection == "poses" and any(pin.pose == item_id for score in figure.scores for pin in score.pins):
         raise EditRefused(f"{item.name} stays: it is pinned in the score. Take its pins out first.")
     if collection == "postures" and len(figure.postures) == 1:

@@ -15,6 +15,7 @@ from karakuri.model.drive import Drive
 from karakuri.model.element import About, Element, held_by
 from karakuri.model.fastening import Fastening
 from karakuri.model.joint import Joint
+from karakuri.model.lines import Lines
 from karakuri.model.makers import Voice
 from karakuri.model.measures import Measure
 from karakuri.model.order import Doing
@@ -89,6 +90,7 @@ class Figure(Value):
     room: Room | None = Field(None, description="Whether all parts go past each other; left out: not looked for.")
     poses: tuple[Pose, ...] = Field((), max_length=1000)
     sounds: tuple[Sound, ...] = Field((), max_length=1000, description="Sound files that lie beside the figure.")
+    lines: tuple[Lines, ...] = Field((), max_length=100, description="Lists of lines that are said one after another.")
     scores: tuple[Score, ...] = Field((Score(),), max_length=50)
     playing: Identifier | None = Field(
         None, description="The score that is played, judged and exported; left out: the first."
@@ -172,7 +174,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
-KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses", "sounds", "scores")  # fmt: skip
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses", "sounds", "lines", "scores")  # fmt: skip
 """Fields that hold things with an id of their own."""
 
 
@@ -257,6 +259,11 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
                 yield f"poses.{pose.id}.places: there is no joint '{joint}'"
     if figure.playing is not None and figure.playing not in {score.id for score in figure.scores}:
         yield f"playing: there is no score '{figure.playing}'"
+    sounds = {sound.id for sound in figure.sounds}
+    for each in figure.lines:
+        for ident in (*each.openings, *each.lines):
+            if ident not in sounds:
+                yield f"lines.{each.id}: there is no sound '{ident}'"
     for score in figure.scores:
         for fault in _dangling_of(figure, score, joints):
             yield f"scores.{score.id}.{fault}"
@@ -295,6 +302,8 @@ def _dangling_of(figure: Figure, score: Score, joints: set[str]) -> Iterable[str
         for play in voice.plays:
             if play.sound not in sounds:
                 yield f"channels.{voice.id}.plays.{play.id}.sound: there is no sound '{play.sound}'"
+            if play.made_by and play.made_by not in {each.id for each in figure.lines}:
+                yield f"channels.{voice.id}.plays.{play.id}.made_by: there is no list of lines '{play.made_by}'"
 
 
 def _circles(joints: tuple[Joint, ...]) -> Iterable[str]:

@@ -50,7 +50,7 @@ class Life(Form):
     waits_s: tuple[Time_s, Time_s] = Field(
         (2.0, 10.0), description="Shortest and longest wait; common practice, no source."
     )
-    does: tuple[LifeKind, ...] = ("glances", "blinks")
+    does: tuple[LifeKind, ...] = Field(("glances", "blinks"), max_length=20)
     head_joins_deg: Annotated[float, Field(ge=0, le=90)] | None = Field(
         15.0, description="Beyond so much the head follows the eyes (15 to 20°, from memory); null: it never does."
     )

@@ -24,6 +24,7 @@ RefKind = Literal[
     "maker",
     "play",
     "sound",
+    "lines",
     "section",
     "symptom",
     "rod",
@@ -53,6 +54,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "maker": ("score", "makers"),
     "play": ("score", "channels"),
     "sound": ("sounds",),
+    "lines": ("lines",),
     "section": ("score", "sections"),
 }
 """Where in a figure items of a kind stand; the others are the one of their kind."""

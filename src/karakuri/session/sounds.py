@@ -68,6 +68,13 @@ class Sounds:
                 out[sound.sha256] = known
         return tuple(out.values())
 
+    def data(self, sound: Sound) -> bytes | None:
+        """The bytes of its file; None where it cannot be found."""
+        place = self.find(sound)
+        with contextlib.suppress(OSError, FileTrouble):
+            return read_bytes(place, MOST_BYTES) if place is not None else None
+        return None
+
     def take(self, path: Path, taken: Iterable[str] = (), course: Course = ALONE) -> tuple[dict[str, object], Heard]:
         """A sound file from anywhere, as the fields of a sound but its id; `taken` are files that others have. Raises FileTrouble."""
         if path.suffix.lower() not in FORMATS:

@@ -123,10 +123,10 @@ class Exports:
     def export_to(self, exporter: Exporter, where: Path) -> bool:
         """What an exporter makes of the figure, with what was chosen for it."""
         desk = self._window.desk
-        figure, chosen = desk.figure, desk.chosen(exporter)
+        figure, chosen, media = desk.figure, desk.chosen(exporter), desk.session.sounds.data
 
         def work(course: Course) -> Answer:
-            notes = export(exporter, figure, chosen, where, course)
+            notes = export(exporter, figure, chosen, where, course, media)
             return self._saying(" ".join([f"Written to {where.name}.", *notes]))
 
         return self._tried(work, figure.score.length_s > LONG_S, f"Writing {where.name}")

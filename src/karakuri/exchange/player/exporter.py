@@ -1,7 +1,7 @@
 """The player: a score as C++ for a small controller."""
 
 from karakuri.course import Course
-from karakuri.exchange.contract import Chosen, Exported, Exporter, Option
+from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import Controller, Size, controllers, size
@@ -21,7 +21,7 @@ def _told(figure: Figure, chosen: Chosen) -> str:
     return f"The player takes {_size(figure, chosen).words()} (an estimate from above)."
 
 
-def _write(figure: Figure, chosen: Chosen, course: Course) -> Exported:
+def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Exported:
     files = bundle(figure, _controller(chosen), pulse_kind(chosen["pulses"]))
     return Exported(files, lambda: (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
 

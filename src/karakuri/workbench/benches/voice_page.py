@@ -10,6 +10,7 @@ from karakuri.model.score_edits import remove_channel
 from karakuri.model.sound_edits import add_jaw, move_play, remove_play
 from karakuri.motion.makers.voice import ahead_of, shut_and_wide
 from karakuri.units import Quantity
+from karakuri.workbench.benches.lines_items import lines_items
 from karakuri.workbench.benches.pose_page import seconds
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -40,7 +41,7 @@ def voice_page(desk: Desk, voice: SoundChannel, play: Play | None = None) -> Pag
     for maker in desk.figure.score.makers:
         if isinstance(maker, Voice) and maker.voice == voice.id:
             items += _jaw(desk, maker)
-    items += _another_jaw(desk, voice)
+    items += [*_another_jaw(desk, voice), *lines_items(desk)]
     items += [
         Head("hd", "Actions"),
         Do("again", "Listen to its files again", desk.voices.again),
