@@ -11,7 +11,7 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
-PROMISES = ("edit_to_findings", "ribbon_drag", "all_remedies", "equilibrium", "linkages", "meshes", "voice", "inverse_dynamics", "start", "memory", "growth", "long_score",
+PROMISES = ("edit_to_findings", "ribbon_drag", "all_remedies", "equilibrium", "linkages", "meshes", "voice", "behaviour", "inverse_dynamics", "start", "memory", "growth", "long_score",
             "sender_jitter", "player_bytes", "long_use")  # fmt: skip
 
 

@@ -7,6 +7,7 @@ import numpy as np
 from karakuri.actuators.label import from_label
 from karakuri.catalogue import servo_class
 from karakuri.course import ALONE
+from karakuri.exchange.contract import no_media
 from karakuri.exchange.frames_csv import EXPORTER
 from karakuri.model.channel import JointChannel
 from karakuri.model.drive import Drive
@@ -64,7 +65,7 @@ def scored(*rows: Row, mass_g=300.0, length_s=3.0, servo="class_20", park=0.0, l
 
 def as_csv(figure: Figure) -> str:
     """The frames of its score as a table."""
-    return b"".join(EXPORTER.write(figure, {}, ALONE).files["frames.csv"]).decode("utf-8")
+    return b"".join(EXPORTER.write(figure, {}, ALONE, no_media).files["frames.csv"]).decode("utf-8")
 
 
 def own_servo(name, torque_Nm, speed_s_per_60deg, at_voltage_V, mass_g):

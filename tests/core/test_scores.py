@@ -16,12 +16,13 @@ from karakuri.model.edit import Edit, Remove, Set, apply
 from karakuri.model.finding import VERDICTS
 from karakuri.model.joint_edits import remove_joint
 from karakuri.model.moves import Row, moves_of
-from karakuri.model.score_edits import add_move, keep_score, of_every, play_score, remove_score
+from karakuri.model.score_edits import add_move, keep_score, of_every, play_score, remove_channel, remove_score
 from karakuri.motion.makers.pin import pin_at
 from karakuri.study.study import study
 from tests.figures import scored
 
 OWL = load(owl_path())
+OWL = apply(OWL, remove_channel(OWL, OWL.score.voices[0]))
 
 
 def before(figure=OWL, idle=True):

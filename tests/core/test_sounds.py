@@ -48,7 +48,7 @@ def wav(path, samples=None, rate=8000, form="WAV"):
 def with_voice(sound: Sound, at=1.0, length_s=8.0):
     figure = scored(length_s=length_s, park=0.0)
     channel = SoundChannel(id="voice", name="Voice", plays=(Play(id="p", sound=sound.id, at_s=at),))
-    return apply(figure, Edit("voice", (Add("sounds", sound), Add("score.moved", channel))))
+    return apply(figure, Edit("voice", (Add("sounds", sound), Add("score.channels", channel))))
 
 
 VOICE = Voice(id="jaw", voice="voice", jaw="nod", opens_to=20.0)

@@ -21,6 +21,7 @@ from karakuri.model.moves import Row, moves_of
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Score
 from karakuri.model.stand import Base, Posture
+from karakuri.session.sounds import Sounds
 from karakuri.study.remedies import worse
 from karakuri.study.study import study
 from tests.figures import X, Y, Z, head, part, scored
@@ -91,10 +92,15 @@ FIGURES = {
 }
 
 
+def heard(figure):
+    """How loud the owl's sounds are."""
+    return {each.sha256: each for each in Sounds(owl_path().parent).loudness(figure)}
+
+
 def told(figure, remedies: bool) -> list[str]:
     """Everything said of it, a line each."""
     lines = []
-    for row in report(study(figure), remedies)["findings"]:
+    for row in report(study(figure, heard=heard(figure)), remedies)["findings"]:
         lines += [f"{row['id']} · {row['verdict']} · {row['sentence']} · {row['measure'] or ''}"]
         lines += [f"    {text}" for text in row["derivations"]]
         lines += [

@@ -47,7 +47,7 @@ def talking(at=1.0, length_s=12.0, plays=1, **more):
     sound = Sound(id="hello", name="Hello", file="voice/hello.wav", sha256="a" * 64, length_s=3.0)
     each = tuple(Play(id=f"p{k}", sound="hello", at_s=at + 4.0 * k) for k in range(plays))
     channel = SoundChannel(id="voice", name="Voice", plays=each)
-    return apply(figure, Edit("voice", (Add("sounds", sound), Add("score.moved", channel))))
+    return apply(figure, Edit("voice", (Add("sounds", sound), Add("score.channels", channel))))
 
 
 VOICE = Voice(id="jaw", voice="voice", jaw="nod", opens_to=20.0, ahead_s=0.08)

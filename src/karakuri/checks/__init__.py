@@ -2,6 +2,7 @@
 
 from karakuri.checks import (
     actuators,
+    behaviour,
     cables,
     cords,
     drag,
@@ -73,11 +74,12 @@ RULES: tuple[Rule, ...] = (
     Rule("park", park.find, park.propose),
     Rule("rings", rings.find, rings.propose),
     Rule("voice", voice.find, nothing),
+    Rule("behaviour", behaviour.find, nothing),
     Rule("scores", scores.find, nothing),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"})
+OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour"})
 OF_BOTH = frozenset({"supply", "unjudged", "actuators"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})

@@ -65,14 +65,15 @@ def _together(each: Speaking, results: Results) -> Finding:
     verdict: Verdict = "holds" if abs(late) <= seen else "tight" if abs(late) <= (MOST_AHEAD_S if late >= 0 else MOST_BEHIND_S) else "fails"  # fmt: skip
     way = "after" if late >= 0 else "before"
     worst = max(LAG_S, key=lambda other: _noticed(other - each.ahead)) - each.ahead
+    apart = f"it opens {{0}} {way} it" if abs(late) >= 0.0005 else "the two go together"
     text = (
-        f"{jaw.name} sets off {{1}} ahead of its voice; with a servo's lag of {{2}}, an estimate, it opens {{0}} {way} it. "
+        f"{jaw.name} sets off {{1}} ahead of its voice; with a servo's lag of {{2}}, an estimate, {apart}. "
         f"Where the lag is {{3}} to {{4}}, {{5}} {'after' if worst >= 0 else 'before'} at worst; seen from {{6}} on."
     )
     times = (abs(late), each.ahead, lag, *LAG_S, abs(worst), seen)
     return Finding(
         finding_id("voice", each.voice.id, "together"), "voice", Ref("channel", each.voice.voice), verdict,
-        Sentence(text, tuple(Quantity(time, "lag") for time in times)), measure=Sentence(f"{{0}} {way} the voice", (Quantity(abs(late), "lag"),)),
+        Sentence(text, tuple(Quantity(time, "lag") for time in times)), measure=Sentence(f"{{0}} {way} the voice", (Quantity(abs(late), "lag"),)) if abs(late) >= 0.0005 else Sentence("with the voice"),
     )  # fmt: skip
 
 

@@ -9,6 +9,7 @@ from pydantic import Field, model_validator
 
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
+from karakuri.model.behaviour import Behaviour, Lights, Performs, Poses, Says
 from karakuri.model.chain import Chain
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
@@ -95,6 +96,7 @@ class Figure(Value):
     playing: Identifier | None = Field(
         None, description="The score that is played, judged and exported; left out: the first."
     )
+    behaviour: Behaviour | None = Field(None, description="What it does when, by itself; left out: nothing.")
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
     supply: Supply = Field(default_factory=Supply)
     assumptions: Assumptions = Field(default_factory=Assumptions)
@@ -264,6 +266,7 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
         for ident in (*each.openings, *each.lines):
             if ident not in sounds:
                 yield f"lines.{each.id}: there is no sound '{ident}'"
+    yield from _dangling_deeds(figure, sounds)
     for score in figure.scores:
         for fault in _dangling_of(figure, score, joints):
             yield f"scores.{score.id}.{fault}"
@@ -276,6 +279,29 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
                 yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"
     outputs = [drive.output for drive in figure.drives if drive.output is not None]
     yield from (f"drives: output {n} is used twice" for n in sorted({n for n in outputs if outputs.count(n) > 1}))
+
+
+def _dangling_deeds(figure: Figure, sounds: set[str]) -> Iterable[str]:
+    """What a behaviour plays and nobody knows."""
+    scores, poses = {score.id: score for score in figure.scores}, {pose.id for pose in figure.poses}
+    lights = {c.id for score in figure.scores for c in score.moved if c.leads is None}
+    for state in figure.behaviour.states if figure.behaviour is not None else ():
+        where = f"behaviour.states.{state.id}.plays"
+        for deed in state.plays:
+            if isinstance(deed, Performs):
+                score = scores.get(deed.score)
+                if score is None:
+                    yield f"{where}: there is no score '{deed.score}'"
+                elif deed.section is not None and all(deed.section != section.id for section in score.sections):
+                    yield f"{where}: there is no section '{deed.section}'"
+            elif isinstance(deed, Poses) and deed.pose not in poses:
+                yield f"{where}: there is no pose '{deed.pose}'"
+            elif isinstance(deed, Says) and deed.lines is not None and deed.lines not in {x.id for x in figure.lines}:
+                yield f"{where}: there is no list of lines '{deed.lines}'"
+            elif isinstance(deed, Says) and deed.sound is not None and deed.sound not in sounds:
+                yield f"{where}: there is no sound '{deed.sound}'"
+            elif isinstance(deed, Lights) and deed.channel not in lights:
+                yield f"{where}: there is no light '{deed.channel}'"
 
 
 def _dangling_of(figure: Figure, score: Score, joints: set[str]) -> Iterable[str]:

@@ -25,6 +25,10 @@ RefKind = Literal[
     "play",
     "sound",
     "lines",
+    "behaviour",
+    "state",
+    "start",
+    "input",
     "section",
     "symptom",
     "rod",
@@ -55,6 +59,9 @@ WHERE: dict[str, tuple[str, ...]] = {
     "play": ("score", "channels"),
     "sound": ("sounds",),
     "lines": ("lines",),
+    "state": ("behaviour", "states"),
+    "start": ("behaviour", "starts"),
+    "input": ("behaviour", "inputs"),
     "section": ("score", "sections"),
 }
 """Where in a figure items of a kind stand; the others are the one of their kind."""
@@ -79,7 +86,7 @@ def item_of(figure: Figure, ref: Ref) -> Any:
         return figure
     items: Any = figure
     for name in path:
-        items = getattr(items, name)
+        items = getattr(items, name, None) or ()
     found = next((item for item in items if item.id == ref.id), None)
     if ref.kind in ("move", "play") and found is not None:
         inside = getattr(found, "moves" if ref.kind == "move" else "plays", ())
@@ -101,12 +108,14 @@ def name_of(figure: Figure, ref: Ref) -> str:
     item = item_of(figure, ref)
     if ref.kind == "wearer":
         return "its face" if ref.id == "face" else "its wearer"
-    if item is None or ref.kind in ("figure", "supply", "score", "symptom", "room"):
+    if item is None or ref.kind in ("figure", "supply", "score", "symptom", "room", "behaviour"):
         return ""
     if ref.kind == "drive":
         return f"servo of {figure.joint(item.joint).name}"
     if ref.kind == "pin":
         return figure.pose(item.pose).name
+    if ref.kind == "start" and figure.behaviour is not None:
+        return f"start of {figure.behaviour.state(item.to).name}"
     if ref.kind == "maker":
         return str(item.spoken())
     return str(item.name)

@@ -27,7 +27,7 @@ from karakuri.study.telling import telling
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
 MOVING = frozenset(
-    {"scores", "playing", "sounds", "lines", "poses", "pictures", "name", "currency", "format", "version"}
+    {"scores", "playing", "sounds", "lines", "behaviour", "poses", "pictures", "name", "currency", "format", "version"}
 )
 
 

@@ -60,14 +60,14 @@ def happenings(cast: Cast, life: Life, chance: Chance) -> Iterator[Happening]:
         wait, stays = chance.between(low, high), chance.between(*STAYS_S)
         wide = chance.happens(WIDE) and life.head_joins_deg is not None
         shares = {part: chance.between(0.0, 1.0) for part in ("pan", "tilt")}
-        shift = _Shift(cast, heads if wide else {}, life)
+        shift = Shift(cast, heads if wide else {}, life)
         there = shift.to(0.0, shares)
         back = shift.to(there + stays, None)
         yield Happening(wait, tuple(shift.stirs) if back else ())
 
 
 @dataclass
-class _Shift:
+class Shift:
     """Gaze shifts one after another: where each actor is, and the moves so far."""
 
     cast: Cast
@@ -88,21 +88,38 @@ class _Shift:
                 over = max(over, self._head(at, head, None if shares is None else shares[part]))
         return over
 
+    def towards(self, at: float, degrees: float) -> float:
+        """Shift what turns to look so far to the left, or as far as it goes; when it is there, s."""
+        out = {}
+        for part in ("pan", "tilt"):
+            for who, actor in enumerate(self.cast):
+                if actor.part == f"eye {part}":
+                    least, most = self._reach(who, self.heads.get(part))
+                    wanted = degrees if part == "pan" else 0.0
+                    out[part] = min(max((wanted - least) / max(most - least, 1e-9), 0.0), 1.0)
+        return self.to(at, {"pan": 0.5, "tilt": 0.5} | out)
+
+    def _reach(self, who: int, head: int | None) -> tuple[float, float]:
+        """How far an eye, and the head with it, looks either way."""
+        eye = self.cast[who]
+        if head is None:
+            return eye.low * SHARE, eye.high * SHARE
+        turned = self.cast[head]
+        return (
+            min(eye.low * SHARE, 0.0) + min(turned.low * SHARE, 0.0),
+            max(eye.high * SHARE, 0.0) + max(turned.high * SHARE, 0.0),
+        )
+
     def _gaze(self, who: int, head: int | None, share: float) -> tuple[float, float]:
         """Where the eye looks in all, and what of it the head turns."""
-        eye = self.cast[who]
-        reach = eye.low * SHARE, eye.high * SHARE
-        if head is None:
-            return reach[0] + (reach[1] - reach[0]) * share, 0.0
-        turned = self.cast[head]
-        joins = self.life.head_joins_deg or 0.0
-        low, high = (min(end * SHARE, 0.0) for end in (eye.low, turned.low)), (max(end * SHARE, 0.0) for end in (eye.high, turned.high))  # fmt: skip
-        least, most = sum(low), sum(high)
+        eye, (least, most) = self.cast[who], self._reach(who, head)
         gaze = least + (most - least) * share
-        over = max(0.0, abs(gaze) - joins)
-        head_part = turned.clipped(max(over, HEAD_SHARE * abs(gaze) if over else 0.0) * (1.0 if gaze >= 0 else -1.0))
-        rest = gaze - head_part
-        return eye.clipped(rest) + head_part, head_part
+        if head is None:
+            return gaze, 0.0
+        over = max(0.0, abs(gaze) - (self.life.head_joins_deg or 0.0))
+        way = 1.0 if gaze >= 0 else -1.0
+        head_part = self.cast[head].clipped(way * max(over, HEAD_SHARE * abs(gaze) if over else 0.0))
+        return eye.clipped(gaze - head_part) + head_part, head_part
 
     def _one(self, at: float, who: int, head: int | None, share: float | None) -> float:
         eye, now = self.cast[who], self.place.get(who, 0.0)

@@ -68,6 +68,11 @@ def shut_and_wide(figure: Figure, voice: Voice, jaw: MovedChannel) -> tuple[floa
     return min(max(shut, low), high), min(max(wide, low), high)
 
 
+def manner_of(voice: Voice) -> Manner:
+    """How its jaw goes with it."""
+    return Manner(voice.attack_s, voice.release_s, voice.threshold_dB, voice.wide_dB, voice.content_Hz)
+
+
 def ahead_of(figure: Figure, voice: Voice) -> float:
     """How much sooner it sets off than it sounds, s."""
     return figure.assumptions.servo_lag_s if voice.ahead_s is None else voice.ahead_s
@@ -81,7 +86,7 @@ def make(figure: Figure, voice: Voice, heard: Mapping[str, Loudness], can: Keeps
     unit = jaw.measure(figure).si
     shut, wide = (end * unit for end in shut_and_wide(figure, voice, jaw))
     busy = [Busy(row.departs, row.departs + row.takes, row.target * unit) for row in jaw.moves.rows() if row.made_by != voice.id]  # fmt: skip
-    manner = Manner(voice.attack_s, voice.release_s, voice.threshold_dB, voice.wide_dB, voice.content_Hz)
+    manner = manner_of(voice)
     rows: list[Row] = []
     spoken: list[Spoken] = []
     unheard: list[Play] = []

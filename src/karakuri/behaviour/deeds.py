@@ -1,0 +1,254 @@
+"""What a state plays, one function a kind: each begins at a time, moves ribbons that nobody claimed before it, and says when it is over."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from karakuri.behaviour.stage import Stage
+from karakuri.model.behaviour import Attends, Lights, Lives, Parks, Performs, Poses, Says
+from karakuri.model.makers import Life, Voice
+from karakuri.model.score import Score
+from karakuri.motion.frames import HOME_RAD_PER_S
+from karakuri.motion.life import LIVES, glances
+from karakuri.motion.life.chance import Chance
+from karakuri.motion.life.contract import Cast, Happening
+from karakuri.motion.makers.voice import ahead_of, manner_of, shut_and_wide
+from karakuri.motion.voice.following import NO_LIMIT, followed
+from karakuri.motion.voice.opening import turns_of
+
+FOREVER = math.inf
+
+
+@dataclass
+class Act:
+    """A deed under way: when it is over, s, and what it does while it lasts, given the time and where somebody is, degrees to the left, or None."""
+
+    ends: float
+    goes_on: Callable[[float, float | None], float] | None = None
+
+
+Claims = set[str]
+
+
+def perform(stage: Stage, deed: Performs, at: float, claims: Claims) -> Act:
+    """A score or a section of it: first to where it begins, all together."""
+    score = next(each for each in stage.figure.scores if each.id == deed.score)
+    section = next((s for s in score.sections if s.id == deed.section), None)
+    begin, end = (section.from_s, min(section.to_s, score.length_s)) if section is not None else (0.0, score.length_s)
+    mine = [c for c in score.moved if c.id not in claims]
+    claims |= {c.id for c in mine}
+    act = Act(at)
+
+    def play(now: float) -> float:
+        begins = now + _approach(stage, score, mine, begin, now)
+        for channel in mine:
+            _section_of(stage, channel, begin, end, begins)
+        for voice in score.voices:
+            for one in voice.plays:
+                if begin <= one.at_s < end:
+                    stage.say(begins + one.at_s - begin, one.sound)
+        return begins + end - begin
+
+    def again(now: float, _: float | None) -> float:
+        return play(now)
+
+    over = play(at)
+    act.ends, act.goes_on = (FOREVER, _each(over, again)) if deed.again else (over, None)
+    return act
+
+
+def _each(first: float, again: Callable[[float, float | None], float]) -> Callable[[float, float | None], float]:
+    """Does something again each time its own end has come."""
+    due = [first]
+
+    def goes_on(now: float, towards: float | None) -> float:
+        if now >= due[0]:
+            due[0] = again(now, towards)
+        return FOREVER
+
+    return goes_on
+
+
+def _approach(stage: Stage, score: Score, mine: list, begin: float, at: float) -> float:  # type: ignore[type-arg]
+    """All ribbons to where they are at a time of a score; how long that takes, s."""
+    wanted = {c.id: float(stage.tracks.of(c, 1.0).at(np.array([begin]))[0][0]) for c in mine}
+    ready = {ident: stage.ribbons[ident].ready(at) for ident in wanted}
+    there = max((ready[i][0] + stage.pace(i, wanted[i] - ready[i][1]) for i in wanted), default=at)
+    for ident, place in wanted.items():
+        stage.ribbons[ident].add(ready[ident][0], there - ready[ident][0], place)
+    return there - at
+
+
+def _section_of(stage: Stage, channel: object, begin: float, end: float, at: float) -> None:
+    """A ribbon's moves of a section, as much later as it begins; of the one under way as it begins, the rest."""
+    rows = channel.moves.rows()  # type: ignore[attr-defined]
+    ribbon = stage.ribbons[channel.id]  # type: ignore[attr-defined]
+    for row in rows:
+        if row.departs < begin < row.departs + row.takes:
+            ribbon.add(at, row.departs + row.takes - begin, row.target)
+        elif begin <= row.departs < end:
+            ribbon.add(at + row.departs - begin, row.takes, row.target, row.profile, row.shape)
+
+
+def pose(stage: Stage, deed: Poses, at: float, claims: Claims) -> Act:
+    """A kept pose, gone to softly, never quicker than its ribbons approach."""
+    places, over = dict(stage.figure.pose(deed.pose).places), at
+    for ident, ribbon in stage.ribbons.items():
+        named = next((j for j in ribbon.channel.joints if j in places), None)
+        if named is not None and ident not in claims:
+            claims.add(ident)
+            when, here = ribbon.ready(at)
+            takes = max(deed.takes_s, stage.pace(ident, places[named] - here))
+            ribbon.add(when, takes, places[named])
+            over = max(over, when + takes)
+    return Act(over)
+
+
+def light(stage: Stage, deed: Lights, at: float, claims: Claims) -> Act:
+    """A light to a level."""
+    if deed.channel in claims or deed.channel not in stage.ribbons:
+        return Act(at)
+    claims.add(deed.channel)
+    when, _ = stage.ribbons[deed.channel].ready(at)
+    stage.ribbons[deed.channel].add(when, deed.takes_s, deed.level)
+    return Act(when + deed.takes_s)
+
+
+def park(stage: Stage, deed: Parks, at: float, claims: Claims) -> Act:
+    """All together to park, the farthest at 20 °/s."""
+    free = {ident: ribbon for ident, ribbon in stage.ribbons.items() if ident not in claims}
+    claims |= set(free)
+    ready = {ident: ribbon.ready(at) for ident, ribbon in free.items()}
+    there, speed = at, math.degrees(HOME_RAD_PER_S)
+    for ident, (when, here) in ready.items():
+        away = abs(free[ident].channel.park - here)
+        if away > 0.01:
+            there = max(there, when + (1.875 * away / speed if free[ident].channel.leads is not None else 0.5))
+        there = max(there, when)
+    for ident, ribbon in free.items():
+        ribbon.add(ready[ident][0], there - ready[ident][0], ribbon.channel.park)
+    return Act(there)
+
+
+def says(stage: Stage, deed: Says, at: float, claims: Claims) -> Act:
+    """A line, and the jaws that go with the voice; the sound waits for the jaw that sets off ahead of it."""
+    sound_id = deed.sound if deed.sound is not None else stage.next_line(deed.lines or "")
+    if sound_id is None:
+        return Act(at)
+    sound, figure = stage.figure.sound(sound_id), stage.figure
+    jaws = [m for s in figure.scores for m in s.makers if isinstance(m, Voice) and m.jaw not in claims]
+    lead = max((ahead_of(figure, voice) for voice in jaws), default=0.0)
+    stage.say(at + lead, sound_id)
+    loudness, over = stage.heard.get(sound.sha256), at + lead + sound.length_s
+    for voice in jaws:
+        claims.add(voice.jaw)
+        ribbon = stage.ribbons[voice.jaw]
+        shut, wide = shut_and_wide(figure, voice, ribbon.channel)
+        unit, (when, here) = ribbon.channel.measure(figure).si, ribbon.ready(at)
+        first = when - at + stage.pace(voice.jaw, shut - here)
+        if first > when - at:
+            ribbon.add(when, first - (when - at), shut)
+        if loudness is not None:
+            begins = at + lead - ahead_of(figure, voice)
+            moves = followed(turns_of(loudness, manner_of(voice)), shut * unit, wide * unit, stage.can.get(voice.jaw, NO_LIMIT), at + first - begins)  # fmt: skip
+            for departs, takes, target in zip(moves.departs.tolist(), moves.takes.tolist(), moves.target.tolist(), strict=True):  # fmt: skip
+                ribbon.add(begins + departs, takes, target / unit)
+                over = max(over, begins + departs + takes)
+    return Act(over)
+
+
+@dataclass
+class _Living:
+    """One kind of life under way: its cast, what happens next and when."""
+
+    cast: Cast
+    happenings: Iterator[Happening]
+    due: float
+    next: Happening = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.next = next(self.happenings)
+        self.due += self.next.wait
+
+    def goes_on(self, stage: Stage, now: float) -> None:
+        """Begin what is due."""
+        while now >= self.due:
+            for stir in self.next.stirs:
+                actor = self.cast[stir.who]
+                for channel, sign in actor.ribbons:
+                    ribbon = stage.ribbons[channel.id]
+                    home = sign * channel.park if stir.home else 0.0
+                    ribbon.add(now + stir.at, stir.takes, sign * actor.clipped(home + stir.place))
+            busy = self.next.busy
+            self.next = next(self.happenings)
+            self.due = now + busy + self.next.wait
+
+
+def live(stage: Stage, deed: Lives, at: float, claims: Claims) -> Act:
+    """Its life when idle, on the ribbons that are left, around where they park."""
+    figure = stage.figure
+    life: Life = figure.score.life
+    seed = stage.chance.draw() & 0x7FFFFFFF
+    living: list[_Living] = []
+    for k, (word, kind) in enumerate(LIVES.items()):
+        cast = kind.cast(figure, stage.can) if word in life.does else ()
+        mine = {channel.id for actor in cast for channel, _ in actor.ribbons}
+        if cast and not mine & claims:
+            claims |= mine
+            there = at
+            for ident in mine:
+                ribbon = stage.ribbons[ident]
+                when, here = ribbon.ready(at)
+                takes = stage.pace(ident, ribbon.channel.park - here)
+                ribbon.add(when, takes, ribbon.channel.park)
+                there = max(there, when + takes)
+            living.append(_Living(cast, kind.happenings(cast, life, Chance(seed, k)), there))
+
+    def goes_on(now: float, _: float | None) -> float:
+        for one in living:
+            one.goes_on(stage, now)
+        return FOREVER
+
+    return Act(FOREVER, goes_on)
+
+
+def attend(stage: Stage, deed: Attends, at: float, claims: Claims) -> Act:
+    """Eyes and head to where somebody is, again whenever that has changed enough."""
+    figure = stage.figure
+    cast = tuple(a for a in glances.cast(figure, stage.can) if a.part.endswith("pan"))
+    mine = {channel.id for actor in cast for channel, _ in actor.ribbons}
+    if not cast or mine & claims:
+        return Act(at)
+    claims |= mine
+    shift = glances.Shift(
+        cast, {a.part.split()[1]: k for k, a in enumerate(cast) if a.part.startswith("head")}, figure.score.life
+    )
+    looked: list[float | None] = [None]
+    free = [max((stage.ribbons[ident].ready(at)[0] for ident in mine), default=at)]
+    for actor_at, actor in enumerate(cast):
+        first, sign = actor.ribbons[0]
+        shift.place[actor_at] = sign * stage.ribbons[first.id].ready(at)[1]
+
+    def goes_on(now: float, towards: float | None) -> float:
+        if towards is None or now < free[0] or (looked[0] is not None and abs(towards - looked[0]) < STEP_DEG):
+            return FOREVER
+        looked[0] = towards
+        shift.stirs.clear()
+        free[0] = shift.towards(now, towards)
+        for stir in shift.stirs:
+            for channel, sign in cast[stir.who].ribbons:
+                stage.ribbons[channel.id].add(stir.at, stir.takes, sign * cast[stir.who].clipped(stir.place))
+        return FOREVER
+
+    return Act(FOREVER, goes_on)
+
+
+STEP_DEG = 6.0
+DEEDS: Mapping[str, Callable[..., Act]] = {
+    "score": perform, "pose": pose, "light": light, "park": park, "says": says, "life": live, "attends": attend,
+}  # fmt: skip
+"""By the kind of deed."""

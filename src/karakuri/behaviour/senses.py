@@ -1,0 +1,44 @@
+"""What inputs say: levels of 0 to 100, and what changed since the tick before; and where the figure's sensors have somebody.
+
+Heading: the mean of where sensors look, weighted by their weights and how much each notices, sampled 20 times a second: common practice, no source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from karakuri.model.behaviour import Input
+
+ON, SENSED_HZ = 50.0, 20.0
+
+
+@dataclass(frozen=True)
+class Senses:
+    """Levels by input id now and a tick before, 0 to 100; what is only on or off is 0 or 100."""
+
+    now: Mapping[str, float]
+    before: Mapping[str, float]
+
+    def on(self, ident: str) -> bool:
+        """Whether it is on."""
+        return self.now.get(ident, 0.0) >= ON
+
+    def rose(self, ident: str, level: float = ON) -> bool:
+        """Whether it came to a level or above it."""
+        return self.before.get(ident, 0.0) < level <= self.now.get(ident, 0.0)
+
+    def fell(self, ident: str, level: float = ON) -> bool:
+        """Whether it fell below a level."""
+        return self.now.get(ident, 0.0) < level <= self.before.get(ident, 0.0)
+
+
+def attention(inputs: tuple[Input, ...], now: Mapping[str, float]) -> tuple[float, float] | None:
+    """Where somebody is, degrees to the figure's left, and how much is noticed, 0 to 1 and more; None where nothing is."""
+    total = turned = 0.0
+    for each in inputs:
+        if each.kind in ("motion", "beam") and each.weight > 0:
+            counts = each.weight * now.get(each.id, 0.0) / 100.0
+            total += counts
+            turned += counts * each.heading_deg
+    return (turned / total, total) if total > 0 else None

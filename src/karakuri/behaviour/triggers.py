@@ -1,0 +1,34 @@
+"""Whether a trigger fires in a tick, and whether a guard lets it."""
+
+from __future__ import annotations
+
+from collections.abc import Set
+
+from karakuri.behaviour.senses import Senses
+from karakuri.model.behaviour import Above, After, Below, Cue, Ended, Guard, Pressed, Released, Trigger
+
+
+def fires(on: Trigger, senses: Senses, over: bool, due: bool, cues: Set[str]) -> bool:
+    """`over`: what plays has just come to its end; `due`: its own time has come; `cues` that are given now."""
+    if isinstance(on, Pressed):
+        return senses.rose(on.input)
+    if isinstance(on, Released):
+        return senses.fell(on.input)
+    if isinstance(on, Above):
+        return senses.rose(on.input, on.level)
+    if isinstance(on, Below):
+        return senses.fell(on.input, on.level)
+    if isinstance(on, After):
+        return due
+    if isinstance(on, Ended):
+        return over
+    assert isinstance(on, Cue)
+    return on.cue in cues
+
+
+def holds(guard: Guard, senses: Senses) -> bool:
+    """Whether an input is as a guard wants it."""
+    if guard.state in ("on", "off"):
+        return senses.on(guard.input) == (guard.state == "on")
+    level = senses.now.get(guard.input, 0.0)
+    return level >= guard.level if guard.state == "above" else level < guard.level

@@ -1,0 +1,244 @@
+"""Behaviour: what a figure does when, by itself: states, what each plays, and what starts it. Inputs are what it notices with.
+
+To add a trigger or a deed: a class here and in its union, what it means in behaviour/triggers.py or behaviour/deeds.py, its words beside it.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from karakuri.model.base import Angle_deg, Distance_mm, Duration_s, Form, Identifier, Name, Place, Time_s, Value
+from karakuri.model.channel import Level
+
+InputKind = Literal["button", "switch", "knob", "motion", "beam", "lift", "sound", "receiver"]
+ANALOG: frozenset[str] = frozenset({"knob", "sound", "receiver"})
+SEES: frozenset[str] = frozenset({"motion", "beam"})
+Chance = Annotated[float, Field(ge=0, le=1)]
+Span_s = tuple[Time_s, Time_s]
+
+
+class Input(Value):
+    """Something a figure notices with: on or off, or for a knob, a sound's level and a receiver 0 to 100 per cent."""
+
+    id: Identifier
+    name: Name
+    kind: InputKind = "button"
+    at_mm: Place | None = Field(None, description="Of a sensor: where it sits; left out: at the datum.")
+    heading_deg: Angle_deg = Field(0.0, description="Of a sensor: where it looks, from ahead to the figure's left.")
+    wide_deg: Annotated[float, Field(ge=1, le=360)] = Field(90.0, description="How wide it sees; a beam 2 or so.")
+    reach_mm: Distance_mm = 3000.0
+    weight: Annotated[float, Field(ge=0, le=100)] = Field(
+        1.0, description="How much it counts for where the figure turns to."
+    )
+
+
+class _On(Form):
+    """By an input."""
+
+    input: Identifier
+
+
+class Pressed(_On):
+    """It goes on: pressed, somebody moves, the beam is broken, it is lifted."""
+
+    kind: Literal["pressed"] = "pressed"
+
+
+class Released(_On):
+    """It goes off."""
+
+    kind: Literal["released"] = "released"
+
+
+class Above(_On):
+    """It rises above a level."""
+
+    kind: Literal["above"] = "above"
+    level: Level = 50.0
+
+
+class Below(_On):
+    """It falls below a level."""
+
+    kind: Literal["below"] = "below"
+    level: Level = 50.0
+
+
+class After(Form):
+    """So long after the state ahead began, at random between the two."""
+
+    kind: Literal["after"] = "after"
+    between_s: Span_s = (2.0, 10.0)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if self.between_s[1] < self.between_s[0]:
+            raise ValueError("a time between two runs from the shorter to the longer")
+        return self
+
+
+class Ended(Form):
+    """All that the state ahead plays is over."""
+
+    kind: Literal["ended"] = "ended"
+
+
+class Cue(Form):
+    """Somebody who runs the show says so, by name."""
+
+    kind: Literal["cue"] = "cue"
+    cue: Name = "go"
+
+
+Trigger = Annotated[Pressed | Released | Above | Below | After | Ended | Cue, Field(discriminator="kind")]
+
+
+class Guard(Value):
+    """Only while an input is so."""
+
+    input: Identifier
+    state: Literal["on", "off", "above", "below"] = "on"
+    level: Level = 50.0
+
+
+class Performs(Form):
+    """A score, or a section of it."""
+
+    kind: Literal["score"] = "score"
+    score: Identifier
+    section: Identifier | None = None
+    again: bool = Field(False, description="Round and round, until something else starts.")
+
+
+class Poses(Form):
+    """A kept pose, gone to and held."""
+
+    kind: Literal["pose"] = "pose"
+    pose: Identifier
+    takes_s: Duration_s = 0.8
+
+
+class Lives(Form):
+    """Its life when idle, for ever."""
+
+    kind: Literal["life"] = "life"
+
+
+class Says(Form):
+    """The next line of a list, or one sound."""
+
+    kind: Literal["says"] = "says"
+    lines: Identifier | None = None
+    sound: Identifier | None = None
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if (self.lines is None) == (self.sound is None):
+            raise ValueError("it says a line of a list, or one sound")
+        return self
+
+
+class Lights(Form):
+    """A light to a level."""
+
+    kind: Literal["light"] = "light"
+    channel: Identifier
+    level: Level = 100.0
+    takes_s: Time_s = 0.5
+
+
+class Parks(Form):
+    """All of it to park, lights too."""
+
+    kind: Literal["park"] = "park"
+
+
+class Attends(Form):
+    """It turns to where somebody is, as its sensors have it, eyes and head sharing the turn."""
+
+    kind: Literal["attends"] = "attends"
+
+
+Deed = Annotated[Performs | Poses | Lives | Says | Lights | Parks | Attends, Field(discriminator="kind")]
+
+
+class State(Value):
+    """What it does at one time."""
+
+    id: Identifier
+    name: Name
+    plays: tuple[Deed, ...] = Field((), max_length=20, description="All at once.")
+    stays_s: Span_s | None = Field(
+        None, description="At least so long, at random between the two, before what it plays counts as over."
+    )
+    priority: Annotated[int, Field(ge=0, le=9)] = Field(
+        0, description="Only what is as important or more starts while it lasts."
+    )
+    deaf: bool = Field(False, description="Nothing it notices starts anything before it is over.")
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if self.stays_s is not None and self.stays_s[1] < self.stays_s[0]:
+            raise ValueError("a stay between two runs from the shorter to the longer")
+        return self
+
+
+class Start(Value):
+    """What starts a state: a trigger, while in one of some states (none named: in any), under guards."""
+
+    id: Identifier
+    to: Identifier
+    on: Trigger
+    while_in: tuple[Identifier, ...] = Field((), max_length=100, description="States; none named: any.")
+    only: tuple[Guard, ...] = Field((), max_length=10)
+    chance: Chance = 1.0
+    cool_s: Time_s = Field(0.0, description="Not again before so long is over.")
+
+
+class Behaviour(Value):
+    """All of it. It begins in the first state."""
+
+    states: tuple[State, ...] = Field((), max_length=200)
+    starts: tuple[Start, ...] = Field((), max_length=2000)
+    inputs: tuple[Input, ...] = Field((), max_length=64)
+    seed: int = Field(1, ge=0, le=2**31 - 1)
+    approach_deg_per_s: Annotated[float, Field(ge=5, le=400)] = Field(
+        60.0, description="How fast it goes to where what it plays begins."
+    )
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        for field in ("states", "starts", "inputs"):
+            ids = [item.id for item in getattr(self, field)]
+            twice = sorted({i for i in ids if ids.count(i) > 1})
+            if twice:
+                raise ValueError(f"{field}: the id '{twice[0]}' is used twice")
+        known, inputs = {state.id for state in self.states}, {each.id: each for each in self.inputs}
+        faults = []
+        for start in self.starts:
+            for ident in (start.to, *start.while_in):
+                if ident not in known:
+                    faults.append(f"starts.{start.id}: there is no state '{ident}'")
+            wanted: tuple[str | None, ...] = (getattr(start.on, "input", None), *(guard.input for guard in start.only))
+            for by in wanted:
+                if by is not None and by not in inputs:
+                    faults.append(f"starts.{start.id}: there is no input '{by}'")
+        if faults:
+            raise ValueError("; ".join(faults))
+        return self
+
+    def state(self, state_id: str) -> State:
+        """The state of that id. Raises KeyError."""
+        for state in self.states:
+            if state.id == state_id:
+                return state
+        raise KeyError(state_id)
+
+    def input(self, input_id: str) -> Input:
+        """The input of that id. Raises KeyError."""
+        for each in self.inputs:
+            if each.id == input_id:
+                return each
+        raise KeyError(input_id)
