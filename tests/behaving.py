@@ -37,7 +37,7 @@ def keeper(**more) -> Figure:
     )
     inputs = (Input(id="door", name="Door", kind="motion"), Input(id="switch", name="Switch", kind="switch"))
     behaviour = Behaviour(states=states, starts=starts, inputs=inputs)
-    return Figure(**(dict(being(does=("glances", "blinks"))) | {"behaviour": behaviour} | more))
+    return Figure(**(dict(being(does=("glances", "blinks"), waits_s=(0.5, 1.5))) | {"behaviour": behaviour} | more))
 
 
 def random_behaviour(seed: int, states: int = 6) -> Behaviour:

@@ -20,6 +20,8 @@ def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
         for kind in ("channels", "makers", "sections")
         for item in getattr(score, kind)
     }
+    if figure.behaviour is not None:
+        used |= {item.id for kind in ("states", "starts", "inputs") for item in getattr(figure.behaviour, kind)}
     used |= taken or set()
     candidate, n = stem, 2
     while candidate in used:

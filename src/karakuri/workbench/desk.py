@@ -105,8 +105,10 @@ class Desk(QObject):
         self.voices.changed.connect(self._heard)
         self.sounding = Sounding(self)
         self._starting = None
+        self._living = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
         self.looking_at = (600.0, 0.0, 300.0)
+        self.rehearsing = "board"
 
     @property
     def figure(self) -> Figure:
@@ -121,6 +123,15 @@ class Desk(QObject):
             self._board = Board(self)
             self.boarded.emit()
         return self._board
+
+    @property
+    def living(self):
+        """Its behaviour being lived, made when it is first asked for."""
+        if self._living is None:
+            from karakuri.workbench.living import Living
+
+            self._living = Living(self)
+        return self._living
 
     @property
     def starting(self):
@@ -158,6 +169,11 @@ class Desk(QObject):
     def look_from(self, point_mm: tuple[float, float, float]) -> None:
         """The point that is looked at, mm from the datum; view state."""
         self.looking_at = point_mm
+        self.selected.emit()
+
+    def rehearse(self, what: str) -> None:
+        """Show the board, or its behaviour, on the Rehearse bench; view state."""
+        self.rehearsing = what
         self.selected.emit()
 
     def set_meeting(self, wet: str, on: str) -> None:
@@ -508,6 +524,8 @@ class Desk(QObject):
         self.keeping.close()
         if self._starting is not None:
             self._starting.finish()
+        if self._living is not None:
+            self._living.stop()
         self.voices.finish()
         self.abilities.finish()
         self.sounding.hush()

@@ -83,6 +83,11 @@ class Sounding(QObject):
             self.hush()
             self._begin(found, since, level)
 
+    def say(self, sound_id: str) -> None:
+        """Play a sound now, from its beginning."""
+        if not self.silent:
+            self._play(sound_id, 0.0, 1.0)
+
     def _begin(self, found: Heard, since: float, level: float) -> None:
         from PyQt6.QtMultimedia import QAudioFormat, QAudioSink, QMediaDevices
 

@@ -41,6 +41,7 @@ DAY = {
     "wood": "#A9825A",
     "wood_d": "#8A6844",
     "eye": "#20222C",
+    "lit": "#FBEFC4",
 }
 VERDICT = {
     "holds": ("moss", "moss_t"),

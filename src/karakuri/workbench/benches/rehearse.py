@@ -6,7 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.ref import Ref
+from karakuri.workbench.benches.behaviour_page import behaviour_page
 from karakuri.workbench.benches.bench import Bench
+from karakuri.workbench.benches.lives_view import LivesView
 from karakuri.workbench.benches.rehearse_page import rehearse_page
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit, wrapped
@@ -15,7 +17,7 @@ from karakuri.workbench.stage.elevation import Elevation
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
 from karakuri.workbench.widgets.poserule import PoseRule
-from karakuri.workbench.widgets.tag import Tag
+from karakuri.workbench.widgets.tag import Choice, Tag
 
 FAULTS = (
     ("dies", "dies"),
@@ -24,6 +26,7 @@ FAULTS = (
     ("late", "answers late"),
     ("none", "is well"),
 )
+SHOWS = {"board": "the board", "behaviour": "its behaviour"}
 PLAYABLE = ("ready", "live")
 NEXT = {
     "off": "Each step opens the next: first a board has to answer.",
@@ -53,13 +56,24 @@ class RehearseBench(Bench):
         self.table.picked.connect(self._take)
         self.told = Ledger(desk, "What happened", self)
         self.rules: list[PoseRule] = []
+        self.shows = Choice(desk, "Shows", lambda: list(SHOWS.items()), self._show, self)
+        self.lives: LivesView | None = None
         board.changed.connect(self._board)
         board.happened.connect(self._events)
         self.listen(desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
-        return rehearse_page(self.desk)
+        return behaviour_page(self.desk) if self.living else rehearse_page(self.desk)
+
+    @property
+    def living(self) -> bool:
+        """Whether behaviour is shown, not the board."""
+        return self.desk.rehearsing == "behaviour"
+
+    def _show(self, what: str) -> None:
+        self.desk.rehearse(what)
+        self.refresh()
 
     # ---- actions
     def _home(self) -> None:
@@ -76,6 +90,9 @@ class RehearseBench(Bench):
 
     def key(self, event) -> bool:
         """Space plays and stops."""
+        if self.living and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_G) and not event.modifiers():
+            self.desk.living.toggle()
+            return True
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_G) and not event.modifiers():
             if self.play.isEnabled():
                 self._play()
@@ -84,6 +101,13 @@ class RehearseBench(Bench):
 
     # ---- showing
     def refresh(self) -> None:
+        self.shows.show_value(SHOWS[self.desk.rehearsing])
+        if self.living and self.lives is None:
+            self.lives = LivesView(self.desk, self)
+        if self.lives is not None:
+            self.lives.setVisible(self.living)
+            self.lives.raise_()
+            self.lives.refresh()
         joints = [o.joint for o in self.desk.board.outputs() if o.joint is not None and o.joint == o.leads]
         if [rule.ident for rule in self.rules] != joints:
             for rule in self.rules:
@@ -187,6 +211,11 @@ class RehearseBench(Bench):
     # ---- layout
     def _place(self) -> None:
         u, w, h = self.u, self.width(), self.height()
+        shows = self.shows.sizeHint()
+        self.shows.setGeometry(u(104), u(6), shows.width(), shows.height())
+        if self.lives is not None:
+            self.lives.setGeometry(0, u(40), w, h - u(40))
+        self.leave.setVisible(not self.living)
         left, top = u(14), u(46)
         stage = round(w * 0.3)
         upper = max(u(196), round(h * 0.36))
@@ -231,7 +260,15 @@ class RehearseBench(Bench):
     def draw(self, kit: Kit) -> None:
         u, board, w = kit.u, self.desk.board, self.width()
         kit.rect(0, 0, w, self.height(), "paper")
-        x = kit.text(u(16), u(20), "Rehearse", 18, 600) + u(12)
+        kit.text(u(16), u(20), "Rehearse", 18, 600)
+        x = self.shows.x() + self.shows.width() + u(12)
+        if self.living:
+            behaviour = self.desk.figure.behaviour
+            count = len(behaviour.states) if behaviour is not None else 0
+            kit.text(
+                x, u(21), f"{count} {'states' if count != 1 else 'state'}, visitors are a stand-in", 13, 400, "ink2"
+            )
+            return
         name = "stand-in" if board.stand_in else "board"
         words = (
             f"{name}: {board.words()}" if board.state != "off" else "no board is joined; the stand-in needs no wires"

@@ -1,0 +1,160 @@
+"""Behaviour in the real window: set down, lived with visitors, pressed, written on its cards."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from karakuri.model.ref import FIGURE, Ref
+from karakuri.session.session import Session
+from tests.behaving import keeper
+from tests.ui.hand import Hand, painted
+
+
+@pytest.fixture
+def bench(open_window, qtbot):
+    window = open_window()
+    window.desk.turn_to("rehearse")
+    qtbot.wait(10)
+    hand = Hand(window, qtbot)
+    hand.choose(window.benches["rehearse"].shows, "its behaviour")
+    qtbot.wait(20)
+    yield hand
+    window.desk.living.stop()
+
+
+@pytest.fixture
+def kept(open_window, qtbot):
+    window = open_window(Session(keeper()))
+    window.desk.rehearse("behaviour")
+    window.desk.turn_to("rehearse")
+    qtbot.wait(20)
+    yield Hand(window, qtbot)
+    window.desk.living.stop()
+
+
+def lives(hand):
+    return hand.window.benches["rehearse"].lives
+
+
+def test_a_behaviour_is_set_down_and_its_story_told(bench):
+    hand, desk = bench, bench.window.desk
+    assert "No behaviour yet" in painted(lives(hand).story)
+    hand.click(hand.tag("Set a behaviour down"))
+    hand.qtbot.wait(20)
+    assert desk.finding("behaviour").verdict == "holds"
+    lives(hand).story.repaint()
+    told = painted(lives(hand).story)
+    assert all(words in told for words in ("Asleep", "Notices", "Speaks", "Idle", "Powers down", "when it is over"))
+    assert "6 states" not in told and len(lives(hand).table.rows) == 7
+    hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.behaviour is None
+
+
+def test_it_lives_notices_and_powers_down(kept):
+    hand, desk = kept, kept.window.desk
+    desk.living.set_count(0)
+    lives(hand).setFocus()
+    hand.click(lives(hand).run)
+    assert desk.living.running
+    desk.living.set_pace(20)
+    hand.qtbot.waitUntil(lambda: desk.living.engine.now > 3.0, timeout=5_000)
+    assert desk.living.state == "asleep"
+    desk.living.hold("door", 100.0)
+    hand.qtbot.waitUntil(lambda: desk.living.state == "awake", timeout=5_000)
+    desk.living.hold("door", 0.0)
+    hand.qtbot.waitUntil(lambda: desk.living.state == "asleep", timeout=5_000)
+    row = lives(hand).inputs
+    at = QPoint(20, 22 + 11)
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton, pos=at)
+    assert desk.subject == Ref("input", "switch")
+    QTest.mouseDClick(row, Qt.MouseButton.LeftButton, pos=at)
+    hand.qtbot.waitUntil(lambda: desk.living.state == "down", timeout=5_000)
+    assert any("Powers down" in r.name for r in lives(hand).told.rows)
+    hand.click(lives(hand).run)
+    assert not desk.living.running
+
+
+def test_it_moves_the_figure_and_an_edit_begins_it_anew(kept):
+    hand, desk = kept, kept.window.desk
+    desk.living.set_count(0)
+    desk.living.run()
+    desk.living.set_pace(4)
+    desk.living.hold("door", 100.0)
+    hand.qtbot.waitUntil(lambda: any(abs(v) > 0.02 for v in desk.pose.values()), timeout=15_000)
+    before = desk.living.engine
+    desk.select(Ref("state", "awake"))
+    hand.qtbot.wait(10)
+    hand.click(hand.field("Stays at most"))
+    hand.fill("9")
+    assert desk.figure.behaviour.state("awake").stays_s == (4.0, 9.0)
+    assert desk.living.engine is not before and desk.living.running and desk.living.engine.now < 1.0
+
+
+def test_states_starts_and_inputs_are_written_on_their_cards(kept):
+    hand, desk = kept, kept.window.desk
+    desk.select(FIGURE)
+    hand.qtbot.wait(10)
+    hand.click(hand.tag("Add a state"))
+    hand.qtbot.wait(10)
+    state = desk.subject.id
+    assert desk.subject.kind == "state" and desk.finding("behaviour", state, "unreached").verdict == "tight"
+    hand.click(hand.field("Name"))
+    hand.fill("Waves")
+    hand.choose(hand.choice("Also plays"), "turns to who")
+    hand.choose(hand.choice("Start it also when"), "it goes on")
+    hand.qtbot.wait(10)
+    assert desk.subject.kind == "start"
+    hand.choose(hand.choice("When"), "a time is over")
+    hand.qtbot.wait(10)
+    hand.click(hand.field("After at least"))
+    hand.fill("20")
+    start = next(s for s in desk.figure.behaviour.starts if s.to == state)
+    assert start.on.between_s == (20.0, 20.0)
+    hand.click(hand.field("Chance"))
+    hand.fill("40")
+    hand.choose(hand.choice("Also while in"), "Awake")
+    hand.choose(hand.choice("Only while"), "Switch is off")
+    start = next(s for s in desk.figure.behaviour.starts if s.to == state)
+    assert (start.chance, start.while_in, start.only[0].input, start.only[0].state) == (
+        0.4,
+        ("awake",),
+        "switch",
+        "off",
+    )
+    assert desk.finding("behaviour", state, "unreached") is None
+    desk.select(FIGURE)
+    hand.qtbot.wait(10)
+    hand.choose(hand.choice("Add an input"), "a knob")
+    hand.qtbot.wait(10)
+    assert desk.subject.kind == "input" and desk.figure.behaviour.inputs[-1].kind == "knob"
+    hand.click(hand.tag("Take this input out"))
+    assert len(desk.figure.behaviour.inputs) == 2
+    desk.select(Ref("input", "door"))
+    hand.qtbot.wait(10)
+    hand.click(hand.tag("Take this input out"))
+    assert "stays: it starts Awake" in hand.window.note.text
+    hand.click(hand.field("Looks to its left"))
+    hand.fill("30")
+    assert desk.figure.behaviour.input("door").heading_deg == pytest.approx(30.0)
+    desk.select(Ref("state", state))
+    hand.qtbot.wait(10)
+    hand.click(hand.tag("Take this state out"))
+    assert len(desk.figure.behaviour.states) == 3 and len(desk.figure.behaviour.starts) == 4
+
+
+def test_the_story_is_gone_through_by_keys_and_grows_beyond_its_room(kept):
+    hand, desk = kept, kept.window.desk
+    story = lives(hand).story
+    story.setFocus()
+    hand.key(Qt.Key.Key_Right)
+    hand.key(Qt.Key.Key_Right)
+    assert desk.subject == Ref("state", "awake")
+    from karakuri.model.behaviour_edits import add_state
+
+    for n in range(12):
+        desk.edit(lambda n=n: add_state(desk.figure, f"More {n}")[0])
+    hand.qtbot.wait(10)
+    for _ in range(14):
+        hand.key(Qt.Key.Key_Right)
+    story.repaint()
+    assert "More 11" in painted(story) and "of 15" in painted(story)
