@@ -1,5 +1,7 @@
 """The third demo, as shipped: it fails in three ways, and a remedy that is offered cures each."""
 
+from karakuri.behaviour.engine import Engine
+from karakuri.behaviour.visitors import Visitors
 from karakuri.demo import lamplighter_path
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
@@ -41,3 +43,25 @@ def test_it_is_what_its_file_says():
     assert {drive.transmission.kind for drive in figure.drives} >= {"lever", "ball"}
     assert any(element.kind == "motor" and element.sort == "mains" and element.pins_deg for element in figure.elements)
     assert all(part.drawn or part.rides_on != "head" for part in figure.parts)
+
+
+def test_it_wakes_at_dusk_lights_the_lamp_and_goes_dark_at_power_down():
+    figure = load(lamplighter_path())
+    visitors = Visitors(figure.behaviour, 5, 2, 8.0)
+    engine = Engine(figure, lambda t: visitors.at(t) | {"daylight": 100.0 if t < 5.0 else 0.0}, records=True)
+    lamp = engine.stage.ribbons["lantern"]
+    engine.run(4.0)
+    assert engine.state.id == "day" and lamp.at(engine.now) == 0.0
+    engine.run(86.0)
+    order = [each.state for each in engine.entered]
+    assert order[:6] == ["day", "dusk", "notices", "lights", "speaks", "waits"] and lamp.at(engine.now) in (0.0, 90.0)
+    spoken = {sound for _, sound in engine.stage.sounded}
+    assert spoken <= set(figure.lines[0].lines) and len(figure.lines[0].lines) == 5 and spoken
+    engine.hold("off", 100.0)
+    engine.run(9.0)
+    assert engine.state.id == "down" and engine.stage.sounded[-1][1] == "night" and lamp.at(engine.now) == 0.0
+    for ribbon in engine.stage.ribbons.values():
+        assert abs(ribbon.at(engine.now) - ribbon.channel.park) < 0.05
+    engine.run(7.0)
+    assert engine.state.id == "day"
+    assert study(figure).finding("behaviour").verdict == "holds"

@@ -51,7 +51,7 @@ class Engine:
         self._levels: dict[str, float] = {}
         self._seen: Mapping[str, float] = {}
         self._cool: dict[str, float] = {}
-        self._over, self._stays = False, 0.0
+        self._over, self._fresh, self._stays = False, True, 0.0
         self._states = {state.id: state for state in behaviour.states}
         self._from = {
             state.id: tuple(s for s in behaviour.starts if not s.while_in or state.id in s.while_in) for state in behaviour.states
@@ -89,7 +89,7 @@ class Engine:
         if self.ticks % TICK_HZ == 0:
             for ribbon in self.stage.ribbons.values():  # what is over is let go of
                 ribbon.at(now)
-        if (self.ticks * SENSED_HZ) // TICK_HZ != ((self.ticks - 1) * SENSED_HZ) // TICK_HZ:
+        if self.ticks == 1 or (self.ticks * SENSED_HZ) // TICK_HZ != ((self.ticks - 1) * SENSED_HZ) // TICK_HZ:
             self._seen = self._sensed(now)
         self._levels = {**self._seen, **{k: max(v, self._seen.get(k, 0.0)) for k, v in self._held.items()}}
         senses, news = Senses(self._levels, before), self._levels != before
@@ -102,9 +102,10 @@ class Engine:
         limits = [act.ends for act in self._acts if act.ends < FOREVER or self.state.stays_s is None]
         over = not self._over and now >= max(self._stays, *limits, 0.0)
         self._over = self._over or over
-        some = self._from if news or over or self._cues else self._timed
+        some = self._from if news or over or self._cues or self._fresh else self._timed
         chosen = self._choose(some[self.state.id], senses, now, over)
         self._cues.clear()
+        self._fresh = False
         if chosen is not None:
             self._cool[chosen.id] = now
             self.fired[chosen.id] += 1
@@ -122,7 +123,7 @@ class Engine:
             if not self._over and self.state.deaf and hasattr(start.on, "input"):
                 continue
             due = self._due.get(start.id)
-            if not fires(start.on, senses, over, due is not None and now >= due, self._cues):
+            if not fires(start.on, senses, over, due is not None and now >= due, self._cues, self._fresh):
                 continue
             if due is not None:
                 self._due[start.id] = FOREVER
@@ -134,7 +135,7 @@ class Engine:
 
     def _enter(self, state: State, by: Start | None) -> None:
         now = self.now
-        self.state, self._over = state, False
+        self.state, self._over, self._fresh = state, False, True
         for ribbon in self.stage.ribbons.values():
             ribbon.cut(now)
         claims: set[str] = set()

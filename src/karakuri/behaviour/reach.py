@@ -98,8 +98,6 @@ def _why(behaviour: Behaviour, start: Start) -> str:
     for guard in guards:
         if guard.input == by and not _together(_as_guard(start), guard):
             return f"{behaviour.input(guard.input).name} is not {_words(guard)} when it fires"
-    if isinstance(start.on, Above) and start.on.level <= 0.0:
-        return "nothing rises above 0 %: it is never below"
     if isinstance(start.on, Below) and start.on.level <= 0.0:
         return "nothing falls below 0 %"
     return ""

@@ -8,16 +8,17 @@ from karakuri.behaviour.senses import Senses
 from karakuri.model.behaviour import Above, After, Below, Cue, Ended, Guard, Pressed, Released, Trigger
 
 
-def fires(on: Trigger, senses: Senses, over: bool, due: bool, cues: Set[str]) -> bool:
-    """`over`: what plays has just come to its end; `due`: its own time has come; `cues` that are given now."""
+def fires(on: Trigger, senses: Senses, over: bool, due: bool, cues: Set[str], fresh: bool = False) -> bool:
+    """`over`: what plays has just come to its end; `due`: its own time has come; `cues` that are given now; `fresh`: the
+    state ahead has just begun, when a level that is so already counts."""
     if isinstance(on, Pressed):
         return senses.rose(on.input)
     if isinstance(on, Released):
         return senses.fell(on.input)
     if isinstance(on, Above):
-        return senses.rose(on.input, on.level)
+        return senses.rose(on.input, on.level) or (fresh and senses.now.get(on.input, 0.0) >= on.level)
     if isinstance(on, Below):
-        return senses.fell(on.input, on.level)
+        return senses.fell(on.input, on.level) or (fresh and senses.now.get(on.input, 0.0) < on.level)
     if isinstance(on, After):
         return due
     if isinstance(on, Ended):

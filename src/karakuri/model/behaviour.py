@@ -53,14 +53,14 @@ class Released(_On):
 
 
 class Above(_On):
-    """It rises above a level."""
+    """It rises to a level, or is there as the state ahead begins."""
 
     kind: Literal["above"] = "above"
     level: Level = 50.0
 
 
 class Below(_On):
-    """It falls below a level."""
+    """It falls below a level, or is below as the state ahead begins."""
 
     kind: Literal["below"] = "below"
     level: Level = 50.0

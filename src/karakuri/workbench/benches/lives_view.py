@@ -118,7 +118,8 @@ class LivesView(Sheet):
     # ---- layout
     def place(self) -> None:
         u, w, h = self.u, self.width(), self.height()
-        upper = max(u(150), round(h * 0.36))
+        tight = h < u(470)
+        upper = u(126) if tight else max(u(150), round(h * 0.36))
         third = round((w - u(40)) * 0.34)
         self.front.setGeometry(u(14), u(34), third, upper - u(34))
         self.plan.setGeometry(u(14) + third + u(12), u(34), third, upper - u(34))
@@ -130,7 +131,7 @@ class LivesView(Sheet):
             widget.setGeometry(at, u(2), size.width(), size.height())
             at += size.width() + u(6)
         self.story_y = upper + u(22)
-        tall = u(146)
+        tall = u(124 if tight else 146)
         self.story.setGeometry(u(14), self.story_y, w - u(24), tall)
         self.low = self.story_y + tall + u(22)
         half = round((w - u(34)) * 0.58)

@@ -123,7 +123,7 @@ class Story(Sheet):
         if others:
             kit.line(x + u(8), y + u(10), x + w - u(8), y + u(10), "brass", 1, "dash")
             kit.circle(x + u(8), y + u(10), u(2.4), "brass_f", "ink", 1)
-        for n, start in enumerate(others[:2]):
+        for n, start in enumerate(others[: 2 if self.height() >= u(140) else 1]):
             to = behaviour.state(start.to).name
             words = kit.short(f"{to}: {trigger_words(behaviour, start.on)}", w - u(8), 11)
             kit.text(x + u(6), y + u(22 + 14 * n), words, 11, 400, "brass")
