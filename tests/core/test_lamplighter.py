@@ -63,5 +63,5 @@ def test_it_wakes_at_dusk_lights_the_lamp_and_goes_dark_at_power_down():
     for ribbon in engine.stage.ribbons.values():
         assert abs(ribbon.at(engine.now) - ribbon.channel.park) < 0.05
     engine.run(7.0)
-    assert engine.state.id == "day"
+    assert [each.state for each in engine.entered[-3:]] == ["down", "day", "dusk"]  # it is dark still
     assert study(figure).finding("behaviour").verdict == "holds"
