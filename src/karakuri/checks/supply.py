@@ -10,7 +10,7 @@ from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.power.supply import StallSum, draw
-from karakuri.sizing.page import BIN_S
+from karakuri.sizing.page import SAMPLE_S
 from karakuri.units import Quantity
 
 
@@ -53,8 +53,8 @@ def _draws(results: Results, stalls: StallSum) -> Iterable[Finding]:
     efforts = {}
     if results.loads is not None:
         load = {r.joint.id: results.loads.of(r.index) for r in able}
-        efforts = {ident: p.effort for ident, p in load.items() if p is not None}
-    drawn = draw(stalls, stall, {r.joint.id: r.hold.need for r in able}, efforts, BIN_S)
+        efforts = {ident: p.samples[0].astype(float) for ident, p in load.items() if p is not None}
+    drawn = draw(stalls, stall, {r.joint.id: r.hold.need for r in able}, efforts, SAMPLE_S)
     left_out = {joint: current for joint, current in stalls.each if joint not in stall}
     unknown, unjudged = sum(left_out.values()), [results.figure.joint(joint).name for joint in left_out]
     capacity = Quantity(stalls.supply, "current", rounding="down")

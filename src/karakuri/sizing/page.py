@@ -27,6 +27,9 @@ from karakuri.sizing.move_loads import MoveLoads
 
 PAGE_S, INSIDE, BIN_S, KEPT_PAGES = 2.0, 25, 0.1, 24
 BINS = round(PAGE_S / BIN_S)
+SAMPLE_S = 0.02
+SAMPLES = round(PAGE_S / SAMPLE_S)
+"""So fine torque and speed of each joint are kept side by side, that currents may be added as they come together."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,7 +47,8 @@ class ScoredJoint:
 @dataclass(frozen=True, eq=False)
 class PageLoad:
     """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth
-    of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second."""
+    of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second;
+    samples (2, n) the same in each SAMPLE_S, and the largest speed rad/s there."""
 
     moves: MoveLoads
     squared: Array
@@ -52,6 +56,7 @@ class PageLoad:
     peak: tuple[float, float, int]
     top: tuple[float, float]
     effort: Array
+    samples: NDArray[np.float32]
 
 
 @dataclass(frozen=True, eq=False)
@@ -228,11 +233,12 @@ def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
 
 @dataclass(frozen=True, eq=False)
 class _Binned:
-    """Of J joints in each tenth of a second: squared (p, J, bins), effort (J, bins); and the sample (J,) at which each holds, gives and
+    """Of J joints in each tenth of a second: squared (p, J, bins), effort (J, bins), fine (2, J, samples) torque and speed; and the sample (J,) at which each holds, gives and
     moves most."""
 
     squared: Array
     effort: Array
+    fine: Array
     hold: NDArray[np.int64]
     peak: NDArray[np.int64]
     top: NDArray[np.int64]
@@ -250,13 +256,27 @@ def _binned(part: _Sampled, begin: float) -> _Binned:
     squared[..., some] = np.add.reduceat(steps, starts[some], axis=2)
     effort[:, some] = np.maximum.reduceat(part.worst, starts[some], axis=1)
     hold = part.held.max(axis=0).argmax(axis=1)
-    return _Binned(squared, effort, hold, part.worst.argmax(axis=1), part.speed.argmax(axis=1))
+    return _Binned(squared, effort, _fine(part, begin), hold, part.worst.argmax(axis=1), part.speed.argmax(axis=1))
+
+
+def _fine(part: _Sampled, begin: float) -> Array:
+    """Largest torque N·m and speed rad/s of each joint in each SAMPLE_S, (2, J, SAMPLES); where no sample fell, the larger of those beside."""
+    bins = np.minimum(((part.times - begin) / SAMPLE_S + 1e-9).astype(int), SAMPLES - 1)
+    starts = np.flatnonzero(np.diff(bins, prepend=-1))
+    both = np.stack([part.worst, part.speed])
+    there = np.maximum.reduceat(both, starts, axis=2)
+    filled = bins[starts]
+    every = np.arange(SAMPLES)
+    before = np.clip(np.searchsorted(filled, every, side="right") - 1, 0, len(filled) - 1)
+    after = np.clip(np.searchsorted(filled, every, side="left"), 0, len(filled) - 1)
+    out: Array = np.maximum(there[..., before], there[..., after])
+    return out
 
 
 def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sampled, binned: _Binned) -> PageLoad:
     joint, times = page.joints[i], part.times
     held, total, speed, worst = part.held[:, i], part.total[:, i], part.speed[i], part.worst[i]
-    squared, effort = binned.squared[:, i], binned.effort[i]
+    squared, effort, fine = binned.squared[:, i], binned.effort[i], binned.fine[:, i].copy()
     track = page.motion.tracks[joint.channel] if joint.channel >= 0 else NOTHING
     which = under[joint.channel] if joint.channel >= 0 else np.zeros(0, dtype=np.int64)
     sudden = _leaps(page, i, which)
@@ -267,13 +287,13 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
                 rows = under[page.joints[n].channel]
                 leap = sudden if n == i else _leaps(page, n, rows)
                 departs = page.motion.tracks[page.joints[n].channel].departs[rows]
-                _heat_of_leaps(joint.can, departs, leap, page.begin, squared, effort)
+                _heat_of_leaps(joint.can, departs, leap, page.begin, squared, effort, fine)
     hold, peak, top = int(binned.hold[i]), int(binned.peak[i]), int(binned.top[i])
     return PageLoad(
         _moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
         (float(held[:, hold].max()), float(times[hold]), int(held[:, hold].argmax())),
         (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
-        (float(speed[top]), float(times[top])), effort,
+        (float(speed[top]), float(times[top])), effort, fine.astype(np.float32),
     )  # fmt: skip
 
 
@@ -291,15 +311,19 @@ def _leaps(page: Page, i: int, which: NDArray[np.int64]) -> Leaps:
 
 
 def _heat_of_leaps(
-    can: Capability, departs: Array, sudden: Leaps, begin: float, squared: Array, effort: Array
+    can: Capability, departs: Array, sudden: Leaps, begin: float, squared: Array, effort: Array, fine: Array
 ) -> None:  # fmt: skip
-    """A sudden move costs all the servo has while it speeds up and brakes: into squared (p, bins) N²·m²·s and effort (bins,) N·m."""
+    """A sudden move costs all the servo has while it speeds up and brakes: into squared (p, bins) N²·m²·s, effort (bins,) N·m and
+    fine (2, samples) N·m and rad/s."""
     for a, b in zip(departs[sudden.sudden].tolist(), sudden.until[sudden.sudden].tolist(), strict=True):
         for n in range(max(0, int((a - begin) / BIN_S)), min(BINS, int((b - begin) / BIN_S) + 1)):
             inside = min(b, begin + (n + 1) * BIN_S) - max(a, begin + n * BIN_S)
             if inside > 0:
                 squared[:, n] += can.stall**2 * inside
                 effort[n] = max(effort[n], can.stall)
+        first, last = (a - begin) / SAMPLE_S, (b - begin) / SAMPLE_S
+        here = slice(max(0, int(first)), max(0, min(SAMPLES, int(np.ceil(last)))))
+        fine[0, here], fine[1, here] = np.maximum(fine[0, here], can.stall), np.maximum(fine[1, here], can.free_speed)
 
 
 def _moves(
