@@ -206,6 +206,14 @@ def test_lights_poses_and_attention():
     engine.run(2.0)
     gaze = engine.stage.ribbons["neck_pan_channel"].at(4.0) + engine.stage.ribbons["eye_left_pan_channel"].at(4.0)
     assert abs(gaze) < 6.0  # between the two
+    engine.hold("r", 0.0)
+    far = apply(eyes, Edit("f", (Set(("behaviour", "inputs", "l", "heading_deg"), 170.0),)))
+    engine = Engine(far, nobody)
+    engine.hold("l", 100.0)
+    engine.run(2.0)
+    head, eye = (engine.stage.ribbons[f"{i}_channel"].at(2.0) for i in ("neck_pan", "eye_left_pan"))
+    assert head + eye == pytest.approx(0.6 * (28.0 + 60.0), abs=0.1)  # as far as both go together
+    assert eye == pytest.approx(15.0, abs=0.1)  # and beyond 15° the head does it
 
 
 def test_attention_is_the_weighted_mean():

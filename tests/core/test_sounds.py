@@ -135,7 +135,8 @@ def test_what_is_seen_apart_is_told_by_how_far_ahead_it_is(spoken, ahead, verdic
     """With a lag of 80 ms: noticed from 45 ms after the sound, 125 ms before it; ITU-R BT.1359-1."""
     session, heard = spoken
     figure = apply(session.figure, Edit("a", (Set(("score", "makers", "jaw", "ahead_s"), ahead),)))
-    assert study(figure, heard=heard).finding("voice.jaw.together").verdict == verdict
+    told = study(figure, heard=heard).finding("voice.jaw.together")
+    assert told.verdict == verdict and ("go together" in told.sentence.text) == (ahead == 0.08)
 
 
 def test_a_jaw_that_stays_shut_fails_and_a_missing_sound_is_not_yet_judged(spoken, tmp_path):
@@ -153,10 +154,12 @@ def test_a_jaw_that_stays_shut_fails_and_a_missing_sound_is_not_yet_judged(spoke
 def test_a_sound_that_is_cut_is_told(spoken):
     session, heard = spoken
     short = apply(session.figure, Edit("x", (Set(("score", "length_s"), 2.0),)))
-    assert study(short, heard=heard).finding("voice.voice.p.cut").verdict == "tight"
+    cut = study(short, heard=heard).finding("voice.voice.p.cut")
+    assert cut.verdict == "tight" and "1.00 s of its 2.00 s" in cut.sentence.show(METRIC).replace("\u00a0", " ")
     assert study(session.figure, heard=heard).finding("voice.voice.p.cut") is None
     gone = apply(session.figure, Edit("x", (Set(("score", "length_s"), 0.9),)))
-    assert study(gone, heard=heard).finding("voice.voice.p.cut").verdict == "fails"
+    cut = study(gone, heard=heard).finding("voice.voice.p.cut")
+    assert cut.verdict == "fails" and "2.00 s of its 2.00 s" in cut.sentence.show(METRIC).replace("\u00a0", " ")
 
 
 def test_a_remedy_of_something_else_hears_the_voice_too(spoken):

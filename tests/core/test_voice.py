@@ -250,3 +250,15 @@ def test_listening_is_given_up_when_asked_and_refuses_what_is_too_long(monkeypat
 def test_a_sound_lies_beside_its_figure(file):
     with pytest.raises(ValueError, match=r"sound|letters|String"):
         Sound(id="x", name="x", file=file, sha256="a" * 64, length_s=1.0)
+
+
+def test_what_a_drive_never_reaches_it_is_not_asked():
+    """Beyond what it can at all there is no time; up to there it is as straight as between what is known, and the two ways agree."""
+    can = KeepsUp((0.1, 0.2, 0.4), (0.2, 0.3, float("inf")))
+    assert can.least(0.3) == float("inf") and can.least(0.2) == 0.3 and can.least(0.5) == float("inf")
+    assert can.furthest(100.0) == pytest.approx(0.2) and can.furthest(0.25) == pytest.approx(0.15)
+    assert can.least(0.025) == pytest.approx(0.1) and can.furthest(0.1) == pytest.approx(0.025)
+    for size in (0.01, 0.1, 0.13, 0.2):
+        assert can.furthest(can.least(size)) == pytest.approx(size)
+    made = followed(turns(opening(spoken([(0.8, 0.4, 0.4)] * 3), Manner()), 4.0), 0.0, 0.35, can)
+    assert len(made.target) and made.target.max() <= 0.2 + 1e-9
