@@ -5,6 +5,7 @@ import pytest
 from karakuri.bodies.shapes import reshaped
 from karakuri.catalogue import steppers
 from karakuri.checks.symptoms import SYMPTOMS
+from karakuri.demo import demo_path
 from karakuri.model.chain_edits import KINDS as CHAINS
 from karakuri.model.chain_edits import add_chain
 from karakuri.model.edits import fit_servo, set_field
@@ -12,6 +13,7 @@ from karakuri.model.element_edits import KINDS, add_element
 from karakuri.model.order_edits import add_doing, related
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
+from karakuri.model.sound_edits import list_lines
 from karakuri.model.transmission_edits import WORDS, set_bevel, set_holes, set_number, set_pair, set_transmission
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
@@ -226,3 +228,30 @@ def test_sizes_prices_sheets_and_what_cures(scale, open_window, qtbot):
     desk.select(Ref("part", part.id))
     qtbot.wait(10)
     assert [f for f in walk(window) if "Card" in f] == []
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+def test_voice_life_and_behaviour_are_read(scale, size, open_window, qtbot):
+    window = open_window(Session.from_template(demo_path("lamplighter")), size=size)
+    desk = window.desk
+    desk.set_scale(scale)
+    desk.rehearse("behaviour")
+    desk.turn_to("rehearse")
+    behaviour = desk.figure.behaviour
+    for ref in (Ref(), Ref("state", "speaks"), Ref("state", "waits"), Ref("start", "gets_dark"), Ref("start", "another"), Ref("input", "left"), Ref("input", "daylight")):  # fmt: skip
+        desk.select(ref)
+        read_with_its_card(window, qtbot)
+    desk.living.run()
+    qtbot.wait(150)
+    desk.living.stop()
+    assert walk(window) == [] and len(behaviour.states) == 7
+    owl = open_window(size=size)
+    owl.desk.set_scale(scale)
+    owl.desk.turn_to("score")
+    owl.desk.edit(lambda: list_lines(owl.desk.figure)[0])
+    for ref in (Ref("channel", "voice"), Ref("play", "voice", 1), Ref()):
+        owl.card_out = False
+        owl.lay()
+        owl.desk.select(ref)
+        read_with_its_card(owl, qtbot)

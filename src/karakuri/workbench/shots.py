@@ -13,12 +13,8 @@ from karakuri.demo import demo_path, owl_path
 from karakuri.model.chain import ChainKind
 from karakuri.model.chain_edits import add_chain
 from karakuri.model.edit import Add, Edit, Set
-from karakuri.model.element import Motor
-from karakuri.model.element_edits import add_element, crank_or, set_element
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Joint
 from karakuri.model.order import Doing
-from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import ask_room
 from karakuri.model.transmission import Lever
@@ -59,31 +55,6 @@ def _pair(figure: Figure) -> Edit:
     return Edit("two rods", (*both.steps, Set(("joints", "neck_tilt", "range_deg"), (-18.0, 10.0))))
 
 
-def _motor(figure: Figure) -> Edit:
-    return add_element(figure, "motor", "tail")
-
-
-def _arm(figure: Figure) -> Edit:
-    arm = Part(
-        id="banner", name="banner", rides_on="tail", at_mm=(-40.0, 0.0, 330.0), mass_g=120.0, mass_origin="weighed"
-    )
-    joint = Joint(
-        id="tail",
-        name="Banner",
-        at_mm=(-40.0, 0.0, 250.0),
-        axis=(1.0, 0.0, 0.0),
-        role="free",
-        range_deg=(-180.0, 180.0),
-    )
-    return Edit("a banner", (Add("joints", joint), Add("parts", arm)))
-
-
-def _crank(figure: Figure) -> Edit:
-    motor = figure.elements[-1]
-    assert isinstance(motor, Motor)
-    return set_element(motor, "a crank", through=crank_or(figure, motor, "lever"))
-
-
 def _order(figure: Figure) -> Edit:
     steps = (
         Doing(id="neck", name="neck on the plinth", for_good=True, minutes=30.0, done=True),
@@ -104,7 +75,6 @@ EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[st
         (_pair,),
         {"neck_roll": 0.15},
     ),
-    ("motor", "drive", Ref("element", "tail_motor"), (_arm, _motor, _crank), {}),
     ("fit", "fit", Ref("chain", "ring"), (*(partial(add_chain, kind=kind) for kind in CHAINS), _order), {}),
     ("room", "fit", Ref("room"), (ask_room,), {}),
 )
@@ -191,6 +161,18 @@ def main(folder: Path) -> int:
         for _ in range(6):
             app.processEvents()
         lamplighter.grab().save(str(folder / "lamplighter.png"))
+        living = lamplighter.desk.living
+        living.set_count(2)
+        lamplighter.desk.rehearse("behaviour")
+        lamplighter.desk.turn_to("rehearse")
+        living.run()
+        living.set_pace(4)
+        spin(lambda: living.state == "speaks")
+        living.stop()
+        lamplighter.desk.select(Ref("state", "speaks"))
+        for _ in range(6):
+            app.processEvents()
+        lamplighter.grab().save(str(folder / "behaviour.png"))
         lamplighter.desk.close()
         start = Window(None, in_place=True)
         start.show()

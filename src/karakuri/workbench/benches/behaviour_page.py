@@ -97,7 +97,7 @@ def state_page(desk: Desk, state: State) -> Page:
     deeds = deeds_for(figure)
     items: list[Item] = [WriteText("name", "Name", state.name, lambda text: write("name", name=text.strip())), Head("hp", "What it plays, all at once")]  # fmt: skip
     for k, deed in enumerate(state.plays):
-        items.append(Do(f"out{k}", f"Leave out: {deed_words(figure, deed)}", lambda k=k: write("what it plays", plays=(*state.plays[:k], *state.plays[k + 1 :]))))  # fmt: skip
+        items.append(Do(f"out{k}", f"Not: {deed_words(figure, deed)}"[:38], lambda k=k: write("what it plays", plays=(*state.plays[:k], *state.plays[k + 1 :]))))  # fmt: skip
         if isinstance(deed, Performs):
             again = Performs(score=deed.score, section=deed.section, again=not deed.again)
             items.append(Do(f"again{k}", "Once only" if deed.again else "Again and again", lambda k=k, again=again: write("how often it plays", plays=(*state.plays[:k], again, *state.plays[k + 1 :]))))  # fmt: skip
@@ -114,8 +114,13 @@ def state_page(desk: Desk, state: State) -> Page:
     ]  # fmt: skip
     for start in behaviour.starts:
         if start.to == state.id:
-            came = ", ".join(behaviour.state(i).name for i in start.while_in) or "anything"
-            items.append(Do(f"s{start.id}", f"{trigger_words(behaviour, start.on)}, from {came}", lambda start=start: desk.select(Ref("start", start.id))))  # fmt: skip
+            items.append(
+                Do(
+                    f"s{start.id}",
+                    trigger_words(behaviour, start.on)[:36],
+                    lambda start=start: desk.select(Ref("start", start.id)),
+                )
+            )
     first = behaviour.inputs[0].id if behaviour.inputs else ""
     items += [
         Pick("by", "Start it also when", "choose", tuple((key, words) for key, (words, _) in TRIGGERS.items()), lambda kind: _added(desk, "start", lambda: add_start(desk.figure, state.id, kind, first))),

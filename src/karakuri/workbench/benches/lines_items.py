@@ -10,7 +10,7 @@ from karakuri.workbench.benches.pose_page import seconds
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Head, Item, Note, Pick, Write, WriteText
 
-WAYS = (("in order", "in order, from a random one on"), ("at random", "at random"))
+WAYS = (("in order", "in order"), ("at random", "at random"))
 
 
 def lines_items(desk: Desk) -> list[Item]:
@@ -24,7 +24,7 @@ def lines_items(desk: Desk) -> list[Item]:
         Do("list", "A list of all that is in none", lambda: desk.edit(lambda: list_lines(desk.figure)[0])),
         Note(
             "nln",
-            "Said one after another when there is nothing particular to say. One every 9 s or so: common practice, no source.",
+            "Said one after another when there is nothing particular to say; in order means from a random one on, and round again. One every 9 s or so: common practice, no source.",
         ),
     ]
 

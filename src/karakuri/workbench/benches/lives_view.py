@@ -131,7 +131,7 @@ class LivesView(Sheet):
             widget.setGeometry(at, u(2), size.width(), size.height())
             at += size.width() + u(6)
         self.story_y = upper + u(22)
-        tall = u(124 if tight else 146)
+        tall = u(130 if tight else 146)
         self.story.setGeometry(u(14), self.story_y, w - u(24), tall)
         self.low = self.story_y + tall + u(22)
         half = round((w - u(34)) * 0.58)

@@ -215,7 +215,6 @@ class RehearseBench(Bench):
         self.shows.setGeometry(u(104), u(6), shows.width(), shows.height())
         if self.lives is not None:
             self.lives.setGeometry(0, u(40), w, h - u(40))
-        self.leave.setVisible(not self.living)
         left, top = u(14), u(46)
         stage = round(w * 0.3)
         upper = max(u(196), round(h * 0.36))
@@ -252,6 +251,16 @@ class RehearseBench(Bench):
         self.table.setGeometry(left + stage + u(14), self.low, right, table)
         self.told_y = self.low + table + u(14)
         self.told.setGeometry(left + stage + u(14), self.told_y + u(12), right, max(u(20), h - self.told_y - u(16)))
+        self._side()
+
+    def _side(self) -> None:
+        """What belongs to the board is away while behaviour is shown, and cannot be reached."""
+        steps = (self.stand_in, self.power, self.home, self.play, self.leave)
+        for widget in (self.front, self.table, self.told, *steps):
+            widget.setVisible(not self.living)
+        if self.living:
+            for widget in (*self.faults, *self.rules):
+                widget.hide()
 
     def resizeEvent(self, event) -> None:
         self._place()

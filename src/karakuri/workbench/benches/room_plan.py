@@ -49,6 +49,9 @@ class RoomPlan(Sheet):
                 px, py = at(x, y)
                 last = age == len(self.trail) - 1
                 kit.circle(px, py, u(5 if last else 1.4), "indigo" if last else "ink3", "ink" if last else None)
+        for each in behaviour.inputs if behaviour is not None else ():
+            if each.kind in SEES:
+                self._weight(kit, each, at)
         towards = attention(behaviour.inputs, living.engine._levels) if behaviour is not None and living.engine is not None else None  # fmt: skip
         if towards is not None:
             turn = math.radians(towards[0])
@@ -72,5 +75,11 @@ class RoomPlan(Sheet):
         ]
         path = Kit.path([at(x0, y0), *rim], True)
         kit.draw(path, "asagi_t", "asagi" if notices else "rule", 2 if notices else 1, alpha=1.0 if notices else 0.55)
-        px, py = at(x0 + 0.55 * reach * math.cos(turn), y0 + 0.55 * reach * math.sin(turn))
+
+    def _weight(self, kit: Kit, each, at) -> None:
+        """How much a sensor counts, over all that walks there."""
+        place, turn = each.at_mm or (0.0, 0.0, 0.0), math.radians(each.heading_deg)
+        far = 0.55 * each.reach_mm / 1e3
+        px, py = at(place[0] / 1e3 + far * math.cos(turn), place[1] / 1e3 + far * math.sin(turn))
+        kit.circle(px, py, kit.u(8), "card", None)
         kit.text(px, py, f"{each.weight:g}", 12, 600, "asagi", "c")

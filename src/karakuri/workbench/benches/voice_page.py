@@ -106,9 +106,9 @@ def _jaw(desk: Desk, maker: Voice) -> list[Item]:
         *(Write(f"{field}{maker.id}", label, Quantity(getattr(maker, field), "lag"), "lag", lambda v, f=field, w=words: change(f, w, round(v, 4))) for field, label, words in TIMES),
         tone("t", "Shut below the loudest by", "threshold_dB", maker.threshold_dB),
         tone("d", "Wide from below it by", "wide_dB", maker.wide_dB),
-        Write(f"c{maker.id}", "Follows up to", Quantity(maker.content_Hz, "frequency"), "frequency", lambda v: change("content_Hz", "how quick", round(v, 2))),
+        Write(f"c{maker.id}", "Follows up to", Quantity(maker.content_Hz, "hertz"), "hertz", lambda v: change("content_Hz", "how quick", round(v, 2))),
         Note(f"k{maker.id}", "Ordinary moves: one changed by hand is yours, and stays when the others are written anew. None goes farther than its servo can follow in "
-                             "the time there is; what was flattened is told above. 5 to 20 ms, 80 to 200 ms, 3 to 4 times a second: common practice, no source."),
+                             "the time there is; what was flattened is told above. 5 to 20 ms, 80 to 200 ms, 3 to 4 Hz: common practice, no source."),
         Do(f"anew{maker.id}", "Write its moves anew", lambda: desk.voices.edit(lambda: Edit(f"{jaw.name} after the voice", ()))),
     ]  # fmt: skip
 
