@@ -237,6 +237,27 @@ def test_a_sensor_turned_round_with_the_room_sees_the_same(x, y, by):
         assert sees(sensor, x, y) == sees(turned, c * x - s * y, s * x + c * y)
 
 
+def test_who_stands_still_is_seen_by_a_beam_and_by_no_motion_sensor():
+    """A warm sensor sees what moves; a beam is broken by whoever stands in it."""
+    sensors = (
+        Input(id="m", name="M", kind="motion", wide_deg=120.0),
+        Input(id="b", name="B", kind="beam", wide_deg=120.0),
+    )
+    behaviour = Behaviour(states=(State(id="a", name="A"),), inputs=sensors)
+    for seed in range(40):
+        visitors = Visitors(behaviour, seed, 1, 2.0)
+        walk = visitors.walks[0]
+        if walk.stays > 3.0:
+            middle = walk.stops_at + 1.5
+            seen = [visitors.at(t) for t in np.arange(0.0, middle, 0.05)][-1]
+            assert "m" not in seen and seen["b"] == 100.0
+            x, y, speed = walk.at(middle)
+            assert speed == 0.0 and walk.at(middle + 0.5)[:2] == (x, y)
+            assert walk.at(walk.ends)[1] == pytest.approx(-walk.way * 4.0) and walk.at(walk.begins)[1] == pytest.approx(walk.way * 4.0)  # fmt: skip
+            return
+    raise AssertionError("nobody stopped")
+
+
 def test_visitors_come_walk_stop_and_go():
     behaviour = keeper().behaviour
     visitors = Visitors(behaviour, 3, 4, 6.0)

@@ -232,3 +232,31 @@ def guard_words(behaviour: Behaviour, guard: Guard) -> str:
     """What must be so."""
     name = behaviour.input(guard.input).name
     return f"{name} {guard.state}" + (f" {guard.level:g} %" if guard.state in ("above", "below") else "")
+
+
+def other_deed(figure: Figure, state_id: str, k: int, words: str, **fields: Any) -> Edit:
+    """Another number or way for what a state plays k-th."""
+    plays = list(behaviour_of(figure).state(state_id).plays)
+    plays[k] = type(plays[k])(**(dict(plays[k]) | fields))
+    return change_state(figure, state_id, words, plays=tuple(plays))
+
+
+def other_trigger(figure: Figure, start_id: str, words: str, **fields: Any) -> Edit:
+    """Another input, level, time or cue for a start."""
+    start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
+    return change_start(figure, start_id, words, on=type(start.on)(**(dict(start.on) | fields)))
+
+
+def time_of_start(figure: Figure, start_id: str, which: int, seconds: float) -> Edit:
+    """The shorter (0) or longer (1) time after which a start comes; the other gives way."""
+    start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
+    low, high = start.on.between_s if isinstance(start.on, After) else (seconds, seconds)
+    span = (seconds, max(seconds, high)) if which == 0 else (min(low, seconds), seconds)
+    return other_trigger(figure, start_id, "time", between_s=span)
+
+
+def add_guard(figure: Figure, start_id: str, input_id: str, state: str) -> Edit:
+    """Only while an input is so."""
+    start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
+    guard = Guard.model_validate({"input": input_id, "state": state})
+    return change_start(figure, start_id, "guard", only=(*start.only, guard))

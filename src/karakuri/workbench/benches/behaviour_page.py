@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from karakuri.behaviour.reach import cues
-from karakuri.model.behaviour import After, Cue, Guard, Input, Lights, Performs, Start, State
+from karakuri.model.behaviour import After, Cue, Input, Lights, Performs, Start, State
 from karakuri.model.behaviour_edits import (
     BY_INPUT,
     TRIGGERS,
+    add_guard,
     add_input,
     add_start,
     add_state,
@@ -20,9 +21,12 @@ from karakuri.model.behaviour_edits import (
     deeds_for,
     first_behaviour,
     guard_words,
+    other_deed,
+    other_trigger,
     remove_input,
     remove_start,
     remove_state,
+    time_of_start,
     trigger_words,
 )
 from karakuri.model.ref import FIGURE, Ref, item_of
@@ -99,10 +103,9 @@ def state_page(desk: Desk, state: State) -> Page:
     for k, deed in enumerate(state.plays):
         items.append(Do(f"out{k}", f"Not: {deed_words(figure, deed)}"[:38], lambda k=k: write("what it plays", plays=(*state.plays[:k], *state.plays[k + 1 :]))))  # fmt: skip
         if isinstance(deed, Performs):
-            again = Performs(score=deed.score, section=deed.section, again=not deed.again)
-            items.append(Do(f"again{k}", "Once only" if deed.again else "Again and again", lambda k=k, again=again: write("how often it plays", plays=(*state.plays[:k], again, *state.plays[k + 1 :]))))  # fmt: skip
+            items.append(Do(f"again{k}", "Once only" if deed.again else "Again and again", lambda k=k, d=deed: desk.edit(lambda: other_deed(desk.figure, state.id, k, "how often it plays", again=not d.again))))  # fmt: skip
         if isinstance(deed, Lights):
-            items.append(Write(f"level{k}", "To", Quantity(deed.level / 100, "percent"), "percent", lambda v, k=k, d=deed: write("level", plays=(*state.plays[:k], Lights(channel=d.channel, level=round(v * 100, 1), takes_s=d.takes_s), *state.plays[k + 1 :]))))  # fmt: skip
+            items.append(Write(f"level{k}", "To", Quantity(deed.level / 100, "percent"), "percent", lambda v, k=k: desk.edit(lambda: other_deed(desk.figure, state.id, k, "level", level=round(v * 100, 1)))))  # fmt: skip
     items += [
         Pick("add", "Also plays", "choose", tuple((key, words) for key, words, _ in deeds), lambda key: write("what it plays", plays=(*state.plays, next(d for k, _, d in deeds if k == key)))),
         Head("hh", "How long"),
@@ -144,15 +147,19 @@ def start_page(desk: Desk, start: Start) -> Page:
     by = getattr(on, "input", behaviour.inputs[0].id if behaviour.inputs else "")
     kinds = tuple((key, words) for key, (words, _) in TRIGGERS.items() if key not in BY_INPUT or behaviour.inputs)
     items.append(Pick("kind", "When", TRIGGERS[on.kind][0], kinds, lambda kind: write("trigger", on=TRIGGERS[kind][1](by))))  # fmt: skip
+
+    def trigger(words: str, **fields: object) -> None:
+        desk.edit(lambda: other_trigger(desk.figure, start.id, words, **fields))
+
     if on.kind in BY_INPUT:
-        items.append(Pick("by", "Input", behaviour.input(by).name, inputs, lambda ident: write("input", on=type(on)(**(dict(on) | {"input": ident})))))  # fmt: skip
+        items.append(Pick("by", "Input", behaviour.input(by).name, inputs, lambda ident: trigger("input", input=ident)))
     if on.kind in ("above", "below"):
-        items.append(Write("level", "Level", Quantity(on.level / 100, "percent"), "percent", lambda v: write("level", on=type(on)(**(dict(on) | {"level": round(v * 100, 1)})))))  # fmt: skip
+        items.append(Write("level", "Level", Quantity(on.level / 100, "percent"), "percent", lambda v: trigger("level", level=round(v * 100, 1))))  # fmt: skip
     if isinstance(on, After):
         for k, label in enumerate(("After at least", "After at most")):
-            items.append(Write(f"t{k}", label, seconds(on.between_s[k]), "time", lambda v, k=k: write("time", on=After(between_s=(round(v, 2), max(round(v, 2), on.between_s[1])) if k == 0 else (min(on.between_s[0], round(v, 2)), round(v, 2))))))  # fmt: skip
+            items.append(Write(f"t{k}", label, seconds(on.between_s[k]), "time", lambda v, k=k: desk.edit(lambda: time_of_start(desk.figure, start.id, k, round(v, 2)))))  # fmt: skip
     if isinstance(on, Cue):
-        items.append(WriteText("cue", "Cue", on.cue, lambda text: write("cue", on=Cue(cue=text.strip()))))
+        items.append(WriteText("cue", "Cue", on.cue, lambda text: trigger("cue", cue=text.strip())))
     items += [
         Write("chance", "Chance", Quantity(start.chance, "percent"), "percent", lambda v: write("chance", chance=round(v, 3))),
         Write("cool", "Not again within", seconds(start.cool_s), "time", lambda v: write("cool-down", cool_s=round(v, 2))),
@@ -167,7 +174,7 @@ def start_page(desk: Desk, start: Start) -> Page:
         items.append(Do(f"g{k}", f"Not needed: {guard_words(behaviour, guard)}", lambda k=k: write("guard", only=(*start.only[:k], *start.only[k + 1 :]))))  # fmt: skip
     if inputs:
         ways = tuple((f"{i} {way}", f"{name} is {way}") for i, name in inputs for way in ("on", "off"))
-        items.append(Pick("guard", "Only while", "choose", ways, lambda key: write("guard", only=(*start.only, Guard(input=key.split()[0], state=key.split()[1])))))  # fmt: skip
+        items.append(Pick("guard", "Only while", "choose", ways, lambda key: desk.edit(lambda: add_guard(desk.figure, start.id, *key.split()))))  # fmt: skip
     items += [
         Head("ha", "Actions"),
         Do("state", f"To {behaviour.state(start.to).name}", lambda: desk.select(Ref("state", start.to))),
