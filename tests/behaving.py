@@ -17,6 +17,7 @@ from karakuri.model.behaviour import (
     Released,
     Start,
     State,
+    Stopped,
 )
 from karakuri.model.figure import Figure
 from tests.core.test_life import being
@@ -52,7 +53,7 @@ def random_behaviour(seed: int, states: int = 6) -> Behaviour:
     starts = []
     for k in range(states * 2):
         ident = f"i{chance.randrange(4)}"
-        on = chance.choice((Pressed(input=ident), Released(input=ident), Above(input=ident, level=chance.choice((0.0, 30.0, 70.0))), Below(input=ident, level=chance.choice((0.0, 40.0))), After(between_s=(0.2, 1.0)), Ended(), Cue(cue=chance.choice(("a", "b")))))  # fmt: skip
+        on = chance.choice((Pressed(input=ident), Released(input=ident), Above(input=ident, level=chance.choice((0.0, 30.0, 70.0))), Below(input=ident, level=chance.choice((0.0, 40.0))), Stopped(input=ident, still_s=0.3), After(between_s=(0.2, 1.0)), Ended(), Cue(cue=chance.choice(("a", "b")))))  # fmt: skip
         guards = tuple(Guard(input=f"i{chance.randrange(4)}", state=chance.choice(("on", "off", "above", "below")), level=chance.choice((20.0, 60.0))) for _ in range(chance.choice((0, 0, 0, 1, 2))))  # fmt: skip
         home = (
             tuple(f"s{n}" for n in sorted(chance.sample(range(states), chance.randrange(1, 3))))

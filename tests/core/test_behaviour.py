@@ -28,6 +28,7 @@ from karakuri.model.behaviour import (
     Says,
     Start,
     State,
+    Stopped,
 )
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
@@ -256,6 +257,26 @@ def test_who_stands_still_is_seen_by_a_beam_and_by_no_motion_sensor():
             assert walk.at(walk.ends)[1] == pytest.approx(-walk.way * 4.0) and walk.at(walk.begins)[1] == pytest.approx(walk.way * 4.0)  # fmt: skip
             return
     raise AssertionError("nobody stopped")
+
+
+def test_somebody_who_stops_is_noticed_where_he_was_seen_last():
+    inputs = tuple(Input(id=i, name=i, kind="motion") for i in ("l", "m", "r"))
+    states = (State(id="a", name="A"), State(id="b", name="B"))
+    starts = (Start(id="s", to="b", on=Stopped(input="m", still_s=1.0), while_in=("a",)),)
+    figure = apply(OWL, Edit("x", (Set(("behaviour",), Behaviour(states=states, starts=starts, inputs=inputs)),)))
+
+    def walk(*seen):
+        """Which input is on from when, s, until when."""
+        engine = Engine(figure, lambda t: {i: 100.0 for i, a, b in seen if a <= t < b})
+        engine.run(6.0)
+        return [each.at for each in engine.entered[1:]]
+
+    (at,) = walk(("l", 0.5, 1.0), ("m", 1.0, 2.0))
+    assert at == pytest.approx(3.0, abs=0.08)
+    assert walk(("m", 1.0, 2.0), ("r", 2.1, 2.5)) == []  # he went on, and was seen so
+    assert len(walk(("m", 1.0, 2.0), ("m", 2.6, 3.0))) == 1  # he moved again in between
+    blind = apply(figure, Edit("k", (Set(("behaviour", "inputs", "m", "kind"), "button"),)))
+    assert "sees nobody" in dict((s.id, why) for s, why in examine(blind.behaviour).silent)["s"]
 
 
 def test_visitors_come_walk_stop_and_go():

@@ -6,10 +6,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from karakuri.behaviour.deeds import DEEDS, FOREVER, Act
-from karakuri.behaviour.senses import SENSED_HZ, Senses, attention
+from karakuri.behaviour.senses import ON, SENSED_HZ, Senses, attention
 from karakuri.behaviour.stage import Stage
 from karakuri.behaviour.triggers import fires, holds
-from karakuri.model.behaviour import After, Behaviour, Start, State
+from karakuri.model.behaviour import SEES, After, Behaviour, Start, State, Stopped
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 from karakuri.motion.life.chance import Chance
@@ -56,8 +56,12 @@ class Engine:
         self._from = {
             state.id: tuple(s for s in behaviour.starts if not s.while_in or state.id in s.while_in) for state in behaviour.states
         }  # fmt: skip
-        self._timed = {ident: tuple(s for s in some if isinstance(s.on, After)) for ident, some in self._from.items()}
+        self._timed = {
+            ident: tuple(s for s in some if isinstance(s.on, After | Stopped)) for ident, some in self._from.items()
+        }
         self._towards: tuple[float, float] | None = None
+        self._seen_last: tuple[str, float] | None = None
+        self._sees = tuple(each.id for each in behaviour.inputs if each.kind in SEES)
         self._enter(behaviour.states[0], None)
 
     @property
@@ -92,7 +96,12 @@ class Engine:
         if self.ticks == 1 or (self.ticks * SENSED_HZ) // TICK_HZ != ((self.ticks - 1) * SENSED_HZ) // TICK_HZ:
             self._seen = self._sensed(now)
         self._levels = {**self._seen, **{k: max(v, self._seen.get(k, 0.0)) for k, v in self._held.items()}}
-        senses, news = Senses(self._levels, before), self._levels != before
+        for ident in self._sees:
+            if self._levels.get(ident, 0.0) >= ON:
+                self._seen_last = (ident, now)
+        last = self._seen_last
+        stopped = (last[0], now - last[1], now - last[1] - 1.0 / TICK_HZ) if last is not None else None
+        senses, news = Senses(self._levels, before, stopped), self._levels != before
         if news:
             self._towards = attention(self.behaviour.inputs, self._levels)
         towards = self._towards

@@ -4,7 +4,21 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from karakuri.model.behaviour import Above, After, Behaviour, Below, Cue, Ended, Guard, Pressed, Released, Start, State
+from karakuri.model.behaviour import (
+    SEES,
+    Above,
+    After,
+    Behaviour,
+    Below,
+    Cue,
+    Ended,
+    Guard,
+    Pressed,
+    Released,
+    Start,
+    State,
+    Stopped,
+)
 
 ENDLESS = frozenset({"life", "attends"})
 
@@ -95,8 +109,10 @@ def _why(behaviour: Behaviour, start: Start) -> str:
             if one.input == other.input and not _together(one, other):
                 return f"{behaviour.input(one.input).name} cannot be {_words(one)} and {_words(other)} at once"
     by = getattr(start.on, "input", None)
+    if isinstance(start.on, Stopped) and behaviour.input(start.on.input).kind not in SEES:
+        return f"{behaviour.input(start.on.input).name} sees nobody"
     for guard in guards:
-        if guard.input == by and not _together(_as_guard(start), guard):
+        if guard.input == by and not isinstance(start.on, Stopped) and not _together(_as_guard(start), guard):
             return f"{behaviour.input(guard.input).name} is not {_words(guard)} when it fires"
     if isinstance(start.on, Below) and start.on.level <= 0.0:
         return "nothing falls below 0 %"

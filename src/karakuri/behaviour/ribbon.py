@@ -71,6 +71,10 @@ class Ribbon:
         self._forward(time)
         return self._start if self._now is None else self._here(time)[0]
 
+    def held(self, time: float) -> float:
+        """Where it is sent: held inside its band, past which a move that is interrupted may run."""
+        return min(max(self.at(time), self.low), self.high)
+
     def _forward(self, time: float) -> None:
         while self._ahead and self._ahead[0].departs <= time:
             row = self._ahead.popleft()

@@ -19,6 +19,8 @@ class Senses:
 
     now: Mapping[str, float]
     before: Mapping[str, float]
+    stopped: tuple[str, float, float] | None = None
+    """Of what sees: which saw somebody last, and how long ago, s, now and a tick before."""
 
     def on(self, ident: str) -> bool:
         """Whether it is on."""
@@ -31,6 +33,13 @@ class Senses:
     def fell(self, ident: str, level: float = ON) -> bool:
         """Whether it fell below a level."""
         return self.now.get(ident, 0.0) < level <= self.before.get(ident, 0.0)
+
+
+def stood(senses: Senses, ident: str, still_s: float) -> bool:
+    """Whether it has just been so long since an input, the last that saw anybody, saw somebody move."""
+    return (
+        senses.stopped is not None and senses.stopped[0] == ident and senses.stopped[2] < still_s <= senses.stopped[1]
+    )
 
 
 def attention(inputs: tuple[Input, ...], now: Mapping[str, float]) -> tuple[float, float] | None:

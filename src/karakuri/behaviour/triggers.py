@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Set
 
-from karakuri.behaviour.senses import Senses
-from karakuri.model.behaviour import Above, After, Below, Cue, Ended, Guard, Pressed, Released, Trigger
+from karakuri.behaviour.senses import Senses, stood
+from karakuri.model.behaviour import Above, After, Below, Cue, Ended, Guard, Pressed, Released, Stopped, Trigger
 
 
 def fires(on: Trigger, senses: Senses, over: bool, due: bool, cues: Set[str], fresh: bool = False) -> bool:
@@ -19,6 +19,8 @@ def fires(on: Trigger, senses: Senses, over: bool, due: bool, cues: Set[str], fr
         return senses.rose(on.input, on.level) or (fresh and senses.now.get(on.input, 0.0) >= on.level)
     if isinstance(on, Below):
         return senses.fell(on.input, on.level) or (fresh and senses.now.get(on.input, 0.0) < on.level)
+    if isinstance(on, Stopped):
+        return stood(senses, on.input, on.still_s)
     if isinstance(on, After):
         return due
     if isinstance(on, Ended):

@@ -66,6 +66,13 @@ class Below(_On):
     level: Level = 50.0
 
 
+class Stopped(_On):
+    """Somebody whom it saw moves no more: it was the last that saw anybody, and nothing has moved since."""
+
+    kind: Literal["stopped"] = "stopped"
+    still_s: Duration_s = 1.5
+
+
 class After(Form):
     """So long after the state ahead began, at random between the two."""
 
@@ -92,7 +99,7 @@ class Cue(Form):
     cue: Name = "go"
 
 
-Trigger = Annotated[Pressed | Released | Above | Below | After | Ended | Cue, Field(discriminator="kind")]
+Trigger = Annotated[Pressed | Released | Above | Below | Stopped | After | Ended | Cue, Field(discriminator="kind")]
 
 
 class Guard(Value):

@@ -27,6 +27,7 @@ from karakuri.model.behaviour import (
     Says,
     Start,
     State,
+    Stopped,
     Trigger,
 )
 from karakuri.model.edit import Edit, Set
@@ -38,12 +39,13 @@ TRIGGERS: Mapping[str, tuple[str, Callable[[str], Trigger]]] = {
     "released": ("it goes off", lambda ident: Released(input=ident)),
     "above": ("it rises above", lambda ident: Above(input=ident)),
     "below": ("it falls below", lambda ident: Below(input=ident)),
+    "stopped": ("somebody stops there", lambda ident: Stopped(input=ident)),
     "after": ("a time is over", lambda ident: After()),
     "ended": ("what plays is over", lambda ident: Ended()),
     "cue": ("a cue is given", lambda ident: Cue()),
 }
 """Words, and how one is made for an input."""
-BY_INPUT = frozenset({"pressed", "released", "above", "below"})
+BY_INPUT = frozenset({"pressed", "released", "above", "below", "stopped"})
 
 
 def behaviour_of(figure: Figure) -> Behaviour:
@@ -223,6 +225,8 @@ def trigger_words(behaviour: Behaviour, on: Trigger) -> str:
     if isinstance(on, Cue):
         return f"cue “{on.cue}”"
     name = behaviour.input(on.input).name
+    if isinstance(on, Stopped):
+        return f"{name}: stands {on.still_s:g} s"
     if isinstance(on, Pressed | Released):
         return f"{name} {'goes on' if isinstance(on, Pressed) else 'goes off'}"
     return f"{name} {'above' if isinstance(on, Above) else 'below'} {on.level:g} %"

@@ -147,7 +147,7 @@ class Living(QObject):
         assert engine is not None
         figure, pose = self.desk.figure, dict(self.desk.pose)
         for ribbon in engine.stage.ribbons.values():
-            place = ribbon.at(engine.now)
+            place = ribbon.held(engine.now)
             for joint in ribbon.channel.joints:
                 pose[joint] = place * figure.joint(joint).measure.si
         self.desk.set_whole_pose(pose)

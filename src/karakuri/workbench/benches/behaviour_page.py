@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from karakuri.behaviour.reach import cues
-from karakuri.model.behaviour import After, Cue, Input, Lights, Performs, Start, State
+from karakuri.model.behaviour import After, Cue, Input, Lights, Performs, Start, State, Stopped
 from karakuri.model.behaviour_edits import (
     BY_INPUT,
     TRIGGERS,
@@ -155,6 +155,8 @@ def start_page(desk: Desk, start: Start) -> Page:
         items.append(Pick("by", "Input", behaviour.input(by).name, inputs, lambda ident: trigger("input", input=ident)))
     if on.kind in ("above", "below"):
         items.append(Write("level", "Level", Quantity(on.level / 100, "percent"), "percent", lambda v: trigger("level", level=round(v * 100, 1))))  # fmt: skip
+    if isinstance(on, Stopped):
+        items.append(Write("still", "Stands still for", seconds(on.still_s), "time", lambda v: trigger("how long", still_s=round(v, 2))))  # fmt: skip
     if isinstance(on, After):
         for k, label in enumerate(("After at least", "After at most")):
             items.append(Write(f"t{k}", label, seconds(on.between_s[k]), "time", lambda v, k=k: desk.edit(lambda: time_of_start(desk.figure, start.id, k, round(v, 2)))))  # fmt: skip
