@@ -56,6 +56,8 @@ Kind = Literal[
     "areal",
     "stroke_speed",
     "turning",
+    "hours",
+    "resistance",
 ]
 Rounding = Literal["nearest", "up", "down"]
 
@@ -111,6 +113,8 @@ _COMMON: dict[str, Unit] = {
     "areal": Unit("g/m²", 1e-3, 0),
     "stroke_speed": Unit("mm/s", 1e-3, 1),
     "turning": Unit("a minute", math.pi / 30, 1),
+    "hours": Unit("h", 3600.0, 1),
+    "resistance": Unit("mΩ", 1e-3, 1),
 }
 
 
@@ -279,6 +283,8 @@ _PINT_KIND = {
     "time": "s",
     "lag": "s",
     "current": "A",
+    "hours": "s",
+    "resistance": "Ω",
     "voltage": "V",
     "force": "N",
     "servo_speed": "s",

@@ -19,6 +19,7 @@ from karakuri.checks import (
     move,
     orders,
     park,
+    power,
     rings,
     rods,
     room,
@@ -63,6 +64,7 @@ RULES: tuple[Rule, ...] = (
     Rule("fastened", fastenings.find, fastenings.propose),
     Rule("worn", worn.find, worn.propose),
     Rule("supply", supply.find, supply.propose),
+    Rule("power", power.find, power.propose),
     Rule("fits", fits.find, fits.propose),
     Rule("room", room.find, room.propose),
     Rule("order", orders.find, orders.propose),
@@ -80,7 +82,7 @@ RULES: tuple[Rule, ...] = (
 )
 
 OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour"})
-OF_BOTH = frozenset({"supply", "unjudged", "actuators"})
+OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})
 """Rules whose findings stand as they were while a hand drags: what they rest on takes too long."""

@@ -28,6 +28,9 @@ from karakuri.model.loudness import Loudness
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
 from karakuri.model.score import Score
+from karakuri.power.fed import Asked
+from karakuri.power.over_score import Later
+from karakuri.power.over_score import Part as Drawn
 from karakuri.power.supply import StallSum
 from karakuri.sizing.cord import CordFound
 from karakuri.sizing.drag import Dragging, Returning
@@ -120,6 +123,23 @@ class OtherScore:
     wrong: tuple[Finding, ...]
 
 
+@dataclass(frozen=True, eq=False)
+class PowerFound:
+    """What is drawn over the score: `parts` by load and region, (n,) A each, steps of step_s s apart, and their sum `total`; the peak when, s; `apart` the sum of each one's own peak, A. What that asks
+    of what feeds it: `least` as far as it is known, `most` with each of the `unknown` servos stalled all the time. `unwritten`: what draws besides, and nobody said how much. `later`: what a region started a little later brings."""
+
+    parts: tuple[Drawn, ...]
+    total: Array
+    step_s: float
+    peak_at: float
+    apart: float
+    least: Asked
+    most: Asked
+    unknown: tuple[str, ...]
+    unwritten: tuple[str, ...]
+    later: Later | None
+
+
 STANDING: Key[Tipping] = Key("standing")
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
@@ -141,6 +161,8 @@ STROKES: Key[tuple[StrokeFound, ...]] = Key("strokes")
 """What each linear actuator that drives something does."""
 PACES: Key[tuple[Pace, ...]] = Key("paces")
 """How fast the score asks each of them to go."""
+POWER: Key[PowerFound] = Key("power")
+"""Where the figure says what feeds it."""
 SPOKEN: Key[tuple[Speaking, ...]] = Key("spoken")
 """How each voice of the score goes with its jaw."""
 OTHERS: Key[tuple[OtherScore, ...]] = Key("others")

@@ -22,6 +22,7 @@ from karakuri.model.measures import Measure
 from karakuri.model.order import Doing
 from karakuri.model.part import BASE, Material, Part
 from karakuri.model.picture import Picture
+from karakuri.model.power import Power
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.rod import Rod
 from karakuri.model.room import Room
@@ -99,6 +100,7 @@ class Figure(Value):
     behaviour: Behaviour | None = Field(None, description="What it does when, by itself; left out: nothing.")
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
     supply: Supply = Field(default_factory=Supply)
+    power: Power | None = Field(None, description="What feeds it over a show; left out: nothing is asked of it.")
     assumptions: Assumptions = Field(default_factory=Assumptions)
 
     @model_validator(mode="after")
@@ -267,6 +269,14 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
             if ident not in sounds:
                 yield f"lines.{each.id}: there is no sound '{ident}'"
     yield from _dangling_deeds(figure, sounds)
+    channels = {channel.id for score in figure.scores for channel in score.channels if not channel.joints}
+    for load in figure.power.loads if figure.power is not None else ():
+        if load.channel is not None and load.channel not in channels:
+            yield f"power.loads.{load.id}: there is no light or voice '{load.channel}'"
+    run = {element.id for element in figure.elements} | {drive.joint for drive in figure.drives}
+    for load in figure.power.loads if figure.power is not None else ():
+        if load.runs is not None and load.runs not in run:
+            yield f"power.loads.{load.id}: there is no motor, actuator or driven joint '{load.runs}'"
     for score in figure.scores:
         for fault in _dangling_of(figure, score, joints):
             yield f"scores.{score.id}.{fault}"

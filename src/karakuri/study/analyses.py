@@ -15,6 +15,7 @@ from karakuri.checks.contract import (
     LOADS,
     OTHERS,
     PACES,
+    POWER,
     RETURNS,
     RINGS,
     RODS,
@@ -56,6 +57,7 @@ _EVERY = (
     Analysis(RINGS, SCORE, of_score.ringing, of_score=True),
     Analysis(PACES, SCORE, of_score.paces, of_score=True),
     Analysis(SPOKEN, SCORE, of_score.spoken, of_score=True),
+    Analysis(POWER, Ref("supply"), of_score.power, of_score=True),
     Analysis(OTHERS, SCORE, of_others.others, of_score=True),
 )
 ANALYSES = {analysis.key.name: analysis for analysis in _EVERY}

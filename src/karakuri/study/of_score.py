@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from karakuri.bodies.cut import carried_only
-from karakuri.checks.contract import LOADS, SHAKES, STROKES, JointResults
+from karakuri.checks.contract import LOADS, SHAKES, STROKES, JointResults, PowerFound
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.makers import Voice
 from karakuri.motion.score_motion import score_motion
-from karakuri.sizing.page import Page, ScoredJoint, page_loads, spans
+from karakuri.power.fed import asked
+from karakuri.power.over_score import Fed, parts_of, staggered, unwritten
+from karakuri.power.supply import stall_sum
+from karakuri.sizing.page import SAMPLE_S, Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.sizing.speaking import Speaking, speaking
@@ -84,6 +89,37 @@ def paces(given: Given) -> tuple[Pace, ...]:
             ratio = (float(motion.gain[each.j]), float(motion.offset[each.j]))
             out.append(pace(each, motion.tracks[c], *ratio, motion.length, load.effort if load is not None else None))
     return tuple(out)
+
+
+def power(given: Given) -> PowerFound | None:
+    """What is drawn over the score and what that asks of what feeds the figure; None where nothing is said of that.
+
+    A servo whose load is not known, or that no score moves, may draw anything up to its stall current."""
+    figure = given.figure
+    if figure.power is None:
+        return None
+    loads, stalls = given[LOADS], dict(stall_sum(figure).each)
+    by_joint = {r.joint.id: r for r in given.joints}
+    fed, unknown = [], []
+    for joint, stall_A in stalls.items():
+        r = by_joint.get(joint)
+        load = loads.of(r.index) if loads is not None and r is not None else None
+        if r is None or r.can is None or r.missing or load is None:
+            unknown.append(joint)
+            continue
+        torque, speed = load.samples.astype(float)
+        fed.append(Fed(joint, r.joint.region, stall_A, r.can.stall, torque, speed))
+    sounds = {sound.id: sound for sound in figure.sounds}
+    motion = loads.motion if loads is not None else None
+    parts = parts_of(figure.power.loads, figure.score, motion, fed, given.heard or {}, sounds, SAMPLE_S)
+    total = np.sum([part.amps for part in parts], axis=0) if parts else np.zeros(1)
+    jam = sum(stalls.values()) + sum(load.amps for load in figure.power.loads)
+    volts, more = figure.supply.voltage_V, sum(stalls[joint] for joint in unknown)
+    return PowerFound(
+        parts, total, SAMPLE_S, float(total.argmax()) * SAMPLE_S, float(sum(part.amps.max() for part in parts)),
+        asked(figure.power, volts, total, jam), asked(figure.power, volts, total + more, jam),
+        tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), staggered(parts, sorted({each.region for each in fed}), SAMPLE_S),
+    )  # fmt: skip
 
 
 def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:

@@ -8,7 +8,7 @@ from karakuri.workbench.desk import Desk
 
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
-    "drive": ("hold", "move", "linkage", "shaft", "steps", "shakes", "turning", "supply"),
+    "drive": ("hold", "move", "linkage", "shaft", "steps", "shakes", "turning", "supply", "power"),
     "balance": (
         "tipping",
         "hangs",

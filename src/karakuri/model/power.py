@@ -1,0 +1,66 @@
+"""What feeds the figure over a show: cells or mains, a converter, the wire to the servos, a fuse, and what draws besides servos."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from karakuri.model.base import Identifier, Name, Value, Voltage_V
+
+Chemistry = Literal["nickel", "lithium polymer", "lithium ion", "lithium iron", "lead"]
+LoadKind = Literal["light", "sound", "controller", "other"]
+Amps = Annotated[float, Field(ge=0, le=1000)]
+
+
+class Cells(Value):
+    """Cells one after another."""
+
+    chemistry: Chemistry = "nickel"
+    count: Annotated[int, Field(ge=1, le=60)] = 5
+    capacity_mAh: Annotated[float, Field(ge=1, le=1e6)] = 2000.0
+    age_years: Annotated[float, Field(ge=0, le=30)] = 0.0
+    at_C: Annotated[float, Field(ge=-40, le=60)] = 20.0
+    ohm_mohm: Annotated[float, Field(ge=0, le=10_000)] | None = Field(
+        None, description="Resistance of one cell inside; left out: typical of its kind, an estimate."
+    )
+
+
+class Converter(Value):
+    """Makes the supply's voltage of what the cells give; the supply's current is the most it gives."""
+
+    efficiency: Annotated[float, Field(ge=0.2, le=1.0)] = Field(0.9, description="0.85 to 0.95: from memory.")
+    raises: bool = Field(False, description="It also gives more volts than it gets; a step-down one does not.")
+
+
+class Wire(Value):
+    """The wire from what feeds to the servos, one way."""
+
+    gauge_awg: Annotated[int, Field(ge=0, le=40)] = 22
+    length_mm: Annotated[float, Field(ge=1, le=100_000)] = 500.0
+
+
+class Load(Value):
+    """What draws besides servos: a light in full, an amplifier at its loudest, a controller."""
+
+    id: Identifier
+    name: Name
+    kind: LoadKind = "other"
+    amps: Amps = Field(0.1, description="At the servos' voltage; of a light in full, of a sound at its loudest.")
+    channel: Identifier | None = Field(None, description="The light or the voice it goes with; left out: always on.")
+    runs: Identifier | None = Field(
+        None, description="The motor or linear actuator, or the joint of the stepper, whose current it is."
+    )
+
+
+class Power(Value):
+    """Left out of a figure: it is fed by its supply and nothing is asked of time."""
+
+    cells: Cells | None = None
+    converter: Converter | None = None
+    wire: Wire = Field(default_factory=Wire)
+    fuse_A: Annotated[float, Field(ge=0.05, le=1000)] | None = None
+    capacitor_uF: Annotated[float, Field(ge=1, le=1e7)] | None = None
+    lasts_h: Annotated[float, Field(ge=0.01, le=1000)] = Field(3.0, description="How long the show is.")
+    least_V: Voltage_V = Field(4.5, description="Below it controllers reset and servos twitch: common practice.")
+    loads: tuple[Load, ...] = Field((), max_length=100)

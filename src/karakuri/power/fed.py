@@ -1,0 +1,76 @@
+"""What a current asks of what feeds it: the cells, the converter, the wire and the fuse, and what is left of the volts at the servos.
+
+The end of the show decides: cells count as empty then. A formula each in cells.py, wire.py and parts.py.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.model.power import Power
+from karakuri.power import cells as cell
+from karakuri.power.parts import input_A
+from karakuri.power.wire import drop_V
+
+
+@dataclass(frozen=True)
+class Asked:
+    """At the servos' voltage: `peak`, `mean` and `rms` A of all together, and `jam` with every servo stalled besides. From the cells: `source_peak`, `source_rms` A when they are
+    near empty, `source_mean` as named; without cells as at the servos. Volts: `stands` before any wire, near the end; `sag` in the cells and `lost` along the wire under the peak;
+    `servo` what is left, `jammed` with every servo stalled. `hours` they last; None without cells."""
+
+    peak: float
+    mean: float
+    rms: float
+    jam: float
+    source_peak: float
+    source_rms: float
+    source_mean: float
+    stands: float
+    sag: float
+    lost: float
+    servo: float
+    jammed: float
+    hours: float | None
+
+
+def asked(power: Power, supply_V: float, amps: Array, jam_A: float) -> Asked:
+    """Of amps (n,) A over a show, all together at the servos' voltage; jam_A when every servo stalls and all else is on."""
+    peak, mean, rms = float(amps.max()), float(amps.mean()), float(np.sqrt(np.mean(amps**2)))
+    out_peak, sag = _volts(power, supply_V, peak, mean)
+    out_jam, _ = _volts(power, supply_V, jam_A, mean)
+    metres, awg = power.wire.length_mm / 1e3, power.wire.gauge_awg
+    lost, source_peak, source_rms, source_mean, hours = drop_V(peak, metres, awg), peak, rms, mean, None
+    if power.cells is not None:
+        low, named = cell.empty_V(power.cells), cell.volts(power.cells)
+        drawn = amps
+        if power.converter is not None:
+            share = power.converter.efficiency
+            source_peak, source_rms = (input_A(each, supply_V, low, share) for each in (peak, rms))
+            source_mean = input_A(mean, supply_V, named, share)
+            drawn = amps * (source_mean / mean) if mean > 0.0 else amps
+        hours = cell.lasts_h(power.cells, drawn)
+    return Asked(
+        peak, mean, rms, jam_A, source_peak, source_rms, source_mean, out_peak + sag, sag, lost, max(out_peak - lost, 0.0),
+        max(out_jam - drop_V(jam_A, metres, awg), 0.0), hours,
+    )  # fmt: skip
+
+
+def _volts(power: Power, supply_V: float, amps: float, mean: float) -> tuple[float, float]:
+    """What is there before the wire, V, and how much of that was lost in the cells, V: nothing where a converter keeps its volts up.
+
+    Cells count as empty at so many volts under the mean; what goes beyond it takes more."""
+    if power.cells is None:
+        return supply_V, 0.0
+    low = cell.empty_V(power.cells)
+    if power.converter is None:
+        sag = cell.sag_V(power.cells, max(amps - mean, 0.0))
+        return max(low - sag, 0.0), min(sag, low)
+    more = input_A(max(amps - mean, 0.0), supply_V, low, power.converter.efficiency)
+    left = max(low - cell.sag_V(power.cells, more), 0.0)
+    if power.converter.raises or left >= supply_V:
+        return supply_V, 0.0
+    return left, supply_V - left

@@ -1,0 +1,79 @@
+"""Electrics against published tables and worked cases.
+
+Wire: ASTM B258, table of the handbook (diameter, area, mΩ/m, 700 circular mils an ampere). Drop: 6 A over 1.5 m one way. Buck converter 12 → 6 V, 8 A, 90 %. Hold-up 4700 µF, 4 × 2.5 A, 1 V.
+Peukert 7 Ah (20 h) at 3 A. Lithium polymer 2200 mAh at 80 %, 1.8 A. Sag 3 cells of 20 mΩ, 10 A. Fuse for 6 A. Preece for 24 AWG. All recomputed from the formulas, sources from memory.
+"""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from karakuri.model.power import Cells
+from karakuri.power.cells import capacity_Ah, lasts_h, ohms, sag_V, volts
+from karakuri.power.parts import fuse_A, heat_W, holds_up_s, input_A
+from karakuri.power.wire import carries_A, diameter_m, drop_V, gauge_for, melts_A, ohm_per_m
+
+
+@pytest.mark.parametrize(
+    ("awg", "mm", "mm2", "mohm", "bundle"),
+    [
+        (10, 2.588, 5.26, 3.277, 14.8), (12, 2.053, 3.31, 5.211, 9.3), (14, 1.628, 2.08, 8.285, 5.9), (16, 1.291, 1.31, 13.17, 3.7), (18, 1.024, 0.823, 20.95, 2.3),
+        (20, 0.812, 0.518, 33.31, 1.5), (22, 0.644, 0.326, 52.96, 0.92), (24, 0.511, 0.205, 84.2, 0.58), (26, 0.405, 0.129, 133.9, 0.36), (28, 0.321, 0.081, 212.9, 0.23),
+    ],
+)  # fmt: skip
+def test_wires_by_the_table(awg, mm, mm2, mohm, bundle):
+    assert diameter_m(awg) * 1e3 == pytest.approx(mm, abs=6e-4)
+    assert math.pi / 4 * (diameter_m(awg) * 1e3) ** 2 == pytest.approx(mm2, rel=5e-3)
+    assert ohm_per_m(awg) * 1e3 == pytest.approx(mohm, rel=2e-3)
+    assert carries_A(awg) == pytest.approx(bundle, rel=0.03)
+
+
+@pytest.mark.parametrize(("awg", "lost"), [(22, 0.953), (18, 0.377), (14, 0.149)])
+def test_drop_along_a_wire(awg, lost):
+    assert drop_V(6.0, 1.5, awg) == pytest.approx(lost, abs=1e-3)
+
+
+def test_worked_cases_of_parts():
+    assert input_A(8.0, 6.0, 12.0, 0.9) == pytest.approx(4.44, abs=0.005)
+    assert heat_W(8.0, 6.0, 0.9) == pytest.approx(5.3, abs=0.05)
+    assert holds_up_s(4700e-6, 10.0, 1.0) == pytest.approx(0.47e-3)
+    assert holds_up_s(0.2, 10.0, 1.0) == pytest.approx(0.020)  # a whole frame would need a fifth of a farad
+    assert fuse_A(6.0) == pytest.approx(10.0) and 6.0 / 0.75 == 8.0  # the next usual one above 8 A
+    assert fuse_A(3.0) == 4.0 and math.isinf(fuse_A(100.0))
+    assert melts_A(24) == pytest.approx(29.0, abs=0.5)
+
+
+def test_worked_cases_of_cells():
+    lead = Cells(chemistry="lead", count=6, capacity_mAh=7000.0)
+    assert lasts_h(lead, 3.0) == pytest.approx(1.52, abs=0.01) and lasts_h(lead, 3.0) * 3.0 == pytest.approx(
+        4.55, abs=0.02
+    )
+    polymer = Cells(chemistry="lithium polymer", count=3, capacity_mAh=2200.0, ohm_mohm=20.0)
+    assert lasts_h(polymer, 1.8) * 60 == pytest.approx(58.7, abs=0.1)
+    assert (
+        sag_V(polymer, 10.0) == pytest.approx(0.6)
+        and ohms(polymer) == pytest.approx(0.06)
+        and volts(polymer) == pytest.approx(11.1)
+    )
+
+
+@given(st.sampled_from(["nickel", "lithium polymer", "lithium ion", "lithium iron", "lead"]), st.integers(1, 20), st.floats(100, 20000), st.floats(0.05, 20.0), st.floats(1.05, 3.0))  # fmt: skip
+def test_more_current_more_age_more_cold_never_lasts_longer(chemistry, count, capacity, amps, more):
+    cells = Cells(chemistry=chemistry, count=count, capacity_mAh=capacity)
+    assert lasts_h(cells, amps * more) < lasts_h(cells, amps)
+    assert lasts_h(cells, amps * more) * more <= lasts_h(cells, amps) * 1.0000001  # nor does it give more in all
+    for worse in ({"age_years": 3.0}, {"at_C": 0.0}, {"at_C": -15.0}):
+        assert capacity_Ah(cells.model_copy(update=worse)) < capacity_Ah(cells)
+    assert lasts_h(cells.model_copy(update={"capacity_mAh": capacity * 2}), amps) > lasts_h(cells, amps)
+    assert math.isinf(lasts_h(cells, 0.0))
+
+
+@given(st.floats(0.05, 12.0), st.floats(0.05, 5.0), st.floats(0.05, 1.0))
+def test_the_gauge_that_is_named_is_the_thinnest_that_does(amps, length, most):
+    awg = gauge_for(amps, length, most)
+    if awg:
+        assert carries_A(awg) >= amps and drop_V(amps, length, awg) <= most
+        if awg < 40:
+            assert carries_A(awg + 2) < amps or drop_V(amps, length, awg + 2) > most
