@@ -14,7 +14,7 @@ PLAIN = [getattr(Qt.Key, f"Key_{c}") for c in "ABCDEFGHIKLMNOPRSTUVWXYZ01259"] +
     Qt.Key.Key_Delete, Qt.Key.Key_Backspace, Qt.Key.Key_Escape, Qt.Key.Key_F,
 ]  # fmt: skip
 CTRL = [getattr(Qt.Key, f"Key_{name}") for name in ("J", "D", "Z", "Z", "Y", "Plus", "Minus", "A")]
-ALT = [getattr(Qt.Key, f"Key_{n}") for n in range(1, 7)] + [Qt.Key.Key_C, Qt.Key.Key_W, Qt.Key.Key_F]
+ALT = [getattr(Qt.Key, f"Key_{n}") for n in range(1, 9)] + [Qt.Key.Key_C, Qt.Key.Key_W, Qt.Key.Key_F]
 LEFT, NONE = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 

@@ -109,7 +109,7 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     )
     assert sum(line.startswith("F") for line in out.stdout.splitlines()) == 120
     # the stand-in, live
-    hand.alt(Qt.Key.Key_7)
+    hand.alt(Qt.Key.Key_8)
     rehearse = window.benches["rehearse"]
     assert not rehearse.power.isEnabled() and not rehearse.play.isEnabled()
     hand.click(rehearse.stand_in)

@@ -3,7 +3,7 @@
 import random
 
 import pytest
-from PyQt6.QtWidgets import QMenu
+from PyQt6.QtWidgets import QDialog, QFileDialog, QMenu
 
 from karakuri.files.text import from_text, to_text
 from tests.ui.random_hands import act, closed
@@ -12,6 +12,9 @@ from tests.ui.random_hands import act, closed
 @pytest.mark.parametrize("seed", [1, 2])
 def test_random_hands(open_window, qtbot, seed, monkeypatch):
     monkeypatch.setattr(QMenu, "exec", lambda self, *given: None)
+    for name in ("getOpenFileName", "getSaveFileName"):  # nobody is there to answer them
+        monkeypatch.setattr(QFileDialog, name, staticmethod(lambda *given: ("", "")))
+    monkeypatch.setattr(QDialog, "exec", lambda self: 0)
     monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: findings[:1])
     window, chance = open_window(), random.Random(seed)
     for _ in range(260):

@@ -48,6 +48,11 @@ def _asked(results: Results, power: Power, found: PowerFound) -> Iterable[Findin
         yield _either(found, "fuse", lambda each: _fuse(power, each))
 
 
+def _guessed(power: Power) -> str:
+    names = [load.name for load in power.loads if load.guess]
+    return f" Guessed: {', '.join(names)}." if names else ""
+
+
 def _unless_unwritten(finding: Finding, found: PowerFound) -> Finding:
     """Nothing holds while something draws nobody knows how much."""
     if not found.unwritten or finding.verdict in ("fails", "not yet judged"):
@@ -97,6 +102,7 @@ def _peak(results: Results, found: PowerFound) -> Finding:
     quantities: tuple[Quantity, ...] = (demand, capacity, at, apart)
     if found.apart > amps * 1.02:
         text += " Each one's own peak added up would be {3}: they do not come together."
+    text += _guessed(results.figure.power) if results.figure.power is not None else ""
     if found.later is not None and reserve < wished(results):
         text += f" Started {{{len(quantities)}}} later, {found.later.region} leaves {{{len(quantities) + 1}}}."
         quantities += (Quantity(found.later.later_s, "time"), Quantity(found.later.peak, "current", rounding="up"))
@@ -173,6 +179,7 @@ def _hours(results: Results, power: Power, found: PowerFound) -> Finding:
     demand, capacity = Quantity(power.lasts_h * 3600.0, "hours", rounding="up"), Quantity(min(each.hours, 9999.0) * 3600.0, "hours", rounding="down")  # fmt: skip
     what = f"{power.cells.count} {cell.KINDS[power.cells.chemistry].called} cells"
     text = f"{what} last {{1}} of the show over and over, an estimate from {{2}} on the mean; {{0}} is asked."
+    text += _guessed(power)
     if power.cells.chemistry in LITHIUM:
         text += " Lithium: the right charger, never charged in the figure, never left alone while charging."
     return Finding(

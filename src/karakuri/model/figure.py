@@ -273,10 +273,6 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
     for load in figure.power.loads if figure.power is not None else ():
         if load.channel is not None and load.channel not in channels:
             yield f"power.loads.{load.id}: there is no light or voice '{load.channel}'"
-    run = {element.id for element in figure.elements} | {drive.joint for drive in figure.drives}
-    for load in figure.power.loads if figure.power is not None else ():
-        if load.runs is not None and load.runs not in run:
-            yield f"power.loads.{load.id}: there is no motor, actuator or driven joint '{load.runs}'"
     for score in figure.scores:
         for fault in _dangling_of(figure, score, joints):
             yield f"scores.{score.id}.{fault}"

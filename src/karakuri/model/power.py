@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from karakuri.model.base import Identifier, Name, Value, Voltage_V
 
 Chemistry = Literal["nickel", "lithium polymer", "lithium ion", "lithium iron", "lead"]
-LoadKind = Literal["light", "sound", "controller", "other"]
+LoadKind = Literal["light", "sound", "controller", "motor", "other"]
 Amps = Annotated[float, Field(ge=0, le=1000)]
 
 
@@ -47,9 +47,11 @@ class Load(Value):
     name: Name
     kind: LoadKind = "other"
     amps: Amps = Field(0.1, description="At the servos' voltage; of a light in full, of a sound at its loudest.")
+    guess: bool = Field(True, description="Whether the current is a guess, not measured and from no data sheet.")
     channel: Identifier | None = Field(None, description="The light or the voice it goes with; left out: always on.")
     runs: Identifier | None = Field(
-        None, description="The motor or linear actuator, or the joint of the stepper, whose current it is."
+        None,
+        description="The motor or linear actuator, or the joint of the stepper, whose current it is; of one that is gone it stays what it was.",
     )
 
 
@@ -64,3 +66,11 @@ class Power(Value):
     lasts_h: Annotated[float, Field(ge=0.01, le=1000)] = Field(3.0, description="How long the show is.")
     least_V: Voltage_V = Field(4.5, description="Below it controllers reset and servos twitch: common practice.")
     loads: tuple[Load, ...] = Field((), max_length=100)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        ids = [load.id for load in self.loads]
+        twice = next((ident for ident in ids if ids.count(ident) > 1), None)
+        if twice is not None:
+            raise ValueError(f"power.loads: the id '{twice}' is used twice")
+        return self

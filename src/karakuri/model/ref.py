@@ -38,6 +38,7 @@ RefKind = Literal[
     "doing",
     "room",
     "wearer",
+    "load",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
     "part": ("parts",),
@@ -63,6 +64,7 @@ WHERE: dict[str, tuple[str, ...]] = {
     "start": ("behaviour", "starts"),
     "input": ("behaviour", "inputs"),
     "section": ("score", "sections"),
+    "load": ("power", "loads"),
 }
 """Where in a figure items of a kind stand; the others are the one of their kind."""
 

@@ -14,6 +14,7 @@ from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.makers import Maker, Voice
 from karakuri.model.moves import Moves, Row, moves_of
+from karakuri.model.power_edits import always_on
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED
 from karakuri.model.score import Pose, Score
 from karakuri.model.sides import twin_of
@@ -83,8 +84,14 @@ def lay_out(figure: Figure) -> Edit:
 def remove_channel(figure: Figure, channel: Channel) -> Edit:
     """Take a ribbon out with its moves, and a voice with what it wrote; pins and poses stay."""
     score = figure.score
+    elsewhere = {each.id for other in figure.scores if other.id != score.id for each in other.channels}
     return Edit(
-        f"take out {channel.name}", (*let_go(score, {channel.id}), Remove(f"scores.{score.id}.channels", channel.id))
+        f"take out {channel.name}",
+        (
+            *let_go(score, {channel.id}),
+            *always_on(figure, {channel.id} - elsewhere),
+            Remove(f"scores.{score.id}.channels", channel.id),
+        ),
     )
 
 
@@ -281,7 +288,11 @@ def remove_score(figure: Figure) -> Edit:
     others = [score for score in figure.scores if score.id != figure.score.id]
     if not others:
         raise EditRefused(f"{figure.score.name} stays: a figure has at least one score.")
-    return Edit(f"take out {figure.score.name}", (Set(("playing",), others[0].id), Remove("scores", figure.score.id)))
+    left = {channel.id for score in others for channel in score.channels}
+    loose = always_on(figure, {channel.id for channel in figure.score.channels} - left)
+    return Edit(
+        f"take out {figure.score.name}", (*loose, Set(("playing",), others[0].id), Remove("scores", figure.score.id))
+    )
 
 
 def written(

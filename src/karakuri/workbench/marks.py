@@ -280,6 +280,17 @@ def _rehearse(kit: Kit, colour: str, patch: str) -> None:
         _seg(kit, *ends)
 
 
+def _power(kit: Kit, colour: str, patch: str) -> None:
+    """A vessel with a spout over a wheel."""
+    kit.brush(patch)
+    kit.p.drawPolygon(QPolygonF([QPointF(-11, -10), QPointF(-1, -10), QPointF(-3, 1), QPointF(-9, 1)]))
+    kit.brush(None)
+    _seg(kit, -2, -6, 5, -4)
+    kit.p.drawEllipse(QPointF(5, 5), 7, 7)
+    for x, y in ((0, -7), (6, -3.5), (6, 3.5), (0, 7), (-6, 3.5), (-6, -3.5)):
+        _seg(kit, 5, 5, 5 + x, 5 + y)
+
+
 def _book(kit: Kit, colour: str, patch: str) -> None:
     kit.p.drawRect(QRectF(-9, -12, 19, 24))
     kit.brush(patch)
@@ -315,6 +326,7 @@ GLYPHS = {
     "balance": _balance,
     "limits": _limits,
     "score": _score,
+    "power": _power,
     "rehearse": _rehearse,
     "book": _book,
     "undo": lambda kit, c, p: _turned(kit, c, p, True),

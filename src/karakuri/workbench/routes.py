@@ -8,7 +8,7 @@ from karakuri.workbench.desk import Desk
 
 BENCHES: dict[str, tuple[str, ...]] = {
     "figure": ("mass", "weigh", "masses", "unjudged"),
-    "drive": ("hold", "move", "linkage", "shaft", "steps", "shakes", "turning", "supply", "power"),
+    "drive": ("hold", "move", "linkage", "shaft", "steps", "shakes", "turning", "supply"),
     "balance": (
         "tipping",
         "hangs",
@@ -26,6 +26,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "limits": ("stops", "travel"),
     "fit": ("fits", "order", "room"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"),
+    "power": ("power",),
     "rehearse": ("behaviour",),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""

@@ -15,6 +15,8 @@ from karakuri.model.chain_edits import add_chain
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.figure import Figure
 from karakuri.model.order import Doing
+from karakuri.model.power import Cells, Converter, Wire
+from karakuri.model.power_edits import begin_power, set_power
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import ask_room
 from karakuri.model.transmission import Lever
@@ -36,7 +38,6 @@ VIEWS = (
 WORN = (
     ("walrus", "figure", Ref("part", "pads"), "upright"),
     ("worn", "balance", Ref("wearer"), "bowing"),
-    ("held-on", "balance", Ref("fastening", "horn_magnets"), "upright"),
     ("cord", "drive", Ref("element", "chin_cord"), "upright"),
 )
 """Of the walrus: name, bench, what is in hand, posture."""
@@ -66,6 +67,12 @@ def _order(figure: Figure) -> Edit:
     return Edit("an order", tuple(Add("order", step) for step in steps))
 
 
+def _fed(figure: Figure) -> Edit:
+    """By two cells and a converter, over a wire that is thin."""
+    cells = Cells(chemistry="lithium polymer", count=2, capacity_mAh=5000.0)
+    return set_power("what feeds it", cells=cells, converter=Converter(), wire=Wire(gauge_awg=20, length_mm=600.0), fuse_A=3.0, capacitor_uF=2200.0)  # fmt: skip
+
+
 EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[str, float]], ...] = (
     ("lever", "drive", Ref("joint", "neck_tilt"), (_lever,), {"neck_tilt": 0.3}),
     (
@@ -77,6 +84,7 @@ EDITED: tuple[tuple[str, str, Ref, tuple[Callable[[Figure], Edit], ...], dict[st
     ),
     ("fit", "fit", Ref("chain", "ring"), (*(partial(add_chain, kind=kind) for kind in CHAINS), _order), {}),
     ("room", "fit", Ref("room"), (ask_room,), {}),
+    ("power", "power", Ref(), (begin_power, _fed), {}),
 )
 """The owl otherwise: name, bench, what is in hand, edits, pose."""
 HUNG = ("neck_turns", "neck_nods", "jaw_whole", "eyes_two")

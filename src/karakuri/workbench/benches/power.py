@@ -1,0 +1,108 @@
+"""Power: what the whole score draws, what reaches the servos, and how long what feeds it lasts."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QWidget
+
+from karakuri.checks.contract import POWER, PowerFound
+from karakuri.model.ref import Ref
+from karakuri.units import Quantity
+from karakuri.workbench.benches.bench import Bench
+from karakuri.workbench.benches.current_chart import CurrentChart
+from karakuri.workbench.benches.power_page import CAUTION, power_page
+from karakuri.workbench.benches.race import Race
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.kit import Kit
+from karakuri.workbench.widgets.items import Page
+from karakuri.workbench.widgets.ledger import Ledger, Row
+
+
+class PowerBench(Bench):
+    title, question = "Power", "What the whole score draws, and what reaches the servos."
+
+    def __init__(self, desk: Desk, parent: QWidget) -> None:
+        super().__init__(desk, parent)
+        self.chart = CurrentChart(desk, self)
+        self.race = Race(desk, self)
+        self.table = Ledger(desk, "What draws", self)
+        self.table.picked.connect(self._take)
+        self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
+        self.refresh()
+
+    def page(self) -> Page:
+        return power_page(self.desk)
+
+    @property
+    def found(self) -> PowerFound | None:
+        """What the study found of the figure as it last stood."""
+        study = self.desk.study
+        return study.results[POWER] if study is not None and self.desk.figure.power is not None else None
+
+    def _take(self, ref: Ref) -> None:
+        if ref.kind == "load":
+            self.desk.select(ref)
+
+    def refresh(self) -> None:
+        found = self.found
+        self.chart.show_found(found)
+        self.race.show_found(found)
+        self.table.show_rows([self._row(part) for part in found.parts] if found is not None else [], self.desk.subject)
+        self._place()
+        self.update()
+
+    def _row(self, part) -> Row:
+        power = self.desk.figure.power
+        load = next((each for each in power.loads if each.id == part.id), None) if power is not None else None
+        mean, peak = float(part.amps.mean()), float(part.amps.max())
+        name = part.name if load is not None else f"servos, {part.name}"
+
+        def paint(kit: Kit, y: float, width: float, on: bool) -> None:
+            u = kit.u
+            kit.line(0, y - u(11), width, y - u(11), "hair")
+            guess = load is not None and load.guess
+            kit.text(u(6), y, kit.short(name, width - u(230), 13), 13, 600 if on else 400, "indigo" if on else "ink")
+            kit.text(width - u(150), y, "a guess" if guess else "", 12, 400, "brass", "r")
+            kit.text(width - u(76), y, f"{mean:.2f}", 13, 400, "ink", "r")
+            kit.text(width - u(8), y, f"{peak:.2f}", 13, 600, "ink", "r")
+
+        words = self.desk.show(Quantity(peak, "current", rounding="up"))
+        return Row(
+            Ref("load", part.id) if load is not None else ("region", part.id), f"{name}, {words} at its most", paint, 22
+        )
+
+    def _place(self) -> None:
+        u, w, h = self.u, self.width(), self.height()
+        left, top = u(14), u(42)
+        upper = top + round((h - top) * 0.46)
+        self.chart.setGeometry(left, top, w - left - u(10), upper - top)
+        self.low = upper + u(14)
+        wide = round(w * 0.6)
+        self.race.setGeometry(left, self.low, wide - left, h - self.low - u(6))
+        room = h - self.low - u(30)
+        self.caution = min(u(22) * max(len(self.table.rows), 1) + u(6), max(room - u(70), u(44)))
+        self.table.setGeometry(wide + u(12), self.low + u(24), w - wide - u(22), self.caution)
+        self.race.setVisible(self.found is not None)
+        self.table.setVisible(self.found is not None)
+
+    def resizeEvent(self, event) -> None:
+        self._place()
+
+    def draw(self, kit: Kit) -> None:
+        u, w = kit.u, self.width()
+        kit.rect(0, 0, w, self.height(), "paper")
+        kit.text(u(16), u(20), "Power", 18, 600)
+        x = u(16) + kit.width("Power", 18, 600) + u(14)
+        words = f"“{self.desk.figure.score.name}”, {self.desk.figure.score.length_s:.1f} s"
+        if x + kit.width(self.question, 13) < w - kit.width(words, 12) - u(20):
+            kit.text(x, u(21), self.question, 13, 400, "ink2")
+        kit.text(w - u(10), u(21), words, 12, 400, "ink2", "r")
+        if self.found is None:
+            return
+        kit.line(u(14), self.low - u(6), w - u(10), self.low - u(6), "rule")
+        left, wide = self.table.x(), self.table.width()
+        kit.text(left + u(4), self.low + u(9), "What draws", 13, 600, "brass")
+        kit.text(left + wide - u(76), self.low + u(9), "mean A", 12, 400, "ink3", "r")
+        kit.text(left + wide - u(8), self.low + u(9), "most A", 12, 400, "ink3", "r")
+        below = self.low + u(24) + self.caution + u(18)
+        if below + u(16) * 4 < self.height():
+            kit.lines(left + u(4), below, CAUTION, wide - u(8), 12, 400, "ink2", 15)
