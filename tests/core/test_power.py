@@ -81,6 +81,40 @@ def test_the_same_by_hand_from_what_the_study_keeps(lamp):
     assert power.least.hours == pytest.approx(hours)
 
 
+def test_a_voice_draws_while_it_sounds_and_as_loud_as_it_is():
+    """Two plays of one sound of 1 s, at 1 s and at 3 s; listened to, half as loud in its second half."""
+    import hashlib
+
+    from karakuri.model.channel import Play, SoundChannel
+    from karakuri.model.loudness import RATE_HZ, Loudness
+    from karakuri.model.score import Score
+    from karakuri.model.sound import Sound
+    from karakuri.power.over_score import parts_of
+
+    digest = hashlib.sha256(b"made up").hexdigest()
+    sound = Sound(id="oh", name="Oh", file="oh.wav", sha256=digest, length_s=1.0)
+    voice = SoundChannel(
+        id="voice", name="Voice", plays=(Play(id="one", sound="oh", at_s=1.0), Play(id="two", sound="oh", at_s=3.0))
+    )
+    score = Score(id="s", name="S", length_s=6.0, channels=(voice,))
+    load = Load(id="amp", name="Amplifier", kind="sound", amps=0.5, channel="voice")
+    on = Load(id="board", name="Controller", kind="controller", amps=0.1)
+    n = int(RATE_HZ)
+    level = np.full(n, 0.2, "<f4")
+    level[n // 2 :] = 0.1
+    heard = {digest: Loudness(sha256=digest, levels=level.tobytes())}
+    times = np.arange(300) * 0.02
+    for known, half in ((heard, 0.25), ({}, 0.5)):
+        board, amp = parts_of((load, on), score, None, (), known, {"oh": sound}, 0.02)
+        assert board.id == "board" and board.amps == pytest.approx(np.full(300, 0.1))  # what is always on first
+        for at in (1.0, 3.0):
+            sounds = (times > at + 0.01) & (times < at + 0.49)
+            later = (times > at + 0.51) & (times < at + 0.98)
+            assert amp.amps[sounds] == pytest.approx(0.5) and amp.amps[later] == pytest.approx(half)
+        quiet = (times < 0.99) | ((times > 2.01) & (times < 2.99)) | (times > 4.01)
+        assert not amp.amps[quiet].any()
+
+
 def test_a_figure_that_says_nothing_is_told_nothing():
     assert not _told(None)[0]
 

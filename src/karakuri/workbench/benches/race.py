@@ -61,7 +61,7 @@ class Race(Sheet):
         if power.fuse_A is not None:
             x = begin + (mid - begin) * 0.35
             kit.rect(x, y(before) - u(7), u(22), u(14), "brass_f", "ink", 1.2)
-            kit.text(x + u(11), y(before) - u(18), f"fuse {power.fuse_A:g} A", 12, 600, "ink", "c")
+            kit.text(x + u(11), y(before) + u(16), f"fuse {power.fuse_A:g} A", 12, 600, "ink", "c")
         if power.converter is not None:
             middle = (y(before) + y(after)) / 2
             kit.line(mid, y(before), mid, y(after), "indigo", thick)
