@@ -157,6 +157,18 @@ def test_a_remedy_of_each_holds_when_it_is_applied(lamp):
         assert any(f.verdict in ("holds", "tight") for a in after for f in a.findings if f.id == f"power.{key}"), key
 
 
+def test_cells_too_many_when_just_charged_have_a_way_out(lamp):
+    from karakuri.checks.power import propose
+
+    told, found = _told(lamp.model_copy(update={"converter": None, "cells": Cells(chemistry="nickel", count=6, capacity_mAh=9000.0)}))  # fmt: skip
+    assert told["full"].verdict == "fails"
+    offered = list(propose(told["full"], found.results))
+    assert [each.group for each in offered] == ["converter", "count"]
+    for each in offered:
+        after = {f.id: f.verdict for f in study(apply(found.figure, each.edit)).findings}
+        assert after.get("power.full", "holds") == "holds"
+
+
 def test_a_servo_nobody_knows_the_load_of_makes_no_false_holds(lamp):
     figure = load(lamplighter_path())
     parts = tuple(p.model_copy(update={"mass_g": None, "material": None}) if p.id == "hat" else p for p in figure.parts)

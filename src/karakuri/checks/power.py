@@ -12,7 +12,7 @@ from dataclasses import replace
 from karakuri.checks.contract import POWER, PowerFound, Results, wished
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
-from karakuri.model.power import Power
+from karakuri.model.power import Cells, Converter, Power
 from karakuri.model.ref import Ref
 from karakuri.power import cells as cell
 from karakuri.power.fed import Asked
@@ -48,9 +48,12 @@ def _asked(results: Results, power: Power, found: PowerFound) -> Iterable[Findin
         yield _either(found, "fuse", lambda each: _fuse(power, each))
 
 
-def _guessed(power: Power) -> str:
+def _guessed(results: Results, power: Power) -> str:
+    """What the currents rest on, and what they leave out."""
     names = [load.name for load in power.loads if load.guess]
-    return f" Guessed: {', '.join(names)}." if names else ""
+    behaviour = results.figure.behaviour
+    lives = " Counted is the score, not what its behaviour does." if behaviour is not None and behaviour.states else ""
+    return (f" Guessed: {', '.join(names)}." if names else "") + lives
 
 
 def _unless_unwritten(finding: Finding, found: PowerFound) -> Finding:
@@ -102,7 +105,7 @@ def _peak(results: Results, found: PowerFound) -> Finding:
     quantities: tuple[Quantity, ...] = (demand, capacity, at, apart)
     if found.apart > amps * 1.02:
         text += " Each one's own peak added up would be {3}: they do not come together."
-    text += _guessed(results.figure.power) if results.figure.power is not None else ""
+    text += _guessed(results, results.figure.power) if results.figure.power is not None else ""
     if found.later is not None and reserve < wished(results):
         text += f" Started {{{len(quantities)}}} later, {found.later.region} leaves {{{len(quantities) + 1}}}."
         quantities += (Quantity(found.later.later_s, "time"), Quantity(found.later.peak, "current", rounding="up"))
@@ -179,7 +182,7 @@ def _hours(results: Results, power: Power, found: PowerFound) -> Finding:
     demand, capacity = Quantity(power.lasts_h * 3600.0, "hours", rounding="up"), Quantity(min(each.hours, 9999.0) * 3600.0, "hours", rounding="down")  # fmt: skip
     what = f"{power.cells.count} {cell.KINDS[power.cells.chemistry].called} cells"
     text = f"{what} last {{1}} of the show over and over, an estimate from {{2}} on the mean; {{0}} is asked."
-    text += _guessed(power)
+    text += _guessed(results, power)
     if power.cells.chemistry in LITHIUM:
         text += " Lithium: the right charger, never charged in the figure, never left alone while charging."
     return Finding(
@@ -240,6 +243,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         slack = [fuse for fuse in fits if fuse >= each.source_peak]
         for fuse in (slack or fits)[:1]:
             yield Proposal(Edit(f"fuse of {fuse:g} A", (Set(("power", "fuse_A"), fuse),)), Sentence("Fuse of {0}", (Quantity(fuse, "current"),)), "fuse")  # fmt: skip
+    if key == finding_id("power", "full") and power.cells is not None:
+        yield from _lower(power.cells, results)
     if key == finding_id("power", "hours") and power.cells is not None and each.hours:
         printed = power.cells.capacity_mAh * power.lasts_h * wished(results) / each.hours
         printed = float(-(-printed // 100) * 100)
@@ -250,6 +255,15 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 def _larger(each: Asked, results: Results) -> Iterable[Proposal]:
     amps = float(-(-(each.peak * wished(results) - 1e-9) // 1))
     yield Proposal(Edit(f"supply of {amps:g} A", (Set(("supply", "current_A"), amps),)), Sentence("Supply of {0}", (Quantity(amps, "current"),)), "supply")  # fmt: skip
+
+
+def _lower(cells: Cells, results: Results) -> Iterable[Proposal]:
+    """A converter between, or so few cells that they are not too many when just charged."""
+    yield Proposal(Edit("a converter", (Set(("power", "converter"), Converter()),)), Sentence("A converter between"), "converter")  # fmt: skip
+    most = min(drive.actuator.rated_voltage_V for drive in results.figure.drives if drive.actuator.stepper is None)
+    count = int((most + 1e-9) // cell.KINDS[cells.chemistry].full)
+    if 1 <= count < cells.count:
+        yield Proposal(Edit(f"{count} cells", (Set(("power", "cells", "count"), count),)), Sentence(f"{count} {'cells' if count > 1 else 'cell'}"), "count")  # fmt: skip
 
 
 def _thicker(power: Power, each: Asked, results: Results) -> Iterable[Proposal]:

@@ -158,5 +158,5 @@ def _named(after: Study, finding: Finding) -> str:
         finding.rule, finding.rule
     )
     number = f" {show_reserve(finding.reserve)}" if finding.reserve is not None else ""
-    kind = "" if finding.rule in ("hold", "supply", "tipping") else f" ({finding.rule})"
+    kind = "" if finding.rule in ("hold", "supply", "tipping", "power") else f" ({finding.rule})"
     return f"{subject}{kind} then {finding.verdict}{number}"

@@ -48,7 +48,7 @@ class Race(Sheet):
         line = y(power.least_V)
         kit.line(u(8), line, w - u(8), line, "verm", 1.4)
         words = f"below {volts(power.least_V)} the controller may restart"
-        kit.text(w - u(10), line + u(11), words, 12, 400, "verm", "r")
+        kit.text(begin, line + u(11), words, 12, 400, "verm")
         kit.rect(u(20), y(before) - u(4), u(64), floor - y(before) + u(4), "desk", "ink", 1.2)
         what = f"{power.cells.count} cells" if power.cells is not None else supply.name
         kit.text(u(52), floor - u(12), kit.short(what, u(60), 12, 600), 12, 600, "ink", "c")
@@ -72,4 +72,5 @@ class Race(Sheet):
         kit.rect(end, y(each.servo) - u(9), u(30), u(18), "card", "ink", 1.2)
         ink = "verm" if each.servo < power.least_V else "indigo"
         kit.text(end + u(36), y(each.servo), volts(each.servo), 13, 600, ink)
-        kit.text(end - u(8), y(each.servo) - u(18), f"{power.wire.gauge_awg} AWG, {self.desk.show(Quantity(power.wire.length_mm / 1e3, 'length'))}", 12, 400, "ink2", "r")  # fmt: skip
+        wire = f"{power.wire.gauge_awg} AWG, {self.desk.show(Quantity(power.wire.length_mm / 1e3, 'length'))}"
+        kit.text((mid + end) / 2, (y(after) + y(each.servo)) / 2 - u(14), wire, 12, 400, "ink2")
