@@ -1,5 +1,8 @@
 """Power: what a figure draws over its score, and what is told of what feeds it. Laws, and the same by hand."""
 
+import json
+import re
+
 import numpy as np
 import pytest
 from hypothesis import given, settings
@@ -7,7 +10,9 @@ from hypothesis import strategies as st
 
 from karakuri.checks.contract import LOADS, POWER
 from karakuri.demo import lamplighter_path
+from karakuri.errors import FileTrouble
 from karakuri.files.disk import load
+from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.power import Cells, Converter, Load, Power, Wire
 from karakuri.power.fed import asked
@@ -157,6 +162,31 @@ def test_a_remedy_of_each_holds_when_it_is_applied(lamp):
         assert any(f.verdict in ("holds", "tight") for a in after for f in a.findings if f.id == f"power.{key}"), key
 
 
+def test_numbers_that_are_shown_are_those_that_decide(lamp):
+    told, found = _told(lamp.model_copy(update={"wire": Wire(gauge_awg=24, length_mm=1000.0)}))
+    hours, each = told["hours"], found.results[POWER].most
+    assert hours.demand.value == pytest.approx(3.0 * 3600) and hours.capacity.value == pytest.approx(each.hours * 3600)
+    (lost,) = told["volts"].derivations
+    assert lost.quantities[0].value * lost.quantities[1].value == pytest.approx(lost.result.value)
+    assert lost.result.value == pytest.approx(each.lost) and each.servo == pytest.approx(6.0 - each.lost)
+
+
+def test_a_larger_supply_and_a_thicker_wire_are_offered_where_they_help(lamp):
+    from karakuri.checks.power import propose
+
+    told, found = _told(lamp, current_A=0.3)
+    (larger,) = propose(told["peak"], found.results)
+    after = {f.id: f for f in study(apply(found.figure, larger.edit)).findings}
+    assert after["power.peak"].verdict == "holds"
+    long = lamp.model_copy(update={"wire": Wire(gauge_awg=24, length_mm=4000.0)})
+    told, found = _told(long)
+    assert told["volts"].verdict == "tight" and "jam" in told["volts"].sentence.text
+    offered = list(propose(told["volts"], found.results))
+    after = [next(f for f in study(apply(found.figure, each.edit)).findings if f.id == "power.volts") for each in offered]  # fmt: skip
+    assert any(f.verdict == "holds" for f in after)
+    assert all(each.edit.steps[0].value < 24 for each in offered)
+
+
 def test_cells_too_many_when_just_charged_have_a_way_out(lamp):
     from karakuri.checks.power import propose
 
@@ -221,3 +251,27 @@ def test_peaks_never_make_lead_last_longer_than_their_mean(seed, share):
     for chemistry in ("lead", "nickel"):
         cells = Cells(chemistry=chemistry, count=6, capacity_mAh=7000.0)
         assert lasts_h(cells, amps) <= lasts_h(cells, float(amps.mean())) * (1 + 1e-9)
+
+
+BAD = (
+    ({"cells": {"count": 0}}, "power.cells.count: expected at least 1, found 0"),
+    ({"cells": {"capacity_mAh": 0}}, "power.cells.capacity_mAh: expected at least 1, found 0"),
+    ({"cells": {"chemistry": "potato"}}, "power.cells.chemistry: expected 'nickel'"),
+    ({"converter": {"efficiency": 0}}, "power.converter.efficiency: expected at least 0.2"),
+    ({"wire": {"gauge_awg": 99}}, "power.wire.gauge_awg: expected at most 40, found 99"),
+    ({"fuse_A": 0}, "power.fuse_A: expected at least 0.05, found 0"),
+    ({"loads": [{"id": "a", "name": "A", "channel": "nothing"}]}, "there is no light or voice 'nothing'"),
+    ({"loads": [{"id": "a", "name": "A"}, {"id": "a", "name": "B"}]}, "the id 'a' is used twice"),
+)
+
+
+@pytest.mark.parametrize(("written", "told"), BAD)
+def test_a_battery_of_zero_and_what_else_is_written_by_hand_ends_in_a_sentence(written, told):
+    raw = json.loads(lamplighter_path().read_text(encoding="utf-8")) | {"power": written}
+    with pytest.raises(FileTrouble, match=re.escape(told)):
+        from_text(json.dumps(raw))
+
+
+def test_power_is_kept_in_the_file(lamp):
+    figure = apply(load(lamplighter_path()), Edit("power", (Set(("power",), lamp),)))
+    assert from_text(to_text(figure)) == figure

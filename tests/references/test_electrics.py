@@ -11,9 +11,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from karakuri.model.power import Cells
-from karakuri.power.cells import capacity_Ah, lasts_h, ohms, sag_V, volts
+from karakuri.power.cells import capacity_Ah, empty_V, full_V, lasts_h, ohms, sag_V, volts
 from karakuri.power.parts import fuse_A, heat_W, holds_up_s, input_A
-from karakuri.power.wire import carries_A, diameter_m, drop_V, gauge_for, melts_A, ohm_per_m
+from karakuri.power.wire import carries_A, diameter_m, drop_V, gauge_for, melts_A, ohm_per_m, open_A
 
 
 @pytest.mark.parametrize(
@@ -77,3 +77,40 @@ def test_the_gauge_that_is_named_is_the_thinnest_that_does(amps, length, most):
         assert carries_A(awg) >= amps and drop_V(amps, length, awg) <= most
         if awg < 40:
             assert carries_A(awg + 2) < amps or drop_V(amps, length, awg + 2) > most
+
+
+def test_a_warm_wire_resists_more():
+    """IEC 60028: +0.393 % a kelvin from 20 °C."""
+    assert ohm_per_m(24, 70.0) * 1e3 == pytest.approx(84.2 * 1.1965, rel=2e-3)
+    assert ohm_per_m(24, 20.0) == ohm_per_m(24)
+
+
+@pytest.mark.parametrize(("awg", "low", "high"), [(10, 30, 55), (12, 25, 40), (14, 20, 32), (16, 15, 22), (18, 10, 16), (20, 7, 11), (22, 5, 7), (24, 2, 3.5), (26, 1, 2.2), (28, 0.8, 1.4)])  # fmt: skip
+def test_what_a_wire_carries_by_itself(awg, low, high):
+    """Guidance for the inside of a case, common practice: never above its low end, and above what it may have in a bundle; it melts far beyond."""
+    assert open_A(awg) == pytest.approx(low) and low < high
+    assert carries_A(awg) < open_A(awg) < melts_A(awg)
+
+
+def test_a_thinner_wire_never_carries_more():
+    for awg in range(40):
+        assert open_A(awg + 1) < open_A(awg) and carries_A(awg + 1) < carries_A(awg)
+
+
+@pytest.mark.parametrize(
+    ("chemistry", "named", "full", "stops"),
+    [
+        ("nickel", 1.2, (1.35, 1.5), (1.0, 1.0)), ("lithium polymer", 3.7, (4.2, 4.2), (3.3, 3.5)), ("lithium ion", 3.7, (4.2, 4.2), (3.0, 3.5)),
+        ("lithium iron", 3.2, (3.65, 3.65), (2.5, 3.0)), ("lead", 2.0, (2.1, 2.4), (1.75, 1.75)),
+    ],
+)  # fmt: skip
+def test_volts_of_a_cell(chemistry, named, full, stops):
+    """Linden and Reddy, Handbook of Batteries, from memory: as named, just charged, and where it is stopped under load."""
+    cells = Cells(chemistry=chemistry, count=3)
+    assert volts(cells) == pytest.approx(3 * named)
+    assert 3 * full[0] - 1e-9 <= full_V(cells) <= 3 * full[1] + 1e-9 and 3 * stops[0] - 1e-9 <= empty_V(cells) <= 3 * stops[1] + 1e-9  # fmt: skip
+    fresh = Cells(chemistry=chemistry, capacity_mAh=1000.0)
+    assert capacity_Ah(fresh) == pytest.approx(1.0)
+    assert capacity_Ah(fresh.model_copy(update={"age_years": 2.0})) == pytest.approx(0.86)
+    assert capacity_Ah(fresh.model_copy(update={"at_C": 0.0})) == pytest.approx(0.75)
+    assert capacity_Ah(fresh.model_copy(update={"age_years": 30.0})) == pytest.approx(0.3)

@@ -42,6 +42,10 @@ def test_asked_fed_written_and_taken_back(bench):
     hand.click(hand.field("Printed, mAh"))
     hand.fill("9000")
     assert desk.figure.power.cells.capacity_mAh == 9000.0
+    hand.click(hand.field("Printed, mAh"))
+    hand.fill("0")
+    assert desk.figure.power.cells.capacity_mAh == 9000.0  # refused with a sentence, what was written stays
+    hand.key(Qt.Key.Key_Escape)
     hand.click(hand.field("Fuse"))
     hand.fill("3")
     told = judged(hand)
