@@ -38,9 +38,10 @@ class PowerBench(Bench):
         study = self.desk.study
         return study.results[POWER] if study is not None and self.desk.figure.power is not None else None
 
-    def _take(self, ref: Ref) -> None:
-        if ref.kind == "load":
-            self.desk.select(ref)
+    def _take(self, key: object) -> None:
+        """A row pressed: what draws is taken in hand; a region of servos has no card here."""
+        if isinstance(key, Ref):
+            self.desk.select(key)
 
     def refresh(self) -> None:
         found = self.found
