@@ -114,11 +114,13 @@ def power(given: Given) -> PowerFound | None:
     parts = parts_of(figure.power.loads, figure.score, motion, fed, given.heard or {}, sounds, SAMPLE_S)
     total = np.sum([part.amps for part in parts], axis=0) if parts else np.zeros(1)
     jam = sum(stalls.values()) + sum(load.amps for load in figure.power.loads)
+    regions = sorted({each.region for each in fed})
+    later = None if given.quick else staggered(parts, regions, SAMPLE_S)  # a hand that drags does not wait for advice
     volts, more = figure.supply.voltage_V, sum(stalls[joint] for joint in unknown)
     return PowerFound(
         parts, total, SAMPLE_S, float(total.argmax()) * SAMPLE_S, float(sum(part.amps.max() for part in parts)),
         asked(figure.power, volts, total, jam), asked(figure.power, volts, total + more, jam),
-        tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), staggered(parts, sorted({each.region for each in fed}), SAMPLE_S),
+        tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), later,
     )  # fmt: skip
 
 
