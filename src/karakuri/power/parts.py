@@ -15,7 +15,7 @@ def input_A(amps: float, out_V: float, in_V: float, efficiency: float) -> float:
 
 
 def heat_W(amps: float, out_V: float, efficiency: float) -> float:
-    """What it gets hot by, W."""
+    """What a converter gets hot by, W, that gives so many A at so many V."""
     return out_V * amps * (1.0 / efficiency - 1.0)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from karakuri.checks.contract import POWER
 from karakuri.model.power import Cells, Load, Power
 from karakuri.model.power_edits import (
     add_load,
@@ -15,10 +16,11 @@ from karakuri.model.power_edits import (
     set_power,
 )
 from karakuri.model.ref import FIGURE, Ref, item_of
+from karakuri.power.parts import heat_W
 from karakuri.units import Quantity
 from karakuri.workbench.benches.figure_page import set_whole
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.widgets.items import Block, Calc, Do, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.widgets.items import Block, Calc, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
 CELLS = (
     ("none", "its supply"), ("nickel", "nickel cells"), ("lithium polymer", "lithium polymer"), ("lithium ion", "lithium ion"),
@@ -95,6 +97,10 @@ def _cell_items(desk: Desk, power: Power, cells: Cells) -> list[Item]:
     if power.converter is not None:
         share = Quantity(power.converter.efficiency, "percent")
         items.append(Write("share", "It passes on", share, "percent", lambda v: set_whole(desk, ("power", "converter", "efficiency"), v, "efficiency")))  # fmt: skip
+        found = desk.study.results[POWER] if desk.study is not None else None
+        if found is not None:
+            watts = heat_W(found.most.mean, desk.figure.supply.voltage_V, power.converter.efficiency)
+            items.append(Fact("heat", "Gets hot by", f"{watts:.1f}", "W", "on the mean, an estimate"))
     return items
 
 
