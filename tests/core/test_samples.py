@@ -34,7 +34,7 @@ def test_the_largest_sample_of_a_tenth_is_that_tenths_effort(owl):
 
 
 def test_currents_that_do_not_come_together_are_not_added():
-    """The handbook's case: peaks one after another draw the peak of the sum, not the sum of peaks."""
+    """A worked case: peaks one after another draw the peak of the sum, not the sum of peaks."""
     stalls = StallSum((("a", 4.0), ("b", 4.0)), 8.0, 10.0)
     one, other = np.zeros(100), np.zeros(100)
     one[10:20], other[50:60] = 1.0, 1.0

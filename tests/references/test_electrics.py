@@ -1,6 +1,6 @@
 """Electrics against published tables and worked cases.
 
-Wire: ASTM B258, table of the handbook (diameter, area, mΩ/m, 700 circular mils an ampere). Drop: 6 A over 1.5 m one way. Buck converter 12 → 6 V, 8 A, 90 %. Hold-up 4700 µF, 4 × 2.5 A, 1 V.
+Wire: ASTM B258 (diameter, area, mΩ/m, 700 circular mils an ampere). Drop: 6 A over 1.5 m one way. Buck converter 12 → 6 V, 8 A, 90 %. Hold-up 4700 µF, 4 × 2.5 A, 1 V.
 Peukert 7 Ah (20 h) at 3 A. Lithium polymer 2200 mAh at 80 %, 1.8 A. Sag 3 cells of 20 mΩ, 10 A. Fuse for 6 A. Preece for 24 AWG. All recomputed from the formulas, sources from memory.
 """
 

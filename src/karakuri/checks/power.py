@@ -1,7 +1,7 @@
 """What feeds the figure over its show: all that draws together, volts at the servos, the wire, the fuse, hours, the capacitor. Only where it is written.
 
 Currents are estimates from torque. Where what a servo is loaded with is not known, it may draw anything up to its stall current: what holds only without it is not yet judged.
-That a controller resets below 4.5 V, that 5 % may be lost along a wire, a fuse run at three quarters: handbook H, common practice.
+That a controller resets below 4.5 V, that 5 % may be lost along a wire, a fuse run at three quarters: common practice, no source.
 """
 
 from __future__ import annotations

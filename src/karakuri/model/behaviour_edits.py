@@ -103,11 +103,8 @@ def add_state(figure: Figure, name: str) -> tuple[Edit, str]:
 
 def change_state(figure: Figure, state_id: str, words: str, **fields: Any) -> Edit:
     """Another name, other deeds, stay, priority or hearing."""
-    behaviour = behaviour_of(figure)
-    before = behaviour.state(state_id)
-    after = State(**(dict(before) | fields))
-    edit = change(figure, f"{words} of {before.name}", states=tuple(after if s.id == state_id else s for s in behaviour.states))  # fmt: skip
-    return Edit(edit.name, edit.steps, f"{state_id} {words}")
+    before = behaviour_of(figure).state(state_id)
+    return _changed(figure, "states", before, f"{words} of {before.name}", words, fields)
 
 
 def remove_state(figure: Figure, state_id: str) -> Edit:
@@ -147,9 +144,8 @@ def change_start(figure: Figure, start_id: str, words: str, **fields: Any) -> Ed
     """Another trigger, other states it starts from, guards, chance or cool-down."""
     behaviour = behaviour_of(figure)
     before = next(start for start in behaviour.starts if start.id == start_id)
-    after = Start(**(dict(before) | fields))
-    edit = change(figure, f"{words} of a start of {behaviour.state(before.to).name}", starts=tuple(after if s.id == start_id else s for s in behaviour.starts))  # fmt: skip
-    return Edit(edit.name, edit.steps, f"{start_id} {words}")
+    name = f"{words} of a start of {behaviour.state(before.to).name}"
+    return _changed(figure, "starts", before, name, words, fields)
 
 
 def remove_start(figure: Figure, start_id: str) -> Edit:
@@ -167,11 +163,8 @@ def add_input(figure: Figure, name: str, kind: str) -> tuple[Edit, str]:
 
 def change_input(figure: Figure, input_id: str, words: str, **fields: Any) -> Edit:
     """Another name, kind or place."""
-    behaviour = behaviour_of(figure)
-    before = behaviour.input(input_id)
-    after = Input(**(dict(before) | fields))
-    edit = change(figure, f"{words} of {before.name}", inputs=tuple(after if i.id == input_id else i for i in behaviour.inputs))  # fmt: skip
-    return Edit(edit.name, edit.steps, f"{input_id} {words}")
+    before = behaviour_of(figure).input(input_id)
+    return _changed(figure, "inputs", before, f"{words} of {before.name}", words, fields)
 
 
 def remove_input(figure: Figure, input_id: str) -> Edit:
@@ -264,3 +257,12 @@ def add_guard(figure: Figure, start_id: str, input_id: str, state: str) -> Edit:
     start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
     guard = Guard.model_validate({"input": input_id, "state": state})
     return change_start(figure, start_id, "guard", only=(*start.only, guard))
+
+
+def _changed(
+    figure: Figure, kind: str, before: State | Start | Input, name: str, words: str, fields: dict[str, Any]
+) -> Edit:
+    """One of the states, starts or inputs with other fields; the same words of the same one are one step to undo."""
+    after = type(before)(**(dict(before) | fields))
+    items = tuple(after if each.id == before.id else each for each in getattr(behaviour_of(figure), kind))
+    return Edit(name, change(figure, name, **{kind: items}).steps, f"{before.id} {words}")

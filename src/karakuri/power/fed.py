@@ -15,10 +15,13 @@ from karakuri.power import cells as cell
 from karakuri.power.parts import input_A
 from karakuri.power.wire import drop_V
 
+WINDOW_S = 60.0
+"""A wire and a slow fuse are warm after so long: common practice, no source."""
+
 
 @dataclass(frozen=True)
 class Asked:
-    """At the servos' voltage: `peak`, `mean` and `rms` A of all together, and `jam` with every servo stalled besides. From the cells: `source_peak`, `source_rms` A when they are
+    """At the servos' voltage: `peak` and `mean` A of all together, `rms` A over the worst WINDOW_S, and `jam` with every servo stalled besides. From the cells: `source_peak`, `source_rms` A when they are
     near empty, `source_mean` as named; without cells as at the servos. Volts: `stands` before any wire, near the end; `sag` in the cells and `lost` along the wire under the peak;
     `servo` what is left, `jammed` with every servo stalled. `hours` they last; None without cells."""
 
@@ -37,9 +40,9 @@ class Asked:
     hours: float | None
 
 
-def asked(power: Power, supply_V: float, amps: Array, jam_A: float) -> Asked:
-    """Of amps (n,) A over a show, all together at the servos' voltage; jam_A when every servo stalls and all else is on."""
-    peak, mean, rms = float(amps.max()), float(amps.mean()), float(np.sqrt(np.mean(amps**2)))
+def asked(power: Power, supply_V: float, amps: Array, step_s: float, jam_A: float) -> Asked:
+    """Of amps (n,) A over a show that goes over and over, step_s s apart, all together at the servos' voltage; jam_A when every servo stalls and all else is on."""
+    peak, mean, rms = float(amps.max()), float(amps.mean()), worst_rms(amps, step_s)
     out_peak, sag = _volts(power, supply_V, peak, mean)
     out_jam, _ = _volts(power, supply_V, jam_A, mean)
     metres, awg = power.wire.length_mm / 1e3, power.wire.gauge_awg
@@ -57,6 +60,13 @@ def asked(power: Power, supply_V: float, amps: Array, jam_A: float) -> Asked:
         peak, mean, rms, jam_A, source_peak, source_rms, source_mean, out_peak + sag, sag, lost, max(out_peak - lost, 0.0),
         max(out_jam - drop_V(jam_A, metres, awg), 0.0), hours,
     )  # fmt: skip
+
+
+def worst_rms(amps: Array, step_s: float) -> float:
+    """Root mean square, A, of the worst WINDOW_S of amps (n,) A, step_s s apart, that go over and over; of all of them where they are shorter."""
+    wide = min(len(amps), max(1, round(WINDOW_S / step_s)))
+    summed = np.concatenate([[0.0], np.cumsum(np.concatenate([amps, amps[: wide - 1]]) ** 2)])
+    return float(np.sqrt(np.max(summed[wide:] - summed[:-wide]) / wide))
 
 
 def _volts(power: Power, supply_V: float, amps: float, mean: float) -> tuple[float, float]:

@@ -119,7 +119,7 @@ def power(given: Given) -> PowerFound | None:
     volts, more = figure.supply.voltage_V, sum(stalls[joint] for joint in unknown)
     return PowerFound(
         parts, total, SAMPLE_S, float(total.argmax()) * SAMPLE_S, float(sum(part.amps.max() for part in parts)),
-        asked(figure.power, volts, total, jam), asked(figure.power, volts, total + more, jam),
+        asked(figure.power, volts, total, SAMPLE_S, jam), asked(figure.power, volts, total + more, SAMPLE_S, jam),
         tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), later,
     )  # fmt: skip
 
