@@ -14,7 +14,7 @@ from karakuri.bodies.tree import build_tree
 from karakuri.demo import owl_path
 from karakuri.errors import EditRefused, FileTrouble
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.moves_of_places import corners_of
+from karakuri.exchange.moves_of_places import _cornered, _off, _stretches, corners_of
 from karakuri.exchange.outputs import outputs
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.kinds import pulse_kind
@@ -398,6 +398,21 @@ def test_corners_stay_within_the_tolerance(places, tolerance):
     kept = corners_of(times, np.array(places), tolerance)
     assert kept[0] == 0 and kept[-1] == len(places) - 1
     assert np.abs(np.interp(times, times[kept], np.array(places)[kept]) - places).max() <= tolerance + 1e-9
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.data())
+def test_any_broken_line_of_frames_is_followed_from_corner_to_corner(data):
+    """Also held at a stop at full speed, or turned back between two frames: no servo does that, a table may ask for it."""
+    places, here = [10.0, 10.0, 10.0], 10.0
+    for _ in range(data.draw(st.integers(1, 7))):
+        steps, by = data.draw(st.integers(1, 12)), data.draw(st.floats(-60, 60))
+        places += [here + by * (k + 1) for k in range(steps)]
+        here = places[-1]
+    placed = np.round(np.clip([*places, here, here], -90.0, 70.0 if data.draw(st.booleans()) else 9e9), 3)
+    times = np.arange(len(placed)) / 50
+    rows = [row for a, b in _stretches(placed) for row in _cornered(times, placed, a, b, 0.25)]
+    assert _off(rows, times, placed, 10.0) <= 0.25
 
 
 def test_a_file_that_is_no_text_is_a_sentence(tmp_path):

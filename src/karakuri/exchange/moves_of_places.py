@@ -145,24 +145,35 @@ def _following(times: Array, places: Array, a: int, b: int, close: float) -> lis
 def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> list[Row]:
     """From corner to corner at a steady speed, each broken off by the next, with a short ramp from one speed to the other."""
     corners = [a + k for k in corners_of(times[a : b + 1], places[a : b + 1], 0.45 * tolerance)]
-    rows, v = [], 0.0
-    for i, j in pairwise(corners):
+    rows: list[Row] = []
+    v, at = 0.0, 0
+    while at < len(corners) - 1:
+        i, j = corners[at], corners[at + 1]
         begin, wide, by = float(times[i]), float(times[j] - times[i]), float(places[j] - places[i])
-        ramp = min(RAMP_S, 0.5 * wide)
-        for _ in range(3):  # a ramp leaves the line by half its change of speed times its length
-            steady = (by - 0.5 * v * ramp) / (wide - 0.5 * ramp)
-            ramp = max(min(ramp, 0.5 * tolerance / (abs(steady - v) + 1e-9)), 1e-4)
-        if j == corners[-1]:
+        ramp, last = min(RAMP_S, 0.5 * wide), j == corners[-1]
+        for _ in range(
+            3
+        ):  # a ramp leaves the line by half its change of speed times its length; the last move has one to stand still too
+            steady = (by - 0.5 * v * ramp) / (wide - (1.0 if last else 0.5) * ramp)
+            change = max(abs(steady - v), abs(steady) if last else 0.0)
+            ramp = max(min(ramp, 0.5 * tolerance / (change + 1e-9)), 1e-4)
+        if (
+            ramp < RAMP.least * wide and j - i > 1
+        ):  # no ramp of so long a move is so short: the first step is a move of its own
+            corners.insert(at + 1, i + 1)
+            continue
+        at += 1
+        if last:
             rows.append(
-                Row(round(begin, 4), round(wide, 4), round(float(places[j]), 3), "trapezoid", _ramp_share(ramp, wide))
+                Row(round(begin, 6), round(wide, 6), round(float(places[j]), 3), "trapezoid", _ramp_share(ramp, wide))
             )
             break
         steady = (by - 0.5 * v * ramp) / (wide - 0.5 * ramp)
         reach, takes = steady * wide + 0.5 * v * ramp, wide + ramp
         rows.append(
             Row(
-                round(begin, 4),
-                round(takes, 4),
+                round(begin, 6),
+                round(takes, 6),
                 round(float(places[i]) + reach, 4),
                 "trapezoid",
                 _ramp_share(ramp, takes),
