@@ -49,6 +49,7 @@ from karakuri.motion.makers.life import live, make, set_life
 from karakuri.motion.makers.pin import pin_pose, unpin
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.session.session import Session
+from karakuri.wiring.plug_in import to_output
 from tests.figures import head, scored
 from tests.frames import score_frames
 
@@ -127,7 +128,7 @@ def test_moves_that_cannot_be(fields, words):
         (lambda d: d["scores"][0].update(length_s=-2), "at least 0.02"),
         (lambda d: d["scores"][0]["channels"][0].update(colour="red"), "colour"),
         (lambda d: d.update(record=[{"date": "yesterday", "kind": "note", "words": "x"}]), "record"),
-        (lambda d: d["drives"][0].update(output=3) or d["drives"][1].update(output=3), "output 3 is used twice"),
+        (lambda d: d["drives"][0].update(output="three"), "pin"),
     ],
 )
 def test_a_broken_score_is_told_and_nothing_is_lost(change, words):
@@ -334,7 +335,7 @@ def test_pulses_go_there_and_back(turned):
 def test_outputs_are_numbered_once_and_lights_come_last(owl):
     found = outputs(owl)
     assert [o.number for o in found] == list(range(9)) and found[-1].joint is None
-    named = apply(owl, Edit("plug", (Set(("drives", owl.drives[0].id, "output"), 5),)))
+    named = apply(owl, to_output(owl, owl.drives[0].id, 5))
     numbers = {o.name: o.number for o in outputs(named)}
     assert len(set(numbers.values())) == 9 and numbers[owl.joint(owl.drives[0].joint).name] == 5
 
@@ -433,7 +434,8 @@ def test_players_that_cannot_be():
     with pytest.raises(FileTrouble, match="does not fit"):
         bundle(many, controllers()[0])
     assert "score.h" in bundle(many, controllers()[1])
-    high = apply(scored(Row(0, 1, 5)), Edit("plug", (Set(("drives", "servo", "output"), 12),)))
+    one = scored(Row(0, 1, 5))
+    high = apply(one, to_output(one, "servo", 12))
     with pytest.raises(FileTrouble, match="outputs 0 to 7"):
         bundle(high, controllers()[0], pulse_kind("timer"))
     assert b"channel 12" in bundle(high, controllers()[0], pulse_kind("i2c"))["README.txt"]

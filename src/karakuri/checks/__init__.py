@@ -37,6 +37,7 @@ from karakuri.checks import (
     turning,
     unjudged,
     voice,
+    wiring,
     worn,
 )
 from karakuri.checks.contract import Rule, nothing
@@ -65,6 +66,7 @@ RULES: tuple[Rule, ...] = (
     Rule("worn", worn.find, worn.propose),
     Rule("supply", supply.find, supply.propose),
     Rule("power", power.find, power.propose),
+    Rule("wiring", wiring.find, wiring.propose),
     Rule("fits", fits.find, fits.propose),
     Rule("room", room.find, room.propose),
     Rule("order", orders.find, orders.propose),
@@ -82,7 +84,7 @@ RULES: tuple[Rule, ...] = (
 )
 
 OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour"})
-OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators"})
+OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators", "wiring"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})
 """Rules whose findings stand as they were while a hand drags: what they rest on takes too long."""

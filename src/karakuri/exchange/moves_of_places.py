@@ -143,7 +143,19 @@ def _following(times: Array, places: Array, a: int, b: int, close: float) -> lis
 
 
 def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> list[Row]:
-    """From corner to corner at a steady speed, each broken off by the next, with a short ramp from one speed to the other."""
+    """From corner to corner at a steady speed, each broken off by the next, with a short ramp from one speed to the other; where that is not close enough,
+    with ramps as short as their speeds ask, to stand still at the end too."""
+    seen = slice(a, b + 1)
+    tried: list[tuple[float, list[Row]]] = []
+    for sharp in (False, True):
+        rows = _from_corner_to_corner(times, places, a, b, tolerance, sharp)
+        tried.append((_off(rows, times[seen], places[seen], float(places[a])), rows))
+        if tried[-1][0] <= tolerance:
+            break
+    return min(tried, key=lambda each: each[0])[1]
+
+
+def _from_corner_to_corner(times: Array, places: Array, a: int, b: int, tolerance: float, sharp: bool) -> list[Row]:
     corners = [a + k for k in corners_of(times[a : b + 1], places[a : b + 1], 0.45 * tolerance)]
     rows: list[Row] = []
     v, at = 0.0, 0
@@ -151,35 +163,22 @@ def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> 
         i, j = corners[at], corners[at + 1]
         begin, wide, by = float(times[i]), float(times[j] - times[i]), float(places[j] - places[i])
         ramp, last = min(RAMP_S, 0.5 * wide), j == corners[-1]
-        for _ in range(
-            3
-        ):  # a ramp leaves the line by half its change of speed times its length; the last move has one to stand still too
-            steady = (by - 0.5 * v * ramp) / (wide - (1.0 if last else 0.5) * ramp)
-            change = max(abs(steady - v), abs(steady) if last else 0.0)
+        ends = last and sharp
+        for _ in range(3):  # a ramp leaves the line by half its change of speed times its length
+            steady = (by - 0.5 * v * ramp) / (wide - (1.0 if ends else 0.5) * ramp)
+            change = max(abs(steady - v), abs(steady) if ends else 0.0)
             ramp = max(min(ramp, 0.5 * tolerance / (change + 1e-9)), 1e-4)
-        if (
-            ramp < RAMP.least * wide and j - i > 1
-        ):  # no ramp of so long a move is so short: the first step is a move of its own
-            corners.insert(at + 1, i + 1)
+        if sharp and ramp < RAMP.least * wide and j - i > 1:
+            corners.insert(at + 1, i + 1)  # no ramp of so long a move is so short: the first step is a move of its own
             continue
         at += 1
-        if last:
-            rows.append(
-                Row(round(begin, 6), round(wide, 6), round(float(places[j]), 3), "trapezoid", _ramp_share(ramp, wide))
-            )
-            break
-        steady = (by - 0.5 * v * ramp) / (wide - 0.5 * ramp)
-        reach, takes = steady * wide + 0.5 * v * ramp, wide + ramp
+        takes, reach = wide, float(places[j])
+        if not last:
+            v, before = (by - 0.5 * v * ramp) / (wide - 0.5 * ramp), v
+            takes, reach = wide + ramp, float(places[i]) + v * wide + 0.5 * before * ramp
         rows.append(
-            Row(
-                round(begin, 6),
-                round(takes, 6),
-                round(float(places[i]) + reach, 4),
-                "trapezoid",
-                _ramp_share(ramp, takes),
-            )
+            Row(round(begin, 6), round(takes, 6), round(reach, 4 - last), "trapezoid", _ramp_share(ramp, takes))
         )
-        v = steady
     return rows
 
 

@@ -15,6 +15,8 @@ from karakuri.bodies.coordinates import Coupling, complete, coupling
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
+from karakuri.catalogue.boards import board_kind
+from karakuri.model.board import Plug
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -30,7 +32,7 @@ class Output:
 
     limits and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
     without load. Its place is gain × that of joint `leads`, which the channel moves, + offset rad: of what follows another joint, else 1 and 0.
-    Of a servo that shares joints with others, `mixed`, all is by its own angle, rad, and `channel` is −1.
+    Of a servo that shares joints with others, `mixed`, all is by its own angle, rad, and `channel` is −1. `plug` is how it is plugged in, None where that is not decided.
     """
 
     number: int
@@ -45,6 +47,7 @@ class Output:
     gain: float = 1.0
     offset: float = 0.0
     mixed: Mixed | None = None
+    plug: Plug | None = None
 
     def places(self, channels: Array) -> Array:
         """Its own places (n,), rad or share, for those of all channels (c, n), rad, m or share."""
@@ -128,9 +131,17 @@ def _mixed(figure: Figure, drive: Drive, tied: Coupling) -> Mixed | None:
 
 
 def outputs(figure: Figure) -> tuple[Output, ...]:
-    """Every turning joint with a servo, also where it follows another, then every light, by number. Numbers that nobody chose are the next free ones."""
-    taken = {drive.output for drive in figure.drives if drive.output is not None}
-    free = iter(n for n in range(256) if n not in taken)
+    """Every turning joint with a servo, also where it follows another, then every light, by number: that of the pin it is plugged into. What is plugged
+    into none, or where another already is, has the next free one."""
+    numbered, chosen = _numbers(figure)
+    free = iter(n for n in range(1024) if n not in chosen)
+
+    def number(ident: str) -> int:
+        return numbered[ident][0] if ident in numbered else next(free)
+
+    def plug(ident: str) -> Plug | None:
+        return numbered[ident][1] if ident in numbered else None
+
     place = {joint: c for c, channel in enumerate(figure.score.moved) for joint in channel.joints}
     ids = tuple(joint.id for joint in figure.joints)
     tied, found = coupling(figure, ids), []
@@ -140,7 +151,6 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
             continue  # a stepper is told steps, not pulses
         leader, gain, offset = figure.joints[tied.leader[k]], float(tied.gain[k]), float(tied.offset[k])
         c = place.get(leader.id, -1)
-        number = drive.output if drive.output is not None else next(free)
         low, high = (end * leader.measure.si for end in leader.range)
         park = figure.score.moved[c].park * leader.measure.si if c >= 0 else min(max(0.0, low), high)
         if gain == 0.0:  # it follows without moving
@@ -151,18 +161,52 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
             parked = mixed.at({})
             low, high = travelled(figure, drive)
             fastest = can.free_speed * mapped.least_us_per_rad
-            found.append(Output(number, joint.name, joint.id, -1, mapped, (min(low, parked), max(high, parked)), parked, fastest, joint.id, mixed=mixed))  # fmt: skip
+            found.append(Output(number(drive.id), joint.name, joint.id, -1, mapped, (min(low, parked), max(high, parked)), parked, fastest, joint.id, mixed=mixed, plug=plug(drive.id)))  # fmt: skip
             continue
         limits = sorted((gain * low + offset, gain * high + offset))
         mapped = pulse_map(figure, as_driven(figure, joint), drive)
         fastest = can.free_speed * mapped.least_us_per_rad
         found.append(
-            Output(number, joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset)
+            Output(number(drive.id), joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset, plug=plug(drive.id))
         )  # fmt: skip
     for c, channel in enumerate(figure.score.moved):
         if channel.leads is None:
-            found.append(Output(next(free), channel.name, None, c, None, (0.0, 1.0), channel.park / 100))
+            found.append(
+                Output(
+                    number(channel.id),
+                    channel.name,
+                    None,
+                    c,
+                    None,
+                    (0.0, 1.0),
+                    channel.park / 100,
+                    plug=plug(channel.id),
+                )
+            )
     return tuple(sorted(found, key=lambda output: output.number))
+
+
+def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
+    """The numbers of what is plugged in, by its id, and all of them. Outputs of a second board come after those of the first, and so on; the first that
+    is plugged into a pin has it."""
+    begins, at = dict[str, int](), 0
+    for board in figure.boards:
+        begins[board.id] = at
+        at += 1 + max((pin.output for pin in board_kind(board.kind).pins), default=-1)
+    boards, out, chosen = (
+        {board.id: board_kind(board.kind) for board in figure.boards},
+        dict[str, tuple[int, Plug]](),
+        set[int](),
+    )
+    for plug in figure.plugs:
+        pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
+        if plug.of not in ("drive", "light") or pin is None or pin.output < 0:
+            continue
+        number = begins[plug.board] + pin.output
+        if number not in chosen:
+            out[plug.item] = (number, plug)
+            chosen.add(number)
+    return out, chosen
 
 
 def soft_limits(figure: Figure, channel: MovedChannel) -> tuple[float, float]:

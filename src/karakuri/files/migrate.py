@@ -14,6 +14,7 @@ def as_now(data: dict[str, Any]) -> str | None:
     """A text of today for one as it was written before; None where nothing of it is written otherwise today. `data` becomes what the text
     says, so that faults are looked up in it."""
     changed = _direct_drives(data)
+    changed = _numbered(data) or changed
     version = data.get("version")
     if version is None or (type(version) is int and version == 1):
         changed = _one_score(data) or changed
@@ -28,6 +29,24 @@ def _direct_drives(data: dict[str, Any]) -> bool:
     before = [each for each in drives if isinstance(each, dict) and each.get("kind") == "direct"] if isinstance(drives, list) else []  # fmt: skip
     for drive in before:
         del drive["kind"]
+    return bool(before)
+
+
+def _numbered(data: dict[str, Any]) -> bool:
+    """Servos said the number of their output themselves, while there were no boards."""
+    drives = data.get("drives")
+    if not isinstance(drives, list) or "boards" in data or "plugs" in data:
+        return False
+    before = [each for each in drives if isinstance(each, dict) and "output" in each]
+    numbers = [(drive, drive.pop("output")) for drive in before]
+    plugged = [(drive, n) for drive, n in numbers if n is not None]
+    if plugged:
+        ids = {str(drive.get("id")) for drive in drives if isinstance(drive, dict)}
+        data["boards"] = [{"id": _free("board", ids), "name": "Board", "kind": "line"}]
+        data["plugs"] = [
+            {"id": f"plug_{k + 1}", "board": data["boards"][0]["id"], "of": "drive", "item": drive.get("id"), "pins": [["signal", str(n) if type(n) is int else n]]}
+            for k, (drive, n) in enumerate(plugged)
+        ]  # fmt: skip
     return bool(before)
 
 

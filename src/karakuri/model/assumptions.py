@@ -37,6 +37,12 @@ class Assumptions(Value):
         le=50,
         description="Bump in any direction, in times gravity, that what magnets or springs hold shut must stand.",
     )
+    wire_slack_percent: float = Field(
+        10.0, ge=0, le=300, description="So much longer than the way through the pivots a wire is cut: common practice."
+    )
+    wire_tail_mm: float = Field(
+        40.0, ge=0, le=2000, description="And so much at each end, to open a plug and crimp it anew: common practice."
+    )
     band_deg: float = Field(
         5.0, ge=0.1, le=180, description="So far off beyond its dead band a hobby servo pushes with all it has."
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 from karakuri.errors import EditRefused
@@ -33,6 +34,7 @@ from karakuri.model.behaviour import (
 from karakuri.model.edit import Edit, Set
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
+from karakuri.model.loosen import unplugged
 
 TRIGGERS: Mapping[str, tuple[str, Callable[[str], Trigger]]] = {
     "pressed": ("it goes on", lambda ident: Pressed(input=ident)),
@@ -173,7 +175,8 @@ def remove_input(figure: Figure, input_id: str) -> Edit:
     used = [start for start in behaviour.starts if getattr(start.on, "input", None) == input_id or any(g.input == input_id for g in start.only)]  # fmt: skip
     if used:
         raise EditRefused(f"{behaviour.input(input_id).name} stays: it starts {behaviour.state(used[0].to).name}. Take that start out first.")  # fmt: skip
-    return change(figure, "take an input out", inputs=tuple(each for each in behaviour.inputs if each.id != input_id))
+    edit = change(figure, "take an input out", inputs=tuple(each for each in behaviour.inputs if each.id != input_id))
+    return replace(edit, steps=(*unplugged(figure, {input_id}), *edit.steps))
 
 
 def deeds_for(figure: Figure) -> tuple[tuple[str, str, Deed], ...]:

@@ -173,7 +173,6 @@ class Drive(Value):
     other_at_mm: Place | None = Field(
         None, description="Where the second one's body sits; left out: where the first does."
     )
-    output: int | None = Field(None, ge=0, le=63, description="Which output of the board it is plugged into.")
 
     @model_validator(mode="after")
     def _check(self) -> Self:

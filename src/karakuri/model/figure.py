@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
 from karakuri.model.behaviour import Behaviour, Lights, Performs, Poses, Says
+from karakuri.model.board import Board, Plug
 from karakuri.model.chain import Chain
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
@@ -99,6 +100,10 @@ class Figure(Value):
     )
     behaviour: Behaviour | None = Field(None, description="What it does when, by itself; left out: nothing.")
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
+    boards: tuple[Board, ...] = Field(
+        (), max_length=30, description="Controllers, generators, rails; none: not decided yet."
+    )
+    plugs: tuple[Plug, ...] = Field((), max_length=500, description="What is plugged into which pin of which board.")
     supply: Supply = Field(default_factory=Supply)
     power: Power | None = Field(None, description="What feeds it over a show; left out: nothing is asked of it.")
     assumptions: Assumptions = Field(default_factory=Assumptions)
@@ -178,7 +183,7 @@ def _find(items: tuple[_T, ...], wanted: str) -> _T:
     raise KeyError(wanted)
 
 
-KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses", "sounds", "lines", "scores")  # fmt: skip
+KINDS = ("parts", "joints", "postures", "materials", "drives", "ballast_sites", "elements", "rods", "fastenings", "pictures", "chains", "order", "poses", "sounds", "lines", "scores", "boards", "plugs")  # fmt: skip
 """Fields that hold things with an id of their own."""
 
 
@@ -283,8 +288,36 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
             first = alike.setdefault(channel.id, (score.id, what))
             if first[1] != what:
                 yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"
-    outputs = [drive.output for drive in figure.drives if drive.output is not None]
-    yield from (f"drives: output {n} is used twice" for n in sorted({n for n in outputs if outputs.count(n) > 1}))
+    yield from _dangling_plugs(figure)
+
+
+def _dangling_plugs(figure: Figure) -> Iterable[str]:
+    """What is plugged in and is not there, or twice."""
+    joints, boards = {joint.id for joint in figure.joints} | {BASE}, {board.id for board in figure.boards}
+    inputs = figure.behaviour.inputs if figure.behaviour is not None else ()
+    channels = [channel for score in figure.scores for channel in score.channels if not channel.joints]
+    known = {
+        "drive": {drive.id for drive in figure.drives}, "board": boards, "input": {each.id for each in inputs},
+        "light": {c.id for c in channels if c.kind == "light"}, "voice": {c.id for c in channels if c.kind != "light"},
+    }  # fmt: skip
+    for board in figure.boards:
+        if board.part is not None and all(part.id != board.part for part in figure.parts):
+            yield f"boards.{board.id}.part: there is no part '{board.part}'"
+        if board.rides_on not in joints:
+            yield f"boards.{board.id}.rides_on: there is no joint '{board.rides_on}'"
+    things = [(plug.of, plug.item) for plug in figure.plugs]
+    for plug in figure.plugs:
+        if plug.board not in boards:
+            yield f"plugs.{plug.id}.board: there is no board '{plug.board}'"
+        if plug.item not in known[plug.of]:
+            yield f"plugs.{plug.id}.item: there is no {plug.of} '{plug.item}'"
+        if plug.of == "board" and plug.item == plug.board:
+            yield f"plugs.{plug.id}.item: a board is not plugged into itself"
+        if plug.rides_on is not None and plug.rides_on not in joints:
+            yield f"plugs.{plug.id}.rides_on: there is no joint '{plug.rides_on}'"
+    yield from (
+        f"plugs: {of} '{item}' is plugged in twice" for of, item in sorted({x for x in things if things.count(x) > 1})
+    )
 
 
 def _dangling_deeds(figure: Figure, sounds: set[str]) -> Iterable[str]:

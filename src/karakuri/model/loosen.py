@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from karakuri.model.edit import Set, Step
+from karakuri.model.edit import Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE
 from karakuri.model.transmission import Ball, Bevel, Direct
@@ -20,8 +20,19 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
                 steps.append(Set((collection, item.id, "carries"), carries))
     lost = {gone, *(drive.id for drive in figure.drives if drive.joint == gone)}
     if figure.room is not None and any(lost & {pair.one, pair.other} for pair in figure.room.together):
-        left = tuple(pair for pair in figure.room.together if not lost & {pair.one, pair.other})
-        steps.append(Set(("room",), figure.room.model_copy(update={"together": left})))
+        pairs = tuple(pair for pair in figure.room.together if not lost & {pair.one, pair.other})
+        steps.append(Set(("room",), figure.room.model_copy(update={"together": pairs})))
+    steps += unplugged(figure, lost)
+    for board in figure.boards:
+        if board.part == gone:
+            steps.append(Set(("boards", board.id, "part"), None))
+    for board in figure.boards:
+        if board.rides_on == gone:
+            steps.append(Set(("boards", board.id, "rides_on"), on))
+    left = {plug.id for plug in figure.plugs if not lost & {plug.item, plug.board}}
+    for plug in figure.plugs:
+        if plug.rides_on == gone and plug.id in left:
+            steps.append(Set(("plugs", plug.id, "rides_on"), on))
     for drive in figure.drives:
         form = drive.transmission
         if drive.joint == gone:
@@ -33,3 +44,8 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
         if isinstance(form, Bevel) and form.partner == gone:
             steps.append(Set(("drives", drive.id, "transmission"), Direct()))
     return tuple(steps)
+
+
+def unplugged(figure: Figure, gone: set[str]) -> tuple[Step, ...]:
+    """What was plugged in by those ids is not any more."""
+    return tuple(Remove("plugs", plug.id) for plug in figure.plugs if plug.item in gone or plug.board in gone)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from karakuri.model.figure import Figure
+from karakuri.model.leads import called
 
 RefKind = Literal[
     "figure",
@@ -39,6 +40,8 @@ RefKind = Literal[
     "room",
     "wearer",
     "load",
+    "board",
+    "plug",
 ]
 WHERE: dict[str, tuple[str, ...]] = {
     "part": ("parts",),
@@ -65,6 +68,8 @@ WHERE: dict[str, tuple[str, ...]] = {
     "input": ("behaviour", "inputs"),
     "section": ("score", "sections"),
     "load": ("power", "loads"),
+    "board": ("boards",),
+    "plug": ("plugs",),
 }
 """Where in a figure items of a kind stand; the others are the one of their kind."""
 
@@ -116,6 +121,8 @@ def name_of(figure: Figure, ref: Ref) -> str:
         return f"servo of {figure.joint(item.joint).name}"
     if ref.kind == "pin":
         return figure.pose(item.pose).name
+    if ref.kind == "plug":
+        return called(figure, item)
     if ref.kind == "start" and figure.behaviour is not None:
         return f"start of {figure.behaviour.state(item.to).name}"
     if ref.kind == "maker":

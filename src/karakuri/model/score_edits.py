@@ -12,6 +12,7 @@ from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
+from karakuri.model.loosen import unplugged
 from karakuri.model.makers import Maker, Voice
 from karakuri.model.moves import Moves, Row, moves_of
 from karakuri.model.power_edits import always_on
@@ -90,6 +91,7 @@ def remove_channel(figure: Figure, channel: Channel) -> Edit:
         (
             *let_go(score, {channel.id}),
             *always_on(figure, {channel.id} - elsewhere),
+            *unplugged(figure, {channel.id} - elsewhere),
             Remove(f"scores.{score.id}.channels", channel.id),
         ),
     )
@@ -289,7 +291,8 @@ def remove_score(figure: Figure) -> Edit:
     if not others:
         raise EditRefused(f"{figure.score.name} stays: a figure has at least one score.")
     left = {channel.id for score in others for channel in score.channels}
-    loose = always_on(figure, {channel.id for channel in figure.score.channels} - left)
+    gone = {channel.id for channel in figure.score.channels} - left
+    loose = (*always_on(figure, gone), *unplugged(figure, gone))
     return Edit(
         f"take out {figure.score.name}", (*loose, Set(("playing",), others[0].id), Remove("scores", figure.score.id))
     )

@@ -108,7 +108,7 @@ def twin_joint(figure: Figure, joint_id: str) -> tuple[Edit, str]:
     for drive in figure.drives:
         if drive.joint in inside:
             at = _place(drive.at_mm) if drive.at_mm is not None else None
-            fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at, "output": None,
+            fields = dict(drive) | {"id": new_id(figure, f"{ids[drive.joint]} servo", taken), "joint": ids[drive.joint], "at_mm": at,
                 "other_at_mm": _place(drive.other_at_mm) if drive.other_at_mm is not None else None}  # fmt: skip
             fields["transmission"] = _mirrored(figure, drive, ids)
             fields["case"] = _case(figure, drive)

@@ -24,7 +24,7 @@ STEADY = ("ready", "live", "homing")
 KEPT_EVENTS, KEPT_DELAYS = 200, 3000
 
 
-class Board(QObject):
+class BoardLink(QObject):
     """`changed` on every report; `happened` when there is something new to read."""
 
     changed = pyqtSignal()

@@ -118,9 +118,9 @@ class Desk(QObject):
     def board(self):
         """The board, made when it is first asked for: most sessions never drive one."""
         if self._board is None:
-            from karakuri.workbench.board import Board
+            from karakuri.workbench.board import BoardLink
 
-            self._board = Board(self)
+            self._board = BoardLink(self)
             self.boarded.emit()
         return self._board
 

@@ -26,7 +26,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "limits": ("stops", "travel"),
     "fit": ("fits", "order", "room"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"),
-    "power": ("power",),
+    "power": ("power", "wiring"),
     "rehearse": ("behaviour",),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""

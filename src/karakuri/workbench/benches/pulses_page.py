@@ -10,13 +10,13 @@ import numpy as np
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.actuators.pulses import PulseMap, pulse_map
 from karakuri.model.drive import Drive
-from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
 from karakuri.model.record import Entry
 from karakuri.model.record_edits import calibration, horn_off, measured_at, named_place
 from karakuri.motion.frames import RATE_HZ
 from karakuri.units import Quantity
+from karakuri.wiring.plug_in import to_output
 from karakuri.workbench.benches.bench import degrees
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Write, WriteText
@@ -107,7 +107,7 @@ def _turned(desk: Desk, joint: Joint, drive: Drive) -> None:
 
 
 def _plug(desk: Desk, joint: Joint, drive: Drive, number: int) -> None:
-    desk.edit(Edit(f"output of {joint.name}", (Set(("drives", drive.id, "output"), number),)))
+    desk.edit(lambda: to_output(desk.figure, drive.id, number))
 
 
 def _resolution(joint: Joint, mapped: PulseMap) -> list[Item]:

@@ -1,0 +1,64 @@
+"""What boards there are: their pins, what each can do, which timer makes it, what it may carry. Data in boards.json, each with its source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+from typing import Literal
+
+from karakuri.catalogue import _data
+
+
+@dataclass(frozen=True)
+class BoardPin:
+    """A pin: what it does (see model/leads.py), the port and bit it is inside, the timer that dims it, and its number as an output, −1 where it is none."""
+
+    id: str
+    does: tuple[str, ...]
+    port: str = ""
+    output: int = -1
+    timer: int | None = None
+
+
+@dataclass(frozen=True)
+class BoardKind:
+    """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
+    them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes."""
+
+    id: str
+    name: str
+    what: Literal["controller", "outputs", "rail"]
+    volts: float | None
+    rail: bool
+    pin_mA: float | None
+    all_mA: float | None
+    bus: bool
+    source: str
+    pins: tuple[BoardPin, ...]
+    address: int | None = None
+    addresses: tuple[int, int] | None = None
+
+    @cached_property
+    def by_id(self) -> dict[str, BoardPin]:
+        """Its pins by what is printed beside them."""
+        return {pin.id: pin for pin in self.pins}
+
+    def of_output(self, number: int) -> BoardPin | None:
+        """The pin that is an output of that number; None where there is none."""
+        return next((pin for pin in self.pins if pin.output == number), None)
+
+
+@lru_cache(maxsize=1)
+def board_kinds() -> tuple[BoardKind, ...]:
+    """All kinds, in the order in which they are offered."""
+    found = []
+    for row in _data("boards.json")["boards"]:
+        pins = tuple(BoardPin(**{**pin, "does": tuple(pin["does"])}) for pin in row["pins"])
+        both = tuple(row["addresses"]) if "addresses" in row else None
+        found.append(BoardKind(**{**row, "pins": pins, "addresses": both}))
+    return tuple(found)
+
+
+def board_kind(ident: str) -> BoardKind:
+    """The kind of that id. Raises KeyError."""
+    return {kind.id: kind for kind in board_kinds()}[ident]

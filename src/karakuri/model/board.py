@@ -1,0 +1,64 @@
+"""Boards, and what is plugged into which pin of which: the one table that wiring, exports and the window share.
+
+What a board of a kind is, its pins and what each can do, stands in the catalogue. To add a thing that is plugged in: a kind in model/leads.py.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from karakuri.model.base import Distance_mm, Identifier, Name, Place, Value
+from karakuri.model.part import BASE
+
+BoardKindId = Literal["line", "atmega328p", "atmega2560", "generator", "rail"]
+PluggedKind = Literal["drive", "light", "voice", "input", "board"]
+Pin = Annotated[str, Field(pattern=r"^[A-Z]{0,3}[0-9]{0,3}$", min_length=1, max_length=6)]
+Gauge = Annotated[int, Field(ge=10, le=32)]
+
+
+class Board(Value):
+    """A controller, a pulse generator, a rail that power is shared out from."""
+
+    id: Identifier
+    name: Name
+    kind: BoardKindId = Field("line", description="Of the catalogue of boards.")
+    part: Identifier | None = Field(None, description="The part that it is: it lies where that does.")
+    rides_on: Identifier = BASE
+    at_mm: Place | None = Field(None, description="Where it lies, when it is no part; left out: not said yet.")
+    address: Annotated[int, Field(ge=1, le=126)] | None = Field(
+        None, description="On the bus, of one that hangs on one; left out: as it comes."
+    )
+
+
+class Plug(Value):
+    """One thing plugged into a board: which of its leads goes to which pin. Power and ground go without saying."""
+
+    id: Identifier
+    board: Identifier
+    of: PluggedKind
+    item: Identifier = Field(
+        description="The servo, the light's or voice's ribbon, the input or the board that is plugged in."
+    )
+    pins: tuple[tuple[Identifier, Pin], ...] = Field((), max_length=6, description="Leads that carry signals, each with its pin.")  # fmt: skip
+    rides_on: Identifier | None = Field(None, description="Of a light, a voice or an input: what it sits on.")
+    at_mm: Place | None = Field(None, description="Of those: where it sits; left out: not said yet.")
+    along_mm: Distance_mm | None = Field(
+        None, description="How long its wires are, as they lie; left out: worked out from where both ends are."
+    )
+    gauge_awg: Gauge = Field(26, description="Of its signals.")
+    power_awg: Gauge = Field(22, description="Of what feeds it.")
+    straight: bool = Field(False, description="Of a light: fed by the pin itself, without a transistor.")
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        leads = [lead for lead, _ in self.pins]
+        twice = next((lead for lead in leads if leads.count(lead) > 1), None)
+        if twice is not None:
+            raise ValueError(f"the lead '{twice}' goes to one pin, not to two")
+        return self
+
+    def pin(self, lead: str) -> str | None:
+        """The pin of a lead; None where it has none."""
+        return next((pin for each, pin in self.pins if each == lead), None)

@@ -1,0 +1,116 @@
+"""What clashes: a pin asked for twice, one that cannot do what is asked of it, a timer with two tasks, an address two answer to, nothing to answer to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from karakuri.catalogue.boards import BoardKind, BoardPin
+from karakuri.model.board import Board, Plug
+from karakuri.model.figure import Figure
+from karakuri.model.leads import ABILITY_WORDS, Lead, called, leads_of
+from karakuri.wiring.table import kind_of
+
+PULSE_TIMER = 1
+"""The timer that makes servo pulses and frames in the player, on every 8-bit controller."""
+STOP_PIN = "A0"
+"""Where the player looks for its stop switch."""
+MOST_BY_TIMER = 8
+"""So many pulses of 2.5 ms, one after the other, fill a frame of 20 ms."""
+
+
+@dataclass(frozen=True)
+class Clash:
+    """What is wrong, in words, on which board and with which plugs, by id."""
+
+    key: str
+    words: str
+    board: str
+    plugs: tuple[str, ...]
+
+
+def clashes(figure: Figure) -> tuple[Clash, ...]:
+    """All of them, board by board."""
+    return tuple(each for board in figure.boards for each in _of_board(figure, board))
+
+
+def _of_board(figure: Figure, board: Board) -> Iterator[Clash]:
+    kind = kind_of(board)
+    here = [plug for plug in figure.plugs if plug.board == board.id]
+    asked: dict[str, list[tuple[Plug, Lead]]] = {}
+    for plug in here:
+        for lead in leads_of(figure, plug):
+            at = plug.pin(lead.id)
+            if lead.signal and at is not None:
+                asked.setdefault(at, []).append((plug, lead))
+    for pin_id, some in asked.items():
+        pin = kind.by_id.get(pin_id)
+        shared = pin is not None and all(lead.wants in ("data", "clock") for _, lead in some)  # a bus is shared
+        if len(some) > 1 and not shared:
+            names = " and ".join(called(figure, plug) for plug, _ in some)
+            yield Clash(f"pin_{pin_id}", f"Pin {pin_id} of {board.name} is asked for by {names}.", board.id, tuple(plug.id for plug, _ in some))  # fmt: skip
+        for plug, lead in some:
+            yield from _cannot(figure, board, kind, pin_id, pin, plug, lead)
+    if kind.what == "controller":
+        yield from _timers(figure, board, kind, asked)
+    yield from _bus(figure, board, kind, here)
+
+
+def _cannot(figure: Figure, board: Board, kind: BoardKind, pin_id: str, pin: BoardPin | None, plug: Plug, lead: Lead) -> Iterator[Clash]:  # fmt: skip
+    name = called(figure, plug)
+    if pin is None:
+        what = f"it has pins {kind.pins[0].id} to {kind.pins[-1].id}" if kind.pins else "it has none"
+        yield Clash(f"no_{plug.id}_{lead.id}", f"{name} is plugged into pin {pin_id} of {board.name}, and {what}.", board.id, (plug.id,))  # fmt: skip
+    elif lead.wants not in pin.does:
+        wants = ABILITY_WORDS[lead.wants]  # type: ignore[index]
+        does = ", ".join(ABILITY_WORDS[each] for each in pin.does) or "nothing"  # type: ignore[index]
+        yield Clash(f"cannot_{plug.id}_{lead.id}", f"{name} wants {wants}, and pin {pin_id} of {board.name} does {does}.", board.id, (plug.id,))  # fmt: skip
+
+
+def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list[tuple[Plug, Lead]]]) -> Iterator[Clash]:  # fmt: skip
+    """Frames and pulses have one timer: what it would dim flickers. And only so many pulses fit one after the other."""
+    dimmed = [(plug, pin) for pin, some in asked.items() for plug, lead in some if lead.wants == "dim"]
+    for plug, pin in dimmed:
+        at = kind.by_id.get(pin)
+        if at is not None and at.timer == PULSE_TIMER:
+            text = f"{called(figure, plug)} is dimmed on pin {pin} of {board.name}, and the timer of that pin, timer {PULSE_TIMER}, makes the frames."
+            yield Clash(f"timer_{plug.id}", text, board.id, (plug.id,))
+    pulsed = [plug for some in asked.values() for plug, lead in some if lead.wants == "pulse"]
+    if len(pulsed) > MOST_BY_TIMER:
+        text = (
+            f"{len(pulsed)} servos get their pulses from {board.name} itself: one after the other, {MOST_BY_TIMER} fill a frame of 20 ms. A pulse "
+            "generator drives sixteen."
+        )
+        yield Clash(f"pulses_{board.id}", text, board.id, tuple(plug.id for plug in pulsed))
+    for plug, lead in asked.get(STOP_PIN, ()):
+        text = (
+            f"{called(figure, plug)} is on pin {STOP_PIN} of {board.name}, where the player looks for its stop switch."
+        )
+        yield Clash(f"stop_{plug.id}_{lead.id}", text, board.id, (plug.id,))
+
+
+def _bus(figure: Figure, board: Board, kind: BoardKind, here: list[Plug]) -> Iterator[Clash]:
+    """What hangs on a bus answers to an address of its own, and one that has to hang on one does."""
+    heard: dict[int, list[Plug]] = {}
+    for plug in here:
+        if plug.of != "board":
+            continue
+        hung = next(each for each in figure.boards if each.id == plug.item)
+        its = kind_of(hung)
+        if its.address is None:
+            yield Clash(f"bus_{plug.id}", f"{hung.name} is no board that hangs on a bus.", board.id, (plug.id,))
+            continue
+        address = hung.address if hung.address is not None else its.address
+        low, high = its.addresses or (address, address)
+        if not low <= address <= high:
+            text = f"{hung.name} has address {address} (0x{address:02X}), and its kind has {low} to {high} (0x{low:02X} to 0x{high:02X})."
+            yield Clash(f"address_{plug.id}", text, board.id, (plug.id,))
+        heard.setdefault(address, []).append(plug)
+    for address, some in heard.items():
+        if len(some) > 1:
+            names = " and ".join(called(figure, plug) for plug in some)
+            text = f"{names} answer to the same address on the bus of {board.name}, {address} (0x{address:02X})."
+            yield Clash(f"address_{board.id}_{address}", text, board.id, tuple(plug.id for plug in some))
+    hangs = {plug.item for plug in figure.plugs if plug.of == "board"}
+    if kind.address is not None and board.id not in hangs:
+        yield Clash(f"alone_{board.id}", f"{board.name} hangs on no controller's bus: nothing tells it what to do.", board.id, ())  # fmt: skip

@@ -1,0 +1,149 @@
+"""Which pins are free and fit, and plugging in all that is not yet."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from karakuri.catalogue.boards import BoardPin
+from karakuri.errors import EditRefused
+from karakuri.model.board import Board, Plug, PluggedKind
+from karakuri.model.board_edits import plug_in
+from karakuri.model.edit import Add, Edit, Step
+from karakuri.model.figure import Figure
+from karakuri.model.ids import new_id
+from karakuri.model.leads import Lead, leads_of
+from karakuri.wiring.clashes import MOST_BY_TIMER, PULSE_TIMER, STOP_PIN
+from karakuri.wiring.table import kind_of
+
+
+@dataclass(frozen=True)
+class Thing:
+    """What can be plugged in: what it is, its id, its name."""
+
+    of: PluggedKind
+    item: str
+    name: str
+
+
+def things(figure: Figure) -> tuple[Thing, ...]:
+    """All that can be plugged into a board, boards that hang on a bus first, then servos, lights, voices and inputs."""
+    found = [Thing("board", board.id, board.name) for board in figure.boards if kind_of(board).address is not None]
+    for drive in figure.drives:
+        joint = figure.joint(drive.joint)
+        if joint.kind == "turn" and joint.role != "free":
+            what = "servo" if drive.actuator.stepper is None else "stepper"
+            found.append(Thing("drive", drive.id, f"{what} of {joint.name}"))
+    seen: set[str] = set()
+    for score in figure.scores:
+        for channel in score.channels:
+            if not channel.joints and channel.id not in seen:
+                seen.add(channel.id)
+                found.append(Thing("light" if channel.kind == "light" else "voice", channel.id, channel.name))
+    found += [
+        Thing("input", each.id, each.name) for each in (figure.behaviour.inputs if figure.behaviour is not None else ())
+    ]
+    return tuple(found)
+
+
+def not_plugged(figure: Figure) -> tuple[Thing, ...]:
+    """Of those, what is plugged into no board."""
+    plugged = {(plug.of, plug.item) for plug in figure.plugs}
+    return tuple(each for each in things(figure) if (each.of, each.item) not in plugged)
+
+
+def fits(board: Board, pin: BoardPin, lead: Lead) -> bool:
+    """Whether a pin does what a lead wants without a clash with what the player needs of the board."""
+    if lead.wants not in pin.does:
+        return False
+    if kind_of(board).what != "controller":
+        return True
+    return pin.id != STOP_PIN and not (lead.wants == "dim" and pin.timer == PULSE_TIMER)
+
+
+def free_pins(figure: Figure, board: Board, lead: Lead, but: str = "") -> tuple[BoardPin, ...]:
+    """Pins of a board that fit a lead and nothing is plugged into, that of the plug `but` apart; a bus is free for all."""
+    taken = {pin for plug in figure.plugs if plug.board == board.id and plug.id != but for _, pin in plug.pins}
+    shared = lead.wants in ("data", "clock")
+    return tuple(pin for pin in kind_of(board).pins if fits(board, pin, lead) and (shared or pin.id not in taken))
+
+
+def _worth(pin: BoardPin, lead: Lead) -> tuple[int, int, int]:
+    """Which of the pins that fit to take: the one that does least else, outputs by their number."""
+    rare = sum(ability in pin.does for ability in ("dim", "data", "clock", "send", "analog")) if lead.wants in ("pulse", "digital") else 0  # fmt: skip
+    first = (
+        0 if lead.wants == "pulse" and pin.timer == PULSE_TIMER else 1
+    )  # a servo costs nothing where no light can be
+    return rare if first else 0, first, pin.output if pin.output >= 0 else 999
+
+
+def pins_for(figure: Figure, board: Board, plug: Plug) -> tuple[tuple[str, str], ...] | None:
+    """Free pins for all leads of a thing; None where the board has none."""
+    chosen: list[tuple[str, str]] = []
+    for lead in leads_of(figure, plug):
+        if not lead.signal:
+            continue
+        used = {pin for _, pin in chosen}
+        free = [pin for pin in free_pins(figure, board, lead, plug.id) if pin.id not in used]
+        if not free:
+            return None
+        chosen.append((lead.id, min(free, key=lambda pin: _worth(pin, lead)).id))
+    if plug.of == "drive" and kind_of(board).what == "controller" and any(lead == "signal" for lead, _ in chosen):
+        pulses = [p for p in figure.plugs if p.board == board.id and p.of == "drive" and p.pin("signal") and p.id != plug.id]  # fmt: skip
+        if len(pulses) >= MOST_BY_TIMER:
+            return None
+    return tuple(chosen)
+
+
+def boards_for(figure: Figure, thing: Thing) -> list[Board]:
+    """Boards in the order in which one would plug a thing in: of servos, those that hand power on first."""
+    order = [board for board in figure.boards if kind_of(board).what != "rail" and board.id != thing.item]
+    if thing.of == "drive":
+        order.sort(key=lambda board: not kind_of(board).rail)
+    elif thing.of != "board":
+        order.sort(key=lambda board: kind_of(board).what != "controller")
+    return order
+
+
+def plug_everything(figure: Figure) -> Edit:
+    """Plug in all that is not yet, each where it fits. Raises EditRefused where nothing more fits, naming what is left over."""
+    steps, now, taken = list[Step](), figure, set[str]()
+    left = list[str]()
+    for thing in not_plugged(figure):
+        for board in boards_for(now, thing):
+            draft = Plug(
+                id=new_id(figure, f"plug {thing.item}", set(taken)), board=board.id, of=thing.of, item=thing.item
+            )
+            pins = pins_for(now, board, draft)
+            if pins is not None and (thing.of != "board" or kind_of(board).what == "controller"):
+                plug = Plug(**(dict(draft) | {"pins": pins}))
+                taken.add(plug.id)
+                steps.append(Add("plugs", plug))
+                now = Figure(**(dict(now) | {"plugs": (*now.plugs, plug)}))
+                break
+        else:
+            left.append(thing.name)
+    if not steps:
+        if not left:
+            raise EditRefused("Everything is plugged in.")
+        raise EditRefused(f"No free pin fits {', '.join(left[:4])}{' and more' if len(left) > 4 else ''}. Add a board: a pulse generator drives sixteen servos.")  # fmt: skip
+    return Edit("plug everything in", tuple(steps))
+
+
+def to_output(figure: Figure, drive_id: str, number: int) -> Edit:
+    """A servo to the pin that is output `number` of its board, or of the first that makes pulses; where there is no board, of one of numbered outputs.
+    Raises EditRefused where that board has no such output."""
+    drive = next(each for each in figure.drives if each.id == drive_id)
+    old = next((plug for plug in figure.plugs if (plug.of, plug.item) == ("drive", drive_id)), None)
+    able = [board for board in figure.boards if any(pin.output >= 0 for pin in kind_of(board).pins)]
+    board = next((each for each in able if old is not None and each.id == old.board), able[0] if able else None)
+    before: tuple[Step, ...] = ()
+    if board is None:
+        board = Board(id=new_id(figure, "board"), name="Board", kind="line")
+        before = (Add("boards", board),)
+        figure = Figure(**(dict(figure) | {"boards": (*figure.boards, board)}))
+    pin = kind_of(board).of_output(number)
+    if pin is None:
+        last = max(each.output for each in kind_of(board).pins)
+        raise EditRefused(f"{board.name} has outputs 0 to {last}; there is no output {number}.")
+    made = plug_in(figure, board.id, "drive", drive_id, (("signal", pin.id),))
+    return Edit(f"output of {figure.joint(drive.joint).name}", (*before, *made.steps))

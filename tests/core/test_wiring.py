@@ -1,0 +1,395 @@
+"""Boards, plugs and wires: laws over random figures, clashes against a slower count, and what is told of them."""
+
+import json
+from collections import Counter
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from karakuri.bodies.tree import build_tree
+from karakuri.catalogue import servo_classes
+from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.demo import lamplighter_path, owl_path
+from karakuri.errors import EditRefused, FileTrouble
+from karakuri.exchange.outputs import outputs
+from karakuri.files.disk import load
+from karakuri.files.text import from_text, to_text
+from karakuri.model.behaviour_edits import remove_input
+from karakuri.model.board import Board, BoardKindId, Plug
+from karakuri.model.board_edits import add_board, plug_in, pull_out, remove_board, set_board, set_pin, set_plug
+from karakuri.model.edit import Add, Edit, Set, apply
+from karakuri.model.edits import fit_servo, remove_item
+from karakuri.model.joint_edits import remove_joint
+from karakuri.model.leads import ABILITY_WORDS, LEADS, leads_of
+from karakuri.model.power import Load, Power
+from karakuri.model.score_edits import add_light, remove_channel
+from karakuri.study.study import study
+from karakuri.wiring.clashes import clashes
+from karakuri.wiring.plug_in import not_plugged, plug_everything, things, to_output
+from karakuri.wiring.table import crossings, cut_m, spot_of, spot_of_board, way_of, wires
+from karakuri.wiring.ways import Spot, farthest, poses_to_try, straight, way
+from tests.figures import head, random_figure
+
+
+def boarded(figure, *kinds):
+    """With boards of those kinds, lying beside the datum, everything plugged in."""
+    for k, kind in enumerate(kinds):
+        edit, ident = add_board(figure, kind, kind)
+        figure = apply(apply(figure, edit), set_board(figure=apply(figure, edit), ident=ident, words="place", at_mm=(10.0 * k, 20.0, 5.0)))  # fmt: skip
+    return apply(figure, plug_everything(figure))
+
+
+OWL, WIRED = load(owl_path()), load(lamplighter_path())
+LAMP = apply(WIRED, Edit("bare", (Set(("boards",), ()), Set(("plugs",), ()))))
+
+
+@pytest.fixture(scope="module")
+def owl():
+    return boarded(OWL, "atmega328p", "generator", "rail")
+
+
+def driven(seed, joints):
+    """A random figure with a servo on every joint."""
+    figure = random_figure(seed, joints)
+    for joint in figure.joints:
+        figure = apply(figure, fit_servo(figure, joint.id, servo_classes()[1]))
+    return figure
+
+
+def told(figure):
+    return {f.id.removeprefix("wiring."): f for f in study(figure).findings if f.rule == "wiring"}
+
+
+# ---- laws
+@settings(max_examples=60, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 6), st.booleans(), st.data())
+def test_the_way_through_the_pivots_is_long_enough_in_every_pose_and_no_shorter_than_it_must(
+    seed, joints, slides, data
+):
+    figure = random_figure(seed, joints, slides)
+    tree, where = build_tree(figure), ["base", *(joint.id for joint in figure.joints)]
+    places = st.tuples(*[st.floats(-200, 200)] * 3)
+    a, b = (Spot(data.draw(st.sampled_from(where)), data.draw(places)) for _ in range(2))
+    there, back = way(figure, a, b), way(figure, b, a)
+    assert there.crosses == tuple(reversed(back.crosses)) and there.length == pytest.approx(back.length)
+    chance = np.random.default_rng(seed)
+    low, high = tree.low[:, None], tree.high[:, None]
+    poses = low + chance.uniform(size=(len(tree.ids), 300)) * (high - low)
+    assert farthest(tree, a, b, poses) <= there.length + 1e-9
+    assert straight(a, b) <= there.length + 1e-9
+    if not there.crosses:
+        assert there.length == pytest.approx(straight(a, b))
+    carried = [set(), *({joint.id, *_ahead(figure, joint.id)} for joint in figure.joints)]
+    one, other = (carried[where.index(each.rides_on)] for each in (a, b))
+    assert set(there.crosses) == one ^ other
+    tried = poses_to_try(tree, there.crosses)
+    assert (tried >= low - 1e-9).all() and (tried <= high + 1e-9).all()
+
+
+def _ahead(figure, ident):
+    parent = figure.joint(ident).rides_on
+    return set() if parent == "base" else {parent, *_ahead(figure, parent)}
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 9), st.sampled_from((("generator", "atmega328p", "rail"), ("atmega2560", "rail"), ("line",), ("atmega328p", "rail"))))  # fmt: skip
+def test_what_is_plugged_in_by_itself_never_clashes_and_stays_where_it_is(seed, joints, kinds):
+    bare = driven(seed, joints)
+    bare = apply(bare, add_light(bare, "Lamp"))
+    try:
+        figure = boarded(bare, *kinds)
+    except EditRefused as refused:  # more servos than pulses
+        assert "No free pin" in str(refused)
+        return
+    assert clashes(figure) == ()
+    pins = Counter(
+        (plug.board, pin) for plug in figure.plugs for lead, pin in plug.pins if lead not in ("data", "clock")
+    )
+    assert set(pins.values()) <= {1}
+    plugged = {(plug.of, plug.item) for plug in figure.plugs}
+    assert plugged | {(each.of, each.item) for each in not_plugged(figure)} == {
+        (each.of, each.item) for each in things(figure)
+    }
+    numbers = {output.name: output.number for output in outputs(figure) if output.plug is not None}
+    assert len(set(numbers.values())) == len(numbers)
+    more = apply(figure, add_light(figure, "Another"))  # what comes later moves nothing
+    assert {o.name: o.number for o in outputs(more) if o.plug is not None} == numbers
+    fewer = apply(figure, remove_item(figure, "drives", figure.drives[0].id)) if figure.drives else figure
+    left = {o.name: o.number for o in outputs(fewer) if o.plug is not None}
+    assert left.items() <= numbers.items()
+
+
+@settings(max_examples=60, deadline=None)
+@given(
+    st.sampled_from(("atmega328p", "atmega2560", "generator", "line")),
+    st.lists(st.integers(0, 20), min_size=1, max_size=8),
+)
+def test_a_pin_clashes_exactly_where_a_slower_count_says_so(kind, chosen):
+    figure = driven(3, 8)
+    board = Board(id="b", name="Board", kind=kind)
+    pins = [pin.id for pin in board_kind(kind).pins]
+    plugs = [Plug(id=f"x{k}", board="b", of="drive", item=drive.id, pins=(("signal", pins[n % len(pins)]),)) for k, (drive, n) in enumerate(zip(figure.drives, chosen, strict=False))]  # fmt: skip
+    figure = apply(figure, Edit("wire", (Add("boards", board), *(Add("plugs", plug) for plug in plugs))))
+    found = [clash for clash in clashes(figure) if clash.key.startswith("pin_")]
+    count = Counter(plug.pin("signal") for plug in plugs)
+    assert {clash.key for clash in found} == {f"pin_{pin}" for pin, n in count.items() if n > 1}
+    for clash in found:
+        assert len(clash.plugs) == count[clash.key.removeprefix("pin_")]
+    cannot = {plug.id for plug in plugs if "pulse" not in board_kind(kind).by_id[plug.pin("signal")].does}
+    assert {clash.plugs[0] for clash in clashes(figure) if clash.key.startswith("cannot_")} == cannot
+    numbers = [output.number for output in outputs(figure)]
+    assert len(set(numbers)) == len(numbers)  # two on one pin are never sent to one output in silence
+
+
+def test_every_pin_once_and_all_grounds_are_one(owl):
+    """Wires as edges between terminals, a board's own copper as edges inside it: one net of minus, and every signal ends at a pin."""
+    found = wires(owl)
+    assert [wire.number for wire in found] == list(range(1, len(found) + 1))
+    ends = Counter(
+        (wire.b.ref, wire.b.pin) for wire in found if wire.lead not in ("plus", "minus", "+", "−", "data", "clock")
+    )
+    assert set(ends.values()) == {1} and all(pin for _, pin in ends)
+    net: dict = {}
+
+    def top(each):
+        while net.setdefault(each, each) != each:
+            each = net[each]
+        return each
+
+    minus = [wire for wire in found if wire.lead in ("minus", "−")]
+    for wire in minus:
+        net[top(wire.a.ref)] = top(wire.b.ref)
+    assert len({top(wire.a.ref) for wire in minus}) == 1
+    fed = {wire.a.ref for wire in found if wire.lead in ("plus", "+")}
+    assert {wire.a.ref for wire in found} == fed | {w.a.ref for w in found if w.lead == "signal" and len(leads_of(owl, _plug(owl, w))) == 2}  # fmt: skip
+    for plug in owl.plugs:
+        mine = [wire for wire in found if wire.plug == plug.id]
+        assert [wire.lead for wire in mine] == [lead.id for lead in leads_of(owl, plug)]
+    for joint, some in crossings(found).items():
+        assert all(joint in wire.crosses for wire in some)
+    assert sum(map(len, crossings(found).values())) == sum(len(wire.crosses) for wire in found)
+
+
+def _plug(figure, wire):
+    return next(plug for plug in figure.plugs if plug.id == wire.plug)
+
+
+# ---- lengths by hand
+def test_a_wire_is_cut_for_the_way_with_slack_and_tails():
+    """200 mm and 300 mm at right angles through a pivot: 0.5 m, and a tenth, and two tails of 40 mm: 0.63 m."""
+    figure = head(at=(0.0, 0.0, 0.0))
+    joint = figure.joints[0]
+    figure = apply(figure, Edit("pivot", (Set(("joints", joint.id, "at_mm"), (0.0, 0.0, 200.0)),)))
+    made = way(figure, Spot("base", (0.0, 0.0, 0.0)), Spot(joint.id, (300.0, 0.0, 200.0)))
+    assert made.length == pytest.approx(0.5) and made.crosses == (joint.id,)
+    assert cut_m(figure, made.length) == pytest.approx(0.63)
+    assert cut_m(figure, 0.5001) == pytest.approx(0.64)
+
+
+def test_a_written_length_is_judged_against_the_poses(owl):
+    plug = next(p for p in owl.plugs if p.of == "drive" and way_of(owl, p).crosses)
+    made = way_of(owl, plug)
+    a, b = spot_of(owl, plug), spot_of_board(owl, next(x for x in owl.boards if x.id == plug.board))
+    least = farthest(build_tree(owl), a, b, poses_to_try(build_tree(owl), made.crosses))
+    for mm, verdict in (
+        (made.length * 1e3 + 1, "holds"),
+        (least * 1e3 * 0.98, "fails"),
+        ((made.length + least) * 500, "tight"),
+    ):
+        found = told(apply(owl, set_plug(owl, plug.id, "length", along_mm=round(mm, 3))))[f"{plug.id}.reach"]
+        assert found.verdict == verdict, (mm, found.sentence)
+    short = apply(owl, set_plug(owl, plug.id, "length", along_mm=1.0))
+    remedy = next(p for p in _proposals(short, f"{plug.id}.reach"))
+    assert told(apply(short, remedy.edit))[f"{plug.id}.reach"].verdict == "holds"
+    nowhere = apply(short, set_board(short, plug.board, "place", part=None, at_mm=None))
+    assert told(nowhere)[f"{plug.id}.reach"].verdict == "not yet judged"
+
+
+def _proposals(figure, ident):
+    from karakuri.checks.wiring import propose
+
+    found = study(figure)
+    finding = next(f for f in found.findings if f.id == f"wiring.{ident}")
+    return list(propose(finding, found.results))
+
+
+# ---- what is told
+def test_the_lamplighter_is_wired_and_holds():
+    assert {f.verdict for f in told(WIRED).values()} == {"holds"} and all(
+        w.length for w in wires(WIRED) if w.b.ref.kind != "supply"
+    )
+
+
+def test_nothing_is_asked_where_there_is_no_board():
+    assert told(OWL) == {} and wires(OWL) == ()
+    with pytest.raises(EditRefused, match="No free pin"):
+        plug_everything(OWL)
+
+
+def test_what_is_not_plugged_in_is_told_and_plugged_in_at_once(owl):
+    edit, ident = add_board(OWL, "generator", "Generator")
+    begun = apply(OWL, edit)
+    found = told(begun)
+    assert found["open"].verdict == "not yet judged" and "more" in found["open"].sentence.text
+    assert found[f"{ident}.alone_{ident}"].verdict == "not yet judged"
+    assert told(owl)["open"].verdict == "holds"
+    (remedy,) = _proposals(begun, "open")
+    assert not not_plugged(apply(begun, remedy.edit)) or any(t.of in ("voice", "input", "board") for t in not_plugged(apply(begun, remedy.edit)))  # fmt: skip
+
+
+def test_two_on_one_pin_fail_and_the_remedy_parts_them(owl):
+    one, two = [plug for plug in owl.plugs if plug.of == "drive"][:2]
+    bad = apply(owl, set_pin(owl, two.id, "signal", one.pin("signal")))
+    found = next(f for f in study(bad).findings if f.rule == "wiring" and f.verdict == "fails")
+    assert "asked for by" in found.sentence.text and found.subject.id == two.id
+    for remedy in _proposals(bad, found.id.removeprefix("wiring.")):
+        assert not clashes(apply(bad, remedy.edit))
+
+
+def test_a_light_on_the_timer_of_the_frames_and_one_where_the_stop_switch_is():
+    figure = apply(
+        LAMP,
+        Edit("board", (Set(("boards",), (Board(id="c", name="Controller", kind="atmega328p"),)), Set(("plugs",), ()))),
+    )
+    light = next(each for each in things(figure) if each.of == "light")
+    for pin, key in (("9", "timer_"), ("A0", "cannot_"), ("3", None), ("44", "no_"), ("13", "cannot_")):
+        found = clashes(apply(figure, plug_in(figure, "c", "light", light.item, (("signal", pin),))))
+        assert [c.key[: len(key)] for c in found if not c.key.startswith("stop")] == [key] if key else found == ()
+    button = next(each for each in things(figure) if each.of == "input")
+    assert any(c.key.startswith("stop_") for c in clashes(apply(figure, plug_in(figure, "c", "input", button.item, (("signal", "A0"),)))))  # fmt: skip
+
+
+def test_nine_servos_do_not_fit_one_timer_and_sixteen_fit_a_generator():
+    figure = driven(5, 9)
+    board = Board(id="c", name="Controller", kind="atmega2560")
+    pins = [pin.id for pin in board_kind("atmega2560").pins if "pulse" in pin.does and pin.id != "A0"]
+    plugs = tuple(
+        Plug(id=f"x{k}", board="c", of="drive", item=d.id, pins=(("signal", pins[k]),))
+        for k, d in enumerate(figure.drives)
+    )
+    both = apply(figure, Edit("wire", (Set(("boards",), (board,)), Set(("plugs",), plugs))))
+    assert len(figure.drives) == 9 and [c.key for c in clashes(both)] == ["pulses_c"]
+    assert clashes(apply(both, pull_out(both, "x0"))) == ()
+
+
+def test_two_generators_answer_to_addresses_of_their_own():
+    figure = boarded(OWL, "atmega328p", "generator", "generator")
+    first, second = [board for board in figure.boards if board.kind == "generator"]
+    figure = apply(figure, Edit("bus", tuple(Add("plugs", Plug(id=f"bus{k}", board=figure.boards[0].id, of="board", item=b.id, pins=(("data", "A4"), ("clock", "A5")))) for k, b in enumerate((first, second)) if all(p.item != b.id for p in figure.plugs))))  # fmt: skip
+    assert any("same address" in clash.words for clash in clashes(figure))
+    apart = apply(figure, set_board(figure, second.id, "address", address=0x41))
+    assert not any("address" in clash.key for clash in clashes(apart))
+    assert any(
+        c.key.startswith("address_") for c in clashes(apply(figure, set_board(figure, second.id, "address", address=3)))
+    )
+    assert len({output.number for output in outputs(apart)}) == len(outputs(apart))
+
+
+def test_what_a_pin_may_give():
+    figure = boarded(LAMP, "atmega328p")
+    plug = next(p for p in figure.plugs if p.of == "light")
+    fed = apply(figure, set_plug(figure, plug.id, "straight", straight=True))
+    assert told(fed)[f"{plug.id}.pin"].verdict == "not yet judged"
+    for amps, verdict in ((0.010, "holds"), (0.018, "tight"), (0.300, "fails")):
+        load_ = Load(id="lampload", name="Lamp", kind="light", amps=amps, channel=plug.item, guess=False)
+        with_it = apply(fed, Edit("power", (Set(("power",), Power(loads=(load_,))),)))
+        assert told(with_it)[f"{plug.id}.pin"].verdict == verdict
+        both = told(with_it)[f"{plug.board}.all"]
+        assert both.verdict == ("fails" if amps > 0.2 else "holds")
+    (remedy,) = _proposals(with_it, f"{plug.id}.pin")
+    assert f"{plug.id}.pin" not in told(apply(with_it, remedy.edit))
+
+
+def test_volts_lost_on_the_way_to_a_servo(owl):
+    """2 × 1.5 m × 2.5 A along 22 AWG, 52.96 mΩ a metre by ASTM B258: 0.397 V, more than 5 % of 6 V."""
+    drive = owl.drives[0]
+    plug = next(p for p in owl.plugs if p.item == drive.id)
+    far = apply(owl, Edit("far", (Set(("plugs", plug.id, "along_mm"), 1500.0), Set(("drives", drive.id, "actuator", "stall_current_A"), 2.5), Set(("supply", "voltage_V"), 6.0))))  # fmt: skip
+    found = told(far)["lost"]
+    assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(0.397, abs=1e-3)
+    assert any(told(apply(far, remedy.edit))["lost"].verdict == "holds" for remedy in _proposals(far, "lost"))
+
+
+# ---- the file, and what goes
+def test_the_numbers_of_old_files_are_plugs_now():
+    plain = json.loads(to_text(OWL))
+    for n, drive in zip((3, 0, 7), plain["drives"], strict=False):
+        drive["output"] = n
+    plain["drives"][4]["output"] = None
+    figure = from_text(json.dumps(plain), "owl")
+    assert [(plug.item, plug.pins) for plug in figure.plugs] == [(d["id"], (("signal", str(n)),)) for n, d in zip((3, 0, 7), plain["drives"], strict=False)]  # fmt: skip
+    assert {o.name: o.number for o in outputs(figure)}[figure.joint(figure.drives[2].joint).name] == 7
+    assert from_text(to_text(figure), "again") == figure
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda d: d["boards"][0].update(kind="toaster"), "kind"),
+        (lambda d: d["boards"][0].update(part="gone"), "there is no part 'gone'"),
+        (lambda d: d["boards"][0].update(address=200), "address"),
+        (lambda d: d["plugs"][0].update(board="gone"), "there is no board 'gone'"),
+        (lambda d: d["plugs"][0].update(item="gone"), "there is no"),
+        (lambda d: d["plugs"][0].update(rides_on="gone"), "there is no joint 'gone'"),
+        (lambda d: d["plugs"].append(d["plugs"][1] | {"id": "again"}), "plugged in twice"),
+        (lambda d: d["plugs"][1].update(pins=[["signal", "3"], ["signal", "4"]]), "to one pin"),
+        (lambda d: d["plugs"][1].update(pins=[["signal", "d 3"]]), "pins"),
+        (lambda d: d["boards"].append(dict(d["boards"][0])), "used twice"),
+    ],
+)
+def test_wiring_that_makes_no_sense_is_told(owl, change, words):
+    plain = json.loads(to_text(owl))
+    change(plain)
+    with pytest.raises(FileTrouble, match=words):
+        from_text(json.dumps(plain), "owl")
+
+
+def test_what_goes_is_plugged_in_no_more():
+    figure = boarded(LAMP, "atmega328p", "generator")
+    gone = [
+        lambda f: remove_joint(f, f.drives[0].joint),
+        lambda f: remove_item(f, "drives", f.drives[1].id),
+        lambda f: remove_board(f, next(b.id for b in f.boards if b.kind == "generator")),
+    ]
+    for make in gone:
+        after = apply(figure, make(figure))
+        assert len(after.plugs) < len(figure.plugs)
+    lit = boarded(OWL, "atmega328p", "generator")
+    assert (
+        len(apply(lit, remove_channel(lit, next(c for c in lit.score.channels if c.kind == "light"))).plugs)
+        == len(lit.plugs) - 1
+    )
+    free = Edit("free", (Set(("behaviour",), figure.behaviour.model_copy(update={"starts": ()})),))
+    figure = apply(figure, free)
+    plugged = next(plug for plug in figure.plugs if plug.of == "input")
+    assert plugged not in apply(figure, remove_input(figure, plugged.item)).plugs
+    part = figure.parts[0].id
+    lying = apply(figure, set_board(figure, figure.boards[0].id, "lies", part=part))
+    assert lying.boards[0].at_mm is None and spot_of_board(lying, lying.boards[0]).at_mm == figure.parts[0].at_mm
+    assert apply(lying, remove_item(lying, "parts", part)).boards[0].part is None
+
+
+def test_an_output_by_its_number(owl):
+    drive = owl.drives[0].id
+    found = {o.plug.item: o.number for o in outputs(apply(OWL, to_output(OWL, drive, 5))) if o.plug is not None}
+    assert found == {drive: 5}
+    with pytest.raises(EditRefused, match="outputs 0 to 15"):
+        to_output(owl, drive, 40)
+
+
+def test_the_catalogue_and_the_model_speak_of_the_same():
+    from typing import get_args
+
+    assert {kind.id for kind in board_kinds()} == set(get_args(BoardKindId))
+    wanted = {lead.wants for some in LEADS.values() for lead in some if lead.signal}
+    assert wanted <= set(ABILITY_WORDS)
+    for kind in board_kinds():
+        numbers = [pin.output for pin in kind.pins if pin.output >= 0]
+        assert len(set(numbers)) == len(numbers) and len(kind.by_id) == len(kind.pins) and kind.source
+        assert {ability for pin in kind.pins for ability in pin.does} <= set(ABILITY_WORDS)
+        ports = [pin.port for pin in kind.pins if pin.port]
+        assert len(set(ports)) == len(ports)
+        for pin in kind.pins:
+            assert ("pulse" in pin.does) <= (pin.output >= 0)
