@@ -148,11 +148,15 @@ def drops(figure: Figure) -> tuple[_Drop, ...]:
 
 def _lost(results: Results) -> Iterable[Finding]:
     figure, found = results.figure, drops(results.figure)
+    servos = [plug for plug in figure.plugs if plug.of == "drive"]
     if not found:
+        if servos:
+            text = "What the servos lose along their wires, and whether those reach, is known once it is said where the boards lie."
+            yield Finding(finding_id("wiring", "lost"), "wiring", Ref("board", servos[0].board), "not yet judged", Sentence(text), measure=Sentence("no place is said"))  # fmt: skip
         return
     worst, may = found[0], LOST * figure.supply.voltage_V
     name, lost, most = called(figure, worst.plug), Quantity(worst.volts, "voltage", rounding="up"), Quantity(may, "voltage", rounding="down")  # fmt: skip
-    unknown = sum(plug.of == "drive" for plug in figure.plugs) - len(found)
+    unknown = len(servos) - len(found)
     if worst.volts > may:
         verdict, text = (
             "tight",

@@ -124,7 +124,7 @@ def _of_plug(figure: Figure, board: Board, plug: Plug) -> Iterator[Wire]:
         carries = lead.wants in ("servo plus", "minus") and plug.of in ("drive", "light", "voice")
         awg = plug.power_awg if carries else plug.gauge_awg
         crosses = made.crosses if made is not None else ()
-        yield Wire(0, End(ref, name, lead.id), to, lead.colour, awg, length, plug.along_mm is None, crosses, plug.id, lead.id, carries)  # fmt: skip
+        yield Wire(0, End(ref, name, {"plus": "+", "minus": "−"}.get(lead.id, lead.id)), to, lead.colour, awg, length, plug.along_mm is None, crosses, plug.id, lead.id, carries)  # fmt: skip
 
 
 def _goes_to(figure: Figure, board: Board, rail: Board | None, plug: Plug, lead: Lead) -> End:

@@ -108,7 +108,7 @@ class Desk(QObject):
         self._living = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
         self.looking_at = (600.0, 0.0, 300.0)
-        self.rehearsing = "board"
+        self.rehearsing, self.feeding = "board", "current"
 
     @property
     def figure(self) -> Figure:
@@ -174,6 +174,11 @@ class Desk(QObject):
     def rehearse(self, what: str) -> None:
         """Show the board, or its behaviour, on the Rehearse bench; view state."""
         self.rehearsing = what
+        self.selected.emit()
+
+    def feed(self, what: str) -> None:
+        """Show the current, or the wiring, on the Power bench; view state."""
+        self.feeding = what
         self.selected.emit()
 
     def set_meeting(self, wet: str, on: str) -> None:

@@ -11,10 +11,15 @@ from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.current_chart import CurrentChart
 from karakuri.workbench.benches.power_page import CAUTION, power_page
 from karakuri.workbench.benches.race import Race
+from karakuri.workbench.benches.wiring_page import wiring_page
+from karakuri.workbench.benches.wiring_view import WiringView
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
+from karakuri.workbench.widgets.tag import Choice
+
+SHOWS = {"current": "the current", "wiring": "the wiring"}
 
 
 class PowerBench(Bench):
@@ -26,11 +31,18 @@ class PowerBench(Bench):
         self.race = Race(desk, self)
         self.table = Ledger(desk, "What draws", self)
         self.table.picked.connect(self._take)
+        self.shows = Choice(desk, "Shows", lambda: list(SHOWS.items()), desk.feed, self)
+        self.wiring: WiringView | None = None
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
-        return power_page(self.desk)
+        return wiring_page(self.desk) if self.wired else power_page(self.desk)
+
+    @property
+    def wired(self) -> bool:
+        """Whether the wiring is shown, not the current: also where a board or a plug is in hand."""
+        return self.desk.feeding == "wiring" or self.desk.subject.kind in ("board", "plug")
 
     @property
     def found(self) -> PowerFound | None:
@@ -44,11 +56,19 @@ class PowerBench(Bench):
             self.desk.select(key)
 
     def refresh(self) -> None:
+        self.shows.show_value(SHOWS["wiring" if self.wired else "current"])
+        if self.wired and self.wiring is None:
+            self.wiring = WiringView(self.desk, self)
+        if self.wiring is not None:
+            self.wiring.setVisible(self.wired)
+            self.wiring.raise_()
         found = self.found
         self.chart.show_found(found)
         self.race.show_found(found)
         self.table.show_rows([self._row(part) for part in found.parts] if found is not None else [], self.desk.subject)
         self._place()
+        if self.wiring is not None:
+            self.wiring.refresh()
         self.update()
 
     def _row(self, part) -> Row:
@@ -74,6 +94,10 @@ class PowerBench(Bench):
     def _place(self) -> None:
         u, w, h = self.u, self.width(), self.height()
         left, top = u(14), u(42)
+        size = self.shows.sizeHint()
+        self.shows.setGeometry(w - size.width() - u(8), u(6), size.width(), size.height())
+        if self.wiring is not None:
+            self.wiring.setGeometry(left, u(38), w - left - u(2), h - u(38))
         upper = top + round((h - top) * 0.46)
         self.chart.setGeometry(left, top, w - left - u(10), upper - top)
         self.low = upper + u(14)
@@ -94,10 +118,11 @@ class PowerBench(Bench):
         kit.text(u(16), u(20), "Power", 18, 600)
         x = u(16) + kit.width("Power", 18, 600) + u(14)
         words = f"“{self.desk.figure.score.name}”, {self.desk.figure.score.length_s:.1f} s"
-        if x + kit.width(self.question, 13) < w - kit.width(words, 12) - u(20):
-            kit.text(x, u(21), self.question, 13, 400, "ink2")
-        kit.text(w - u(10), u(21), words, 12, 400, "ink2", "r")
-        if self.found is None:
+        question = "What is plugged into what, and how long to cut it." if self.wired else self.question
+        if x + kit.width(question, 13) < self.shows.x() - kit.width(words, 12) - u(28):
+            kit.text(x, u(21), question, 13, 400, "ink2")
+        kit.text(self.shows.x() - u(14), u(21), words, 12, 400, "ink2", "r")
+        if self.found is None or self.wired:
             return
         kit.line(u(14), self.low - u(6), w - u(10), self.low - u(6), "rule")
         left, wide = self.table.x(), self.table.width()

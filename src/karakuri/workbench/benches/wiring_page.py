@@ -1,0 +1,225 @@
+"""The cards of the wiring: all of it, one board, one thing that is plugged in."""
+
+from __future__ import annotations
+
+from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.model.assumptions import Assumptions
+from karakuri.model.board import Board, Plug
+from karakuri.model.board_edits import (
+    add_board,
+    plug_in,
+    plug_of,
+    pull_out,
+    remove_board,
+    set_board,
+    set_pin,
+    set_plug,
+)
+from karakuri.model.leads import ABILITY_WORDS, called, leads_of
+from karakuri.model.part import BASE
+from karakuri.model.ref import FIGURE, Ref, item_of
+from karakuri.units import Quantity
+from karakuri.wiring.plug_in import Thing, boards_for, free_pins, not_plugged, pins_for, plug_everything
+from karakuri.wiring.table import kind_of, way_of, wires
+from karakuri.workbench.benches.figure_page import set_whole
+from karakuri.workbench.desk import Desk
+from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+
+KINDS = tuple((kind.id, kind.name) for kind in board_kinds())
+SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
+AXES = ("Ahead", "To its left", "Up")
+MM = 1e-3
+CAUTION = (
+    "Advises, certifies nothing. Pull the plug and take the cells out before you touch a wire. Mains stays in its own shut, earthed box, apart from all of "
+    "this: local codes and licensed practice come first. A fuse sits beside what feeds; the thinnest wire behind it is what it must protect."
+)
+
+
+def in_hand(desk: Desk) -> Board | Plug | None:
+    """The board or the plug in hand; None where it is neither."""
+    item = item_of(desk.figure, desk.subject)
+    if isinstance(item, Board):
+        return item
+    ident = plug_of(desk.figure, desk.subject)
+    return next((plug for plug in desk.figure.plugs if plug.id == ident), None)
+
+
+def wiring_page(desk: Desk) -> Page:
+    """The card for what is in hand of the wiring."""
+    item = in_hand(desk)
+    return board_page(desk, item) if isinstance(item, Board) else plug_page(desk, item) if item is not None else whole_page(desk)  # fmt: skip
+
+
+def whole_page(desk: Desk) -> Page:
+    figure = desk.figure
+    found = [f for f in desk.study.findings if f.rule == "wiring"] if desk.study is not None else []
+    worst = min(found, key=lambda f: f.sort_key(), default=None)
+    items: list[Item] = [Block("v", worst, figure.assumptions.wished_margin), Note("f", worst.sentence.show(desk.units))] if worst is not None else []  # fmt: skip
+    if not figure.boards:
+        items.append(Note("n", "Say which boards there are; then everything that moves, lights, sounds or notices is plugged in where it fits."))  # fmt: skip
+    items.append(Pick("board", "Add a board", "choose", KINDS, lambda kind: _add(desk, kind)))
+    if figure.boards:
+        items.append(Do("all", "Plug everything in", lambda: desk.edit(lambda: plug_everything(desk.figure))))
+    left = not_plugged(figure)
+    if left and figure.boards:
+        items.append(Head("hl", "Plugged in nowhere"))
+        items += [Do(f"in {t.of} {t.item}", t.name, lambda t=t: _plug(desk, t)) for t in left]
+    if figure.boards:
+        items.append(Head("hb", "Boards"))
+        items += [Do(f"to {board.id}", board.name, lambda board=board: desk.select(Ref("board", board.id))) for board in figure.boards]  # fmt: skip
+        a: Assumptions = figure.assumptions
+        items += [
+            Head("hs", "Cut with"),
+            Write("slack", "Slack over the way", Quantity(a.wire_slack_percent / 100, "percent"), "percent", lambda v: set_whole(desk, ("assumptions", "wire_slack_percent"), round(v * 100, 3), "slack of wires")),
+            Write("tail", "More at each end", Quantity(a.wire_tail_mm * MM, "length"), "length", lambda v: set_whole(desk, ("assumptions", "wire_tail_mm"), round(v / MM, 2), "tails of wires")),
+            Note("s", "Yours to write; 10 % and 40 mm are common practice, no source."),
+        ]  # fmt: skip
+    items += [Head("hc", "Caution"), Note("c", CAUTION, True)]
+    return Page("Wiring", f"{len(figure.boards)} boards, {len(figure.plugs)} things plugged in", tuple(items), ("wiring", ""))  # fmt: skip
+
+
+def board_page(desk: Desk, board: Board) -> Page:
+    figure, kind = desk.figure, board_kind(board.kind)
+
+    def put(words: str, **fields: object) -> None:
+        desk.edit(lambda: set_board(desk.figure, board.id, words, **fields))
+
+    parts = (("", "a place of its own"), *((part.id, part.name) for part in figure.parts))
+    items: list[Item] = [
+        WriteText("name", "Name", board.name, lambda text: put("name", name=text.strip())),
+        Pick("kind", "It is", kind.name, KINDS, lambda key: put("kind", kind=key)),
+        Pick("part", "It lies where", dict(parts).get(board.part or "", ""), parts, lambda key: put("place", part=key or None)),
+    ]  # fmt: skip
+    if board.part is None:
+        items += _place_items(desk, board.rides_on, board.at_mm, put)
+    if kind.address is not None:
+        address = board.address if board.address is not None else kind.address
+        items.append(Write("address", "Its address", Quantity(address, "count"), "count", lambda v: put("address", address=round(v))))  # fmt: skip
+        items.append(Note("a", f"As it comes {kind.address}, 0x{kind.address:02X}; yours is set by its solder bridges. It is 0x{address:02X}."))  # fmt: skip
+        hung = next((plug for plug in figure.plugs if plug.of == "board" and plug.item == board.id), None)
+        if hung is not None:
+            items.append(Do("bus", "Where it hangs", lambda: desk.select(Ref("plug", hung.id))))
+        else:
+            items.append(Do("hang", "Hang it on a controller", lambda: _plug(desk, Thing("board", board.id, board.name))))  # fmt: skip
+    free = sum(pin.id not in {at for plug in figure.plugs if plug.board == board.id for _, at in plug.pins} for pin in kind.pins)  # fmt: skip
+    if kind.pins:
+        items.append(Fact("free", "Pins free", str(free), f"of {len(kind.pins)}", ""))
+    if kind.pin_mA is not None:
+        items.append(Fact("ma", "A pin gives", f"{kind.pin_mA:g}", "mA", "for long"))
+    items += [
+        Note("src", f"{kind.source}."),
+        Do("rm", f"Remove {board.name}", lambda: _board_gone(desk, board)),
+        Do("whole", "All of the wiring", lambda: desk.select(FIGURE)),
+        Head("hc", "Caution"),
+        Note("c", CAUTION, True),
+    ]
+    return Page(board.name, kind.name, tuple(items), ("board", board.id))
+
+
+def plug_page(desk: Desk, plug: Plug) -> Page:
+    figure = desk.figure
+    board = next(each for each in figure.boards if each.id == plug.board)
+
+    def put(words: str, **fields: object) -> None:
+        desk.edit(lambda: set_plug(desk.figure, plug.id, words, **fields))
+
+    found = [f for f in desk.study.findings if f.rule == "wiring" and f.subject == Ref("plug", plug.id)] if desk.study is not None else []  # fmt: skip
+    items: list[Item] = []
+    for k, finding in enumerate(sorted(found, key=lambda f: f.sort_key())):
+        items += [Block(f"v{k}", finding, figure.assumptions.wished_margin), Note(f"f{k}", finding.sentence.show(desk.units))]  # fmt: skip
+    others = tuple((each.id, each.name) for each in boards_for(figure, Thing(plug.of, plug.item, "")))
+    items.append(Pick("board", "Plugged into", board.name, others, lambda key: _move(desk, plug, key)))
+    for lead in leads_of(figure, plug):
+        if not lead.signal:
+            continue
+        pins = tuple((pin.id, f"pin {pin.id}") for pin in free_pins(figure, board, lead, plug.id))
+        at = plug.pin(lead.id)
+        items.append(Pick(f"p {lead.id}", f"{lead.id.capitalize()}, {lead.colour}", f"pin {at}" if at else "no pin", pins, lambda key, lead=lead: desk.edit(lambda: set_pin(desk.figure, plug.id, lead.id, key))))  # fmt: skip
+        items.append(Note(f"w {lead.id}", f"Wants {ABILITY_WORDS[lead.wants]}."))
+    if plug.of == "light":
+        ways = (("no", "through a transistor"), ("yes", "by the pin itself"))
+        items.append(Pick("fed", "Fed", dict(ways)["yes" if plug.straight else "no"], ways, lambda key: put("how it is fed", straight=key == "yes")))  # fmt: skip
+    if plug.of in ("light", "voice", "input"):
+        items.append(Head("hp", "Where it sits"))
+        items += _place_items(desk, plug.rides_on or BASE, plug.at_mm, put)
+    made = way_of(figure, plug)
+    mine = [wire for wire in wires(figure) if wire.plug == plug.id]
+    long = next((wire.length for wire in mine if wire.length is not None), None)
+    items += [
+        Head("hw", "Its wires"),
+        Write("along", "Long, as they lie", None if long is None else Quantity(long, "length"), "length", lambda v: put("length", along_mm=round(v / MM, 2)), "not known", emptied=lambda: put("length", along_mm=None)),
+        Note("l", "As you wrote it." if plug.along_mm is not None else "Say where both ends are, or write what you measured." if long is None else f"Worked out: {made.length / MM:.0f} mm by way of the pivots, slack and two tails; leave it empty for that." if made is not None else ""),
+        Write("awg", "Signals, AWG", Quantity(plug.gauge_awg, "count"), "count", lambda v: put("gauge", gauge_awg=round(v))),
+        Write("pawg", "What feeds it, AWG", Quantity(plug.power_awg, "count"), "count", lambda v: put("gauge", power_awg=round(v))),
+    ]  # fmt: skip
+    if made is not None and made.crosses:
+        items.append(Note("x", f"They cross {', '.join(figure.joint(j).name for j in made.crosses)}."))
+    items += [
+        Do("rm", "Pull it out", lambda: _out(desk, plug)),
+        Do("to", f"To {board.name}", lambda: desk.select(Ref("board", board.id))),
+        Do("whole", "All of the wiring", lambda: desk.select(FIGURE)),
+        Head("hc", "Caution"),
+        Note("c", CAUTION, True),
+    ]
+    return Page(called(figure, plug), f"plugged into {board.name}", tuple(items), ("plug", plug.id))
+
+
+def _place_items(desk: Desk, rides_on: str, at_mm: tuple[float, float, float] | None, put) -> list[Item]:
+    """What it rides on and its place, three numbers; not said yet where there is none."""
+    rides = ((BASE, "the base"), *((joint.id, joint.name) for joint in desk.figure.joints))
+    items: list[Item] = [Pick("rides", "Rides on", dict(rides).get(rides_on, ""), rides, lambda key: put("what it rides on", rides_on=key))]  # fmt: skip
+    at = at_mm or (0.0, 0.0, 0.0)
+    for k, label in enumerate(AXES):
+        value = Quantity(at[k] * MM, "length") if at_mm is not None else None
+        items.append(Write(f"at{k}", label, value, "length", lambda v, k=k: put("place", at_mm=tuple(round(v / MM, 2) if n == k else at[n] for n in range(3))), "not said"))  # fmt: skip
+    return items
+
+
+def _add(desk: Desk, kind) -> None:
+    made: list[str] = []
+
+    def make():
+        edit, ident = add_board(desk.figure, kind, SHORT[kind])
+        made.append(ident)
+        return edit
+
+    if desk.edit(make) and made:
+        desk.select(Ref("board", made[-1]))
+
+
+def _plug(desk: Desk, thing: Thing) -> None:
+    """Plug one thing in where it fits, and take it in hand."""
+
+    def make():
+        figure = desk.figure
+        for board in boards_for(figure, thing):
+            draft = Plug(id="draft", board=board.id, of=thing.of, item=thing.item)
+            pins = pins_for(figure, board, draft)
+            if pins is not None and (thing.of != "board" or kind_of(board).what == "controller"):
+                return plug_in(figure, board.id, thing.of, thing.item, pins)
+        return plug_in(figure, boards_for(figure, thing)[0].id, thing.of, thing.item, ())
+
+    if desk.edit(make):
+        plug = next((p for p in desk.figure.plugs if (p.of, p.item) == (thing.of, thing.item)), None)
+        if plug is not None:
+            desk.select(Ref("plug", plug.id))
+
+
+def _move(desk: Desk, plug: Plug, board_id: str) -> None:
+    def make():
+        figure = desk.figure
+        board = next(each for each in figure.boards if each.id == board_id)
+        pins = pins_for(figure, board, Plug(**(dict(plug) | {"board": board_id, "pins": ()}))) or ()
+        return plug_in(figure, board_id, plug.of, plug.item, pins)
+
+    desk.edit(make)
+
+
+def _out(desk: Desk, plug: Plug) -> None:
+    desk.edit(lambda: pull_out(desk.figure, plug.id))
+    desk.select(FIGURE)
+
+
+def _board_gone(desk: Desk, board: Board) -> None:
+    desk.edit(lambda: remove_board(desk.figure, board.id))
+    desk.select(FIGURE)

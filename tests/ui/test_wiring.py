@@ -1,0 +1,104 @@
+"""Wiring in the real window: boards added, everything plugged in, a clash made and mended from the strip, lengths, undone."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+
+from karakuri.demo import lamplighter_path
+from karakuri.model.ref import Ref
+from karakuri.session.session import Session
+from karakuri.wiring.clashes import clashes
+from karakuri.wiring.plug_in import not_plugged
+from tests.ui.hand import Hand, painted
+
+
+@pytest.fixture
+def bench(open_window, qtbot):
+    window = open_window()
+    hand = Hand(window, qtbot)
+    hand.alt(Qt.Key.Key_7)
+    hand.choose(window.benches["power"].shows, "the wiring")
+    qtbot.wait(10)
+    return hand
+
+
+def judged(hand):
+    desk = hand.window.desk
+    hand.qtbot.waitUntil(lambda: desk.study is not None and desk.study.figure is desk.figure, timeout=20_000)
+    return {f.id.removeprefix("wiring."): f for f in desk.study.findings if f.rule == "wiring"}
+
+
+def press(hand, table, row):
+    above = sum(table.tall(each) for each in table.rows[: table.rows.index(row)])
+    hand.click(table, QPoint(40, round(above - table.top) + table.tall(row) // 2))
+
+
+def test_from_no_board_to_all_plugged_in_a_clash_and_back(bench):
+    hand, desk = bench, bench.window.desk
+    view = hand.window.benches["power"].wiring
+    before = desk.figure
+    assert "No boards yet" in painted(view)
+    for kind, name in (
+        ("8-bit, ATmega328P", "Controller"),
+        ("pulse generator, 16", "Pulse generator"),
+        ("power rail", "Power rail"),
+    ):
+        hand.choose(hand.choice("Add a board"), kind)
+        assert desk.subject.kind == "board" and desk.figure.boards[-1].name == name
+        for label, text in (("Ahead", "-40"), ("Up", "60")):
+            hand.click(hand.field(label))
+            hand.fill(text)
+        assert desk.figure.boards[-1].at_mm == (-40.0, 0.0, 60.0)
+        hand.click(hand.tag("All of the wiring"))
+    assert judged(hand)["open"].verdict == "not yet judged"
+    hand.click(hand.tag("Plug everything in"))
+    assert not not_plugged(desk.figure) and clashes(desk.figure) == ()
+    assert judged(hand)["open"].verdict == "holds"
+    assert "Pulse generator" in painted(view.table) and "wires" in painted(view.crossed)
+    # a servo to another pin, with wires that are too short
+    _, two = [plug for plug in desk.figure.plugs if plug.of == "drive"][:2]
+    number = next(wire.number for wire in view.found if wire.plug == two.id)
+    row = next(row for row in view.table.rows if row.key == ("wire", number))
+    press(hand, view.table, row)
+    assert desk.subject == Ref("plug", two.id)
+    hand.choose(hand.choice("Signal, white"), "pin 15")
+    assert next(p for p in desk.figure.plugs if p.id == two.id).pin("signal") == "15"
+    hand.click(hand.field("Long, as they lie"))
+    hand.fill("20")
+    found = judged(hand)[f"{two.id}.reach"]
+    assert found.verdict == "fails"
+    hand.click(hand.field("Long, as they lie"))
+    hand.fill("")
+    assert next(p for p in desk.figure.plugs if p.id == two.id).along_mm is None
+    hand.click(hand.tag("Pull it out"))
+    assert two.id not in {plug.id for plug in desk.figure.plugs} and desk.subject.kind == "figure"
+    while desk.figure != before:
+        hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure == before and "No boards yet" in painted(view)
+
+
+def test_pegs_rows_and_keys_take_the_same_thing_in_hand(open_window, qtbot):
+    hand = Hand(open_window(Session.from_template(lamplighter_path())), qtbot)
+    desk = hand.window.desk
+    hand.alt(Qt.Key.Key_7)
+    desk.feed("wiring")
+    view = hand.window.benches["power"].wiring
+    pegs = view.pegs
+    k = next(k for k, (pin, _) in enumerate(pegs.shown) if pin == "3")
+    right, y = pegs._place(k)
+    hand.click(pegs, QPoint(pegs.width() - 60 if right else 60, round(y)))
+    lantern = next(plug for plug in desk.figure.plugs if plug.of == "light")
+    assert desk.subject == Ref("plug", lantern.id)
+    number = view.at[1]
+    view.table.setFocus()
+    hand.key(Qt.Key.Key_Down)
+    assert view.at == ("wire", number + 1) and desk.subject == Ref(
+        "plug", lantern.id
+    )  # its next wire, not stuck on the first
+    for _ in range(3):
+        hand.key(Qt.Key.Key_Down)
+    assert desk.subject != Ref("plug", lantern.id)
+    hand.choose(hand.window.benches["power"].shows, "the current")
+    desk.select(Ref())
+    assert not view.isVisible() and hand.window.benches["power"].chart.isVisible()
+    desk.select(Ref("plug", lantern.id))
+    assert view.isVisible()  # what is plugged in is on the wiring
