@@ -1,7 +1,10 @@
 """Boards, plugs and wires: laws over random figures, clashes against a slower count, and what is told of them."""
 
+import csv
+import io
 import json
 from collections import Counter
+from xml.etree import ElementTree
 
 import numpy as np
 import pytest
@@ -13,7 +16,10 @@ from karakuri.catalogue import servo_classes
 from karakuri.catalogue.boards import board_kind, board_kinds
 from karakuri.demo import lamplighter_path, owl_path
 from karakuri.errors import EditRefused, FileTrouble
+from karakuri.exchange.contract import export
+from karakuri.exchange.exporters import exporter
 from karakuri.exchange.outputs import outputs
+from karakuri.exchange.wiring_sheets import cuts_csv, drawing, section_mm2, wires_csv
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
 from karakuri.model.behaviour_edits import remove_input
@@ -393,3 +399,90 @@ def test_the_catalogue_and_the_model_speak_of_the_same():
         assert len(set(ports)) == len(ports)
         for pin in kind.pins:
             assert ("pulse" in pin.does) <= (pin.output >= 0)
+
+
+# ---- what is written out
+def _rows(text):
+    return list(csv.DictReader(io.StringIO(text)))
+
+
+def test_the_wires_written_out_are_the_wires(owl):
+    found, rows = wires(owl), _rows(wires_csv(owl))
+    assert [int(row["wire"]) for row in rows] == [wire.number for wire in found]
+    ways = Counter((row["plug"], row["way"]) for row in rows)
+    assert set(ways.values()) == {1}
+    for row, wire in zip(rows, found, strict=True):
+        assert (row["from"], row["to"], row["colour"], int(row["gauge_AWG"])) == (
+            wire.a.name,
+            wire.b.name,
+            wire.colour,
+            wire.awg,
+        )
+        assert row["cut_mm"] == ("" if wire.length is None else f"{wire.length * 1000:.0f}")
+        assert not {c[:1] for c in row.values()} & set("=+-@")
+    cuts = _rows(cuts_csv(owl))
+    pieces = [row for row in cuts if row["what"] == "cut"]
+    listed = Counter(
+        int(n)
+        for row in cuts
+        if row["what"] == "cut" or row["what"] == "length not known"
+        for n in row["wires"].split()
+    )
+    assert listed == Counter(wire.number for wire in found)
+    assert sum(int(row["pieces"]) for row in pieces) == sum(wire.length is not None for wire in found)
+    assert all(int(row["crimps"]) == 2 * int(row["pieces"]) for row in pieces)
+    whole = {(row["gauge_AWG"], row["colour"]): int(row["cut_mm"]) for row in cuts if row["what"] == "altogether"}
+    for key, mm in whole.items():
+        assert mm == sum(
+            int(row["cut_mm"]) * int(row["pieces"]) for row in pieces if (row["gauge_AWG"], row["colour"]) == key
+        )
+    assert sum(whole.values()) == round(sum(wire.length * 1000 for wire in found if wire.length is not None))
+
+
+@pytest.mark.parametrize(
+    ("awg", "mm2"),
+    [(10, 5.26), (14, 2.08), (18, 0.823), (20, 0.518), (22, 0.326), (24, 0.205), (26, 0.129), (28, 0.081)],
+)
+def test_sections_are_those_of_the_standard(awg, mm2):
+    """ASTM B258, standard specification for nominal diameters and sections of AWG sizes of solid round wires; the table from memory."""
+    assert section_mm2(awg) == pytest.approx(mm2, rel=6e-3)
+
+
+def test_a_board_as_a_drawing_has_each_of_its_wires(owl):
+    odd = apply(owl, Edit("odd", (Set(("name",), 'a <"&> b'), Set(("boards", owl.boards[0].id, "name"), "=1+2 & <x>"))))
+    seen = set()
+    for board in odd.boards:
+        page = ElementTree.fromstring(drawing(odd, board, wires(odd)))
+        texts = [each.text for each in page.iter("{http://www.w3.org/2000/svg}text")]
+        assert any(text.startswith('a <"&> b: ') for text in texts)
+        numbers = {int(text) for text in texts if text.isdigit() and text != "0"}
+        seen |= {wire.number for wire in wires(odd) if str(wire.number) in texts}
+        for each in page.iter():
+            for key in ("x", "x1", "x2"):
+                assert -1e-6 <= float(each.get(key, 0)) <= 297.0
+            for key in ("y", "y1", "y2"):
+                assert 0 <= float(each.get(key, 0)) <= 210.0
+        assert numbers
+    assert seen == {wire.number for wire in wires(odd)}
+    assert "'=1+2 & <x>" in wires_csv(odd)
+
+
+def test_the_wiring_is_exported_and_says_what_is_missing(owl, tmp_path):
+    told_ = export(exporter("wiring"), owl, {}, tmp_path / "w")
+    assert {p.name for p in (tmp_path / "w").iterdir()} >= {
+        "wires.csv",
+        "cut-and-crimp.csv",
+        "board-1.svg",
+        "board-2.svg",
+        "board-3.svg",
+    }
+    assert told_[0].startswith(f"{len(wires(owl))} wires")
+    with pytest.raises(FileTrouble, match="no wiring yet"):
+        export(exporter("wiring"), OWL, {}, tmp_path / "none")
+    one, two = [plug for plug in owl.plugs if plug.of == "drive"][:2]
+    bad = apply(owl, set_pin(owl, two.id, "signal", one.pin("signal")))
+    assert any("Do not wire it so yet" in line for line in export(exporter("wiring"), bad, {}, tmp_path / "x"))
+    assert any(
+        "plugged in nowhere" in line
+        for line in export(exporter("wiring"), apply(owl, pull_out(owl, one.id)), {}, tmp_path / "y")
+    )

@@ -255,3 +255,24 @@ def test_voice_life_and_behaviour_are_read(scale, size, open_window, qtbot):
         owl.lay()
         owl.desk.select(ref)
         read_with_its_card(owl, qtbot)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+def test_the_wiring_is_read(scale, size, open_window, qtbot):
+    window = open_window(Session.from_template(demo_path("lamplighter")), size=size)
+    desk = window.desk
+    desk.set_scale(scale)
+    desk.feed("wiring")
+    desk.turn_to("power")
+    plugs = [Ref("plug", plug.id) for plug in desk.figure.plugs]
+    for ref in (
+        Ref(),
+        *(Ref("board", board.id) for board in desk.figure.boards),
+        plugs[0],
+        plugs[4],
+        plugs[5],
+        plugs[9],
+    ):
+        desk.select(ref)
+        read_with_its_card(window, qtbot)

@@ -4,8 +4,9 @@ from karakuri.exchange.contract import Exporter
 from karakuri.exchange.frames_csv import EXPORTER as FRAMES
 from karakuri.exchange.player.exporter import EXPORTER as PLAYER
 from karakuri.exchange.sound_copies import EXPORTER as SOUNDS
+from karakuri.exchange.wiring_sheets import EXPORTER as WIRING
 
-EXPORTERS = (FRAMES, PLAYER, SOUNDS)
+EXPORTERS = (FRAMES, PLAYER, SOUNDS, WIRING)
 
 
 def exporter(ident: str) -> Exporter:

@@ -106,8 +106,9 @@ class PowerBench(Bench):
         room = h - self.low - u(30)
         self.caution = min(u(22) * max(len(self.table.rows), 1) + u(6), max(room - u(70), u(44)))
         self.table.setGeometry(wide + u(12), self.low + u(24), w - wide - u(22), self.caution)
-        self.race.setVisible(self.found is not None)
-        self.table.setVisible(self.found is not None)
+        self.chart.setVisible(not self.wired)
+        for each in (self.race, self.table):
+            each.setVisible(self.found is not None and not self.wired)
 
     def resizeEvent(self, event) -> None:
         self._place()

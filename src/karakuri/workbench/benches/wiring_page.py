@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.exchange.exporters import exporter
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import (
@@ -24,6 +25,7 @@ from karakuri.wiring.table import kind_of, way_of, wires
 from karakuri.workbench.benches.figure_page import set_whole
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
+from karakuri.workbench.wishes import doing
 
 KINDS = tuple((kind.id, kind.name) for kind in board_kinds())
 SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
@@ -67,6 +69,7 @@ def whole_page(desk: Desk) -> Page:
     if figure.boards:
         items.append(Head("hb", "Boards"))
         items += [Do(f"to {board.id}", board.name, lambda board=board: desk.select(Ref("board", board.id))) for board in figure.boards]  # fmt: skip
+        items.append(Do("out", "Export the wiring", lambda: desk.wanted.emit(doing(exporter("wiring")))))
         a: Assumptions = figure.assumptions
         items += [
             Head("hs", "Cut with"),

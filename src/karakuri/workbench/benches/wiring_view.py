@@ -87,11 +87,17 @@ class WiringView(Sheet):
 
     # ---- rows
     def _columns(self, width: float) -> dict[str, float]:
-        u = self.u
-        return {"a": u(34), "b": width * 0.41, "colour": width - u(196), "awg": width - u(90), "long": width - u(8)}
+        u, words = self.u, width >= self.u(500)
+        return {
+            "a": u(34),
+            "b": width * 0.41,
+            "colour": width - u(196 if words else 142),
+            "awg": width - u(90),
+            "long": width - u(8),
+        }
 
     def _row(self, wire: Wire) -> Row:
-        name = f"{wire.number}: {wire.a.name}, {wire.a.pin}, to {wire.b.name}, {wire.b.pin}"
+        name = f"{wire.number}, {wire.colour}: {wire.a.name}, {wire.a.pin}, to {wire.b.name}, {wire.b.pin}"
 
         def paint(kit: Kit, y: float, width: float, on: bool) -> None:
             u, c = kit.u, self._columns(width)
@@ -102,7 +108,8 @@ class WiringView(Sheet):
             _two(kit, c["a"], y, c["b"] - c["a"] - u(10), wire.a.name, wire.a.pin, ink, 600 if mine else 400)
             _two(kit, c["b"], y, c["colour"] - c["b"] - u(10), wire.b.name, wire.b.pin or "no pin", ink if wire.b.pin else "verm", 400)  # fmt: skip
             kit.rect(c["colour"], y - u(3), u(18), u(6), SWATCH.get(wire.colour, "card"), "ink2", 0.8)
-            kit.text(c["colour"] + u(24), y, wire.colour, 12, 400, "ink2")
+            if width >= u(500):  # where it is narrow the swatch, and what is read out, say it
+                kit.text(c["colour"] + u(24), y, wire.colour, 12, 400, "ink2")
             kit.text(c["awg"], y, str(wire.awg), 12, 400, "ink", "r")
             long = self.desk.show(Quantity(wire.length, "length")) if wire.length is not None else "not known"
             kit.text(c["long"], y, long, 12, 600 if not wire.worked_out else 400, "ink" if wire.length is not None else "brass", "r")  # fmt: skip
@@ -153,7 +160,8 @@ class WiringView(Sheet):
         c, y, x = self._columns(self.table.width()), self.top + u(9), self.table.x()
         kit.text(x + c["a"], y, "From", 13, 600, "brass")
         kit.text(x + c["b"], y, "To", 13, 600, "brass")
-        kit.text(x + c["colour"], y, "colour", 12, 400, "ink3")
+        if self.table.width() >= u(500):
+            kit.text(x + c["colour"], y, "colour", 12, 400, "ink3")
         kit.text(x + c["awg"], y, "AWG", 12, 400, "ink3", "r")
         kit.text(x + c["long"], y, "cut", 12, 400, "ink3", "r")
         kit.line(self.split, self.top, self.split, self.height() - u(6), "rule")
