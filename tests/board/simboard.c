@@ -1,8 +1,10 @@
 // A controller in simulation: `simboard ELF uart` joins its serial port with standard input and output, in real time;
-// `simboard ELF pins SECONDS` writes 'pin cycle width' for every pulse on the servo pins, in cycles of 16 MHz.
+// `simboard ELF pins SECONDS [MCU]` writes 'pulse PIN cycle width' for every pulse on any pin, in cycles of 16 MHz and
+// 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once.
 #include <fcntl.h>
 #include <poll.h>
 #include <simavr/avr_ioport.h>
+#include <simavr/avr_twi.h>
 #include <simavr/avr_uart.h>
 #include <simavr/sim_avr.h>
 #include <simavr/sim_elf.h>
@@ -14,7 +16,7 @@
 
 static avr_t *avr;
 static int open_to_receive = 1;
-static avr_cycle_count_t rose[16];
+static avr_cycle_count_t rose[256][8];
 
 static void letter(struct avr_irq_t *irq, uint32_t value, void *param) {
   (void)irq, (void)param;
@@ -25,9 +27,33 @@ static void xon(struct avr_irq_t *irq, uint32_t value, void *param) { (void)irq,
 static void xoff(struct avr_irq_t *irq, uint32_t value, void *param) { (void)irq, (void)value, (void)param, open_to_receive = 0; }
 static void edge(struct avr_irq_t *irq, uint32_t value, void *param) {
   (void)irq;
-  const int pin = (int)(long)param;
-  if (value) rose[pin] = avr->cycle;
-  else if (rose[pin]) printf("%d %lu %lu\n", pin, (unsigned long)rose[pin], (unsigned long)(avr->cycle - rose[pin]));
+  const int port = (int)(long)param >> 3, bit = (int)(long)param & 7;
+  if (value) rose[port][bit] = avr->cycle;
+  else if (rose[port][bit]) printf("pulse %c%d %lu %lu\n", port, bit, (unsigned long)rose[port][bit], (unsigned long)(avr->cycle - rose[port][bit]));
+}
+// A generator on the bus: it answers to its address, and all it is told between a start and a stop is one line.
+static int told;
+static char said[2048];
+static void bus(struct avr_irq_t *irq, uint32_t value, void *param) {
+  (void)irq;
+  avr_irq_t *back = param;
+  avr_twi_msg_irq_t v;
+  v.u.v = value;
+  if (v.u.twi.msg & TWI_COND_STOP) {
+    if (told) puts(said);
+    told = 0;
+  }
+  if (v.u.twi.msg & TWI_COND_START) {
+    if (told) puts(said);
+    told = v.u.twi.addr >> 1 == 0x40;
+    if (told) {
+      strcpy(said, "bus");
+      avr_raise_irq(back, avr_twi_irq_msg(TWI_COND_ACK, v.u.twi.addr, 1));
+    }
+  } else if (told && (v.u.twi.msg & TWI_COND_WRITE)) {
+    if (strlen(said) < sizeof said - 8) sprintf(said + strlen(said), " %u", v.u.twi.data);
+    avr_raise_irq(back, avr_twi_irq_msg(TWI_COND_ACK, v.u.twi.addr, 1));
+  }
 }
 
 int main(int argc, char **argv) {
@@ -35,7 +61,7 @@ int main(int argc, char **argv) {
   elf_firmware_t firmware;
   memset(&firmware, 0, sizeof firmware);
   if (elf_read_firmware(argv[1], &firmware)) return 3;
-  strcpy(firmware.mmcu, "atmega328p");
+  strcpy(firmware.mmcu, argc > 4 ? argv[4] : "atmega328p");
   firmware.frequency = 16000000;
   avr = avr_make_mcu_by_name(firmware.mmcu);
   avr_init(avr);
@@ -51,13 +77,17 @@ int main(int argc, char **argv) {
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUT_XOFF), xoff, 0);
     fcntl(0, F_SETFL, O_NONBLOCK);
   } else {
-    for (int pin = 4; pin < 13; pin++)
-      if (pin != 11)
-        avr_irq_register_notify(avr_io_getirq(avr, pin < 8 ? AVR_IOCTL_IOPORT_GETIRQ('D') : AVR_IOCTL_IOPORT_GETIRQ('B'),
-                                              pin < 8 ? pin : pin - 8), edge, (void *)(long)pin);
+    for (const char *port = "ABCDEFGHJKL"; *port; port++)
+      for (int bit = 0; bit < 8; bit++) {
+        avr_irq_t *pin = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(*port), bit);
+        if (pin) avr_irq_register_notify(pin, edge, (void *)(long)(*port << 3 | bit));
+      }
+    avr_irq_t *from = avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_OUTPUT);
+    if (from) avr_irq_register_notify(from, bus, avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_INPUT));
   }
   // The stop switch is open: A0 reads high.
-  avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ('C'), 0), 1);
+  avr_irq_t *stop = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(argc > 4 && strstr(argv[4], "2560") ? 'F' : 'C'), 0);
+  if (stop) avr_raise_irq(stop, 1);
   const double until = serial ? 1e9 : atof(argv[3]);
   struct timespec start;
   clock_gettime(CLOCK_MONOTONIC, &start);

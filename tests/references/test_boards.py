@@ -16,7 +16,9 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.bodies.tree import build_tree
+from karakuri.catalogue.boards import board_kind
 from karakuri.demo import owl_path
+from karakuri.errors import FileTrouble
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.outputs import score_stream
 from karakuri.exchange.player.bundle import bundle
@@ -24,6 +26,8 @@ from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
+from karakuri.model.board import Board, Plug
+from karakuri.model.board_edits import add_board, plug_in, pull_out, set_pin
 from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
@@ -305,6 +309,16 @@ def test_player_in_a_simulated_controller_plays_our_frames(player):
     compare(owl, traced([line.rstrip(".") for line in lines], "FH"))
 
 
+def pulses_of(out: str) -> dict[str, np.ndarray]:
+    """Of each pin that had any: when a pulse rose and how wide it was, (n, 2) cycles."""
+    found: dict[str, list[list[int]]] = {}
+    for line in out.splitlines():
+        if line.startswith("pulse "):
+            _, pin, at, wide = line.split()
+            found.setdefault(pin, []).append([int(at), int(wide)])
+    return {pin: np.array(some) for pin, some in found.items()}
+
+
 @needs("avr-g++", "gcc")
 @needs_harness
 def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
@@ -317,12 +331,14 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
     build(tmp_path, *AVR, "-o", "pins.elf", "main.cpp", "player.cpp", "hardware_timer.cpp")
     build(tmp_path, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
     out = subprocess.run(["./simboard", "pins.elf", "pins", "4"], cwd=tmp_path, capture_output=True, text=True, timeout=120, check=True).stdout  # fmt: skip
-    pulses = np.array([[int(v) for v in line.split()] for line in out.splitlines() if line[:1].isdigit()])
+    pulses = pulses_of(out)
     found, wanted = board_values(calm)
-    for output, pin in zip([o for o in found if o.pulses], (4, 5, 6, 7, 8, 9, 10, 12), strict=True):
-        wide = pulses[pulses[:, 0] == pin][-20:, 2] / 16
+    for output, pin in zip(
+        [o for o in found if o.pulses], ("D4", "D5", "D6", "D7", "B0", "B1", "B2", "B4"), strict=True
+    ):
+        wide = pulses[pin][-20:, 1] / 16
         assert np.abs(wide - wanted[output.number, 0]).max() < 1.0, output.name
-    steady = pulses[pulses[:, 0] == 4][-100:, 1]
+    steady = pulses["D4"][-100:, 0]
     assert np.abs(np.diff(steady) - 320_000).max() <= 8
 
 
@@ -401,3 +417,137 @@ def test_firmware_answers_the_protocol_in_simulation(kind, player):
         board.stdin.close()
         board.wait(5)
         board.stdout.close()
+
+
+# ---- as it is wired: the same table in the window, in pins.h and on the pins of a simulated controller
+def narrow(figure, deg):
+    """Its joints turn so little that all are soon at park."""
+    return apply(figure, Edit("narrow", tuple(Set(("joints", j.id, "range_deg"), (-deg, deg)) for j in figure.joints)))
+
+
+def calm(figure):
+    """Nothing moves, every light is on in part."""
+    figure = narrow(figure, 3.0)
+    steps = [Set(("score", "makers"), ()), Set(("score", "length_s"), 2.0)]
+    for channel in figure.score.moved:
+        steps.append(
+            Set(
+                ("score", "channels", channel.id, "moves"),
+                moves_of([Row(0.1, 0.1, 40.0)] if channel.leads is None else []),
+            )
+        )
+        steps.append(Set(("score", "channels", channel.id, "park"), 0.0))
+    return apply(figure, Edit("calm", tuple(steps)))
+
+
+def wired(figure, kind, pins, generator=None):
+    """On one controller: servos and lights in order on those pins, or the servos on those of a generator."""
+    boards = [Board(id="chip", name="Controller", kind=kind)]
+    plugs = []
+    if generator is not None:
+        boards.append(Board(id="gen", name="Generator", kind="generator"))
+        plugs.append(Plug(id="bus", board="chip", of="board", item="gen", pins=(("data", "A4"), ("clock", "A5"))))
+    servos = [drive.id for drive in figure.drives]
+    lights = [channel.id for channel in figure.score.channels if channel.kind == "light"]
+    for k, (of, item) in enumerate([("drive", d) for d in servos] + [("light", c) for c in lights]):
+        on = "gen" if generator is not None and of == "drive" else "chip"
+        pin = generator[k] if on == "gen" else pins[k - (len(generator) if generator else 0)]
+        plugs.append(Plug(id=f"plug{k}", board=on, of=of, item=item, pins=(("signal", pin),)))
+    return apply(figure, Edit("wire", (Set(("boards",), tuple(boards)), Set(("plugs",), tuple(plugs)))))
+
+
+def simulated(folder, figure, chip, hardware, seconds=4) -> str:
+    write_files(folder, bundle(figure, controllers()[0]))
+    build(
+        folder,
+        "avr-g++",
+        f"-mmcu={chip}",
+        *AVR[2:],
+        "-o",
+        "pins.elf",
+        "main.cpp",
+        "player.cpp",
+        f"hardware_{hardware}.cpp",
+    )
+    build(folder, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
+    command = ["./simboard", "pins.elf", "pins", str(seconds), chip]
+    return subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=180, check=True).stdout
+
+
+WAYS = [
+    ("atmega328p", ("9", "2", "A3", "12", "13", "A1", "10", "4"), "5"),
+    ("atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12"), "11"),
+    ("atmega2560", ("22", "30", "A15", "2", "49", "17", "53", "A7"), "44"),
+    ("atmega2560", ("23", "24", "25", "26", "27", "28", "29", "37"), "10"),
+]
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+@pytest.mark.parametrize(("chip", "pins", "light"), WAYS)
+def test_what_is_plugged_in_is_on_its_pin_and_on_no_other(chip, pins, light, tmp_path):
+    figure = wired(calm(load(owl_path())), chip, (*pins, light))
+    out = simulated(tmp_path, figure, chip, "timer")
+    found, wanted = board_values(figure)
+    kind, pulses = board_kind(chip), pulses_of(out)
+    assert set(pulses) == {kind.by_id[pin].port for pin in (*pins, light)}
+    for i, output in enumerate(found):
+        pin = kind.by_id[output.plug.pin("signal")]
+        if output.pulses is not None:
+            assert np.abs(pulses[pin.port][-20:, 1] / 16 - wanted[i, 50]).max() < 1.0, output.name
+        else:
+            wide, apart = np.median(pulses[pin.port][-40:, 1]), np.median(np.diff(pulses[pin.port][-40:, 0]))
+            assert (
+                wide / apart == pytest.approx(0.40, abs=0.02) and 16e6 / apart > 400
+            )  # on for its share, too fast to flicker
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_a_generator_on_the_bus_is_told_our_frames(tmp_path):
+    """It answers in simulation. By the data sheet of a 16-channel 12-bit I²C PWM controller, from memory: asleep for the prescale, then awake; from register 6 on,
+    four bytes a channel, on at 0 and off at a count; a count is 1 ÷ (25 MHz ÷ (122 × 4096)) s."""
+    channels = ("3", "15", "0", "7", "8", "1", "12", "5")
+    figure = wired(narrow(load(owl_path()), 8.0), "atmega328p", ("6",), channels)
+    out = simulated(tmp_path, figure, "atmega328p", "i2c", 16)
+    told = [[int(v) for v in line.split()[1:]] for line in out.splitlines() if line.startswith("bus ")]
+    assert told[:3] == [[0x00, 0x10], [0xFE, prescale(50)], [0x00, 0x20]]
+    frames = np.array([each[1:] for each in told[3:] if len(each) == 65]).reshape(-1, 16, 4)
+    assert len(frames) == len(told) - 3 - (len(told[-1]) != 65) and (frames[:, :, :2] == 0).all()
+    counts = frames[:, :, 2] + 256 * frames[:, :, 3]
+    found, wanted = board_values(figure)
+    servos = [output for output in found if output.pulses is not None]
+    taken = sorted(output.number for output in servos)
+    assert taken == sorted(int(c) for c in channels) and not counts[:, [n for n in range(16) if n not in taken]].any()
+    started = int(np.argmax((counts[:, taken] > 0).all(axis=1)))  # all are on: approached, then the score, which loops
+    got = counts[started:] * tick_us(50)
+    begins = [
+        k
+        for k in range(len(got) - 150)
+        if all(
+            np.abs(got[k : k + 150, o.number] - wanted[i, :150]).max() <= tick_us(50)
+            for i, o in enumerate(found)
+            if o.pulses is not None
+        )
+    ]
+    assert begins, "three seconds of the score, frame by frame, each within a count"
+
+
+def test_players_that_are_wired_wrong_are_refused():
+    figure = wired(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "11"))
+    chip = controllers()[0]
+    assert (
+        "PULSES = 8" in bundle(figure, controllers()[1])["pins.h"].decode()
+    )  # what is wired comes before what is chosen
+    assert b"ATmega328P" in bundle(figure, controllers()[1])["README.txt"]
+    with pytest.raises(FileTrouble, match="plug it in"):
+        bundle(apply(figure, pull_out(figure, "plug0")), chip)
+    with pytest.raises(FileTrouble, match="asked for by"):
+        bundle(apply(figure, set_pin(figure, "plug0", "signal", "5")), chip)
+    two = apply(figure, add_board(figure, "atmega328p", "Another")[0])
+    with pytest.raises(FileTrouble, match="one controller"):
+        bundle(two, chip)
+    mixed = apply(figure, add_board(figure, "generator", "Generator")[0])
+    mixed = apply(mixed, plug_in(mixed, "generator", "drive", figure.drives[0].id, (("signal", "0"),)))
+    with pytest.raises(FileTrouble, match="all on one board"):
+        bundle(mixed, chip)

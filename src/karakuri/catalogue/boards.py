@@ -11,19 +11,25 @@ from karakuri.catalogue import _data
 
 @dataclass(frozen=True)
 class BoardPin:
-    """A pin: what it does (see model/leads.py), the port and bit it is inside, the timer that dims it, and its number as an output, −1 where it is none."""
+    """A pin: what it does (see model/leads.py), the port and bit it is inside, the timer and its half that dim it, such as 2B, and its number as an output, −1 where it is none."""
 
     id: str
     does: tuple[str, ...]
     port: str = ""
     output: int = -1
-    timer: int | None = None
+    compare: str = ""
+
+    @property
+    def timer(self) -> int | None:
+        """The timer that dims it; None where none does."""
+        return int(self.compare[0]) if self.compare else None
 
 
 @dataclass(frozen=True)
 class BoardKind:
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
-    them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes."""
+    them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
+    for the stack."""
 
     id: str
     name: str
@@ -37,6 +43,10 @@ class BoardKind:
     pins: tuple[BoardPin, ...]
     address: int | None = None
     addresses: tuple[int, int] | None = None
+    chip: str = ""
+    flash_bytes: int = 0
+    ram_bytes: int = 0
+    stack_bytes: int = 0
 
     @cached_property
     def by_id(self) -> dict[str, BoardPin]:

@@ -187,10 +187,10 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
 
 
 def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
-    """The numbers of what is plugged in, by its id, and all of them. Outputs of a second board come after those of the first, and so on; the first that
-    is plugged into a pin has it."""
+    """The numbers of what is plugged in, by its id, and all of them. Outputs of a second board come after those of the first, and so on, a controller's own
+    after those of generators; the first that is plugged into a pin has it."""
     begins, at = dict[str, int](), 0
-    for board in figure.boards:
+    for board in sorted(figure.boards, key=lambda each: board_kind(each.kind).what == "controller"):
         begins[board.id] = at
         at += 1 + max((pin.output for pin in board_kind(board.kind).pins), default=-1)
     boards, out, chosen = (

@@ -6,6 +6,7 @@ from importlib.resources import files
 
 from karakuri.errors import FileTrouble
 from karakuri.exchange.player.kinds import KINDS, PulseKind
+from karakuri.exchange.player.pins import PinTable, as_wired, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, tables
 from karakuri.model.figure import Figure
@@ -15,14 +16,17 @@ SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h",
 
 
 def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -> dict[str, bytes]:
-    """The player of a figure for a controller. Raises FileTrouble where it does not fit, with how much it would take."""
+    """The player of a figure for a controller; what the figure's own boards say comes before it. Raises FileTrouble where it does not fit, with how much it
+    would take, and where something is plugged in nowhere."""
+    controller, kind = as_wired(figure) or (controller, kind)
     score = tables(figure)
     needs = size(score, controller, kind)
     if not needs.fits:
         raise FileTrouble(f"The player was not written: it takes {needs.words()}.", (),
                           "Take moves out, or choose a larger controller.")  # fmt: skip
+    pins = pin_table(figure, controller, kind)
     servos = [row[0] for row in score.outputs if not row[2]]
-    if any(number >= kind.outputs for number in servos):
+    if not as_wired(figure) and any(number >= kind.outputs for number in servos):
         more = next((other.name for other in KINDS if other.outputs > max(servos)), "")
         raise FileTrouble(
             f"The player was not written: the {kind.name} drives outputs 0 to {kind.outputs - 1}, "
@@ -31,23 +35,17 @@ def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
     out = {name: (folder / name).read_bytes() for name in SOURCES}
+    out["pins.h"] = pins_h(pins).encode("utf-8")
     out["score.h"] = header(score).encode("utf-8")
     makefile = (folder / "Makefile").read_text(encoding="utf-8").replace("@CONTROLLER@", controller.id)
     out["Makefile"] = makefile.encode("utf-8")
-    out["README.txt"] = readme(score, needs, kind).encode("utf-8")
+    out["README.txt"] = readme(score, needs, kind, pins).encode("utf-8")
     return out
 
 
-def readme(score: Tables, needs: Size, kind: PulseKind) -> str:
+def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable) -> str:
     """What to wire, how to build, and what to mind."""
-    rows, lights = [], 0
-    for (number, _, light, *_), name in zip(score.outputs, score.names, strict=True):
-        if light:
-            lights += 1
-            where = f"pin {(3, 11)[lights - 1]}, dimmed" if lights <= 2 else "no pin: two lights at most"
-        else:
-            where = kind.place(number)
-        rows.append(f"  output {number:2d}   {where:26s} {name}")
+    rows = [f"  output {row.number:2d}   {row.where:26s} {row.name}" for row in pins.rows]
     make = f"make {kind.id}"
     return f"""The score of {score.name}, for {needs.controller.name}.
 
@@ -60,7 +58,7 @@ Build and send
 
 Wiring
 {chr(10).join(rows)}
-  A0               a switch to ground: the figure goes to park and stays there
+  {pins.stop.id}               a switch to ground: the figure goes to park and stays there
   Servos get their own supply; its ground is joined with the controller's.
 
 What it does

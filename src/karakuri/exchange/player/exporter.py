@@ -3,26 +3,33 @@
 from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
 from karakuri.exchange.player.bundle import bundle
-from karakuri.exchange.player.kinds import KINDS, pulse_kind
+from karakuri.exchange.player.kinds import KINDS, PulseKind, pulse_kind
+from karakuri.exchange.player.pins import as_wired
 from karakuri.exchange.player.size import Controller, Size, controllers, size
 from karakuri.exchange.player.tables import tables
 from karakuri.model.figure import Figure
 
 
-def _controller(chosen: Chosen) -> Controller:
-    return next(c for c in controllers() if c.id == chosen["controller"])
+def _chosen(figure: Figure, chosen: Chosen) -> tuple[Controller, PulseKind]:
+    """As the figure is wired; where that says nothing, as was chosen."""
+    return as_wired(figure) or (
+        next(c for c in controllers() if c.id == chosen["controller"]),
+        pulse_kind(chosen["pulses"]),
+    )
 
 
 def _size(figure: Figure, chosen: Chosen) -> Size:
-    return size(tables(figure), _controller(chosen), pulse_kind(chosen["pulses"]))
+    return size(tables(figure), *_chosen(figure, chosen))
 
 
 def _told(figure: Figure, chosen: Chosen) -> str:
-    return f"The player takes {_size(figure, chosen).words()} (an estimate from above)."
+    wired = as_wired(figure)
+    by = f" As it is wired: {wired[0].name}, pulses by {wired[1].name}." if wired is not None else ""
+    return f"The player takes {_size(figure, chosen).words()} (an estimate from above).{by}"
 
 
 def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Exported:
-    files = bundle(figure, _controller(chosen), pulse_kind(chosen["pulses"]))
+    files = bundle(figure, *_chosen(figure, chosen))
     return Exported(files, lambda: (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
 
 

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 from functools import lru_cache
-from importlib.resources import files
 
+from karakuri.catalogue.boards import board_kinds
 from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.links import CODE_BYTES
 from karakuri.exchange.player.tables import MOVE_BYTES, Tables
@@ -55,9 +54,10 @@ class Size:
 
 @lru_cache(maxsize=1)
 def controllers() -> tuple[Controller, ...]:
-    """The controllers that are known, smallest first."""
-    text = (files("karakuri.exchange.player") / "controllers.json").read_text(encoding="utf-8")
-    return tuple(Controller(**row) for row in json.loads(text))
+    """The controllers of the catalogue of boards, smallest first."""
+    found = [kind for kind in board_kinds() if kind.what == "controller"]
+    made = [Controller(k.id, k.chip, k.flash_bytes, k.ram_bytes, k.stack_bytes, k.source) for k in found]
+    return tuple(sorted(made, key=lambda each: each.flash_bytes))
 
 
 def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:

@@ -14,7 +14,7 @@ from karakuri.exchange.player.links import LinkRow, link_row, links_text
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
-MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 16, 65535
+MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 96, 65535
 MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES, KNOT_BYTES = 13, 11, 12, 4
 
 

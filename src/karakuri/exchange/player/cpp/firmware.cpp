@@ -5,10 +5,8 @@
 #include <string.h>
 
 #include "hardware.h"
+#include "pins.h"
 
-#ifndef BOARD_OUTPUTS
-#define BOARD_OUTPUTS 16
-#endif
 static const uint8_t SILENCE = 25;  // frames without a word from the host before it goes to park: half a second
 
 static float now_us[BOARD_OUTPUTS], step_us[BOARD_OUTPUTS];

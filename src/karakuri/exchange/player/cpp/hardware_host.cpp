@@ -3,6 +3,7 @@
 #include <stdlib.h>
 
 #include "hardware.h"
+#include "pins.h"
 
 static unsigned value[256];
 static long left = 0;
@@ -15,7 +16,7 @@ void hw_pulse(uint8_t output, uint16_t tenths_us) { value[output] = tenths_us; }
 void hw_light(uint8_t output, uint16_t permille) { value[output] = permille; }
 void hw_frame(char what, uint32_t n) {
   printf("%c %lu", what, (unsigned long)n);
-  for (int i = 0; i < 16; i++) printf(" %u", value[i]);
+  for (int i = 0; i < BOARD_OUTPUTS; i++) printf(" %u", value[i]);
   printf("\n");
   if (what == 'F' && --left <= 0) hw_done();
 }

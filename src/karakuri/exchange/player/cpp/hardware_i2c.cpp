@@ -42,7 +42,9 @@ void hw_pulse(uint8_t output, uint16_t tenths_us) {
   if (output < 16) counts[output] = ((uint32_t)tenths_us * 4096 + 100000) / 200000;
 }
 
-void hw_light(uint8_t output, uint16_t permille) { avr_light(output, permille); }
+void hw_light(uint8_t output, uint16_t permille) {
+  if (!avr_light(output, permille) && output < 16) counts[output] = (uint32_t)permille * 4095 / 1000;
+}
 
 void hw_frame(char, uint32_t) {
   while (!(TIFR1 & (1 << OCF1A))) {}

@@ -8,7 +8,7 @@
 #ifndef TRACE_FRAMES
 #define TRACE_FRAMES 100
 #endif
-static uint16_t value[16];
+static uint16_t value[BOARD_OUTPUTS];
 
 static void put(char c) {
   while (!(UCSR0A & (1 << UDRE0))) {}
@@ -24,13 +24,13 @@ void hw_begin() {
   avr_begin();
   UBRR0 = 0, UCSR0A = 1 << U2X0, UCSR0B = 1 << TXEN0;
 }
-void hw_pulse(uint8_t output, uint16_t tenths_us) { if (output < 16) value[output] = tenths_us; }
-void hw_light(uint8_t output, uint16_t permille) { if (output < 16) value[output] = permille; }
+void hw_pulse(uint8_t output, uint16_t tenths_us) { if (output < BOARD_OUTPUTS) value[output] = tenths_us; }
+void hw_light(uint8_t output, uint16_t permille) { if (output < BOARD_OUTPUTS) value[output] = permille; }
 
 void hw_frame(char what, uint32_t n) {
   static uint32_t played;
   put(what), put(' '), number(n);
-  for (uint8_t i = 0; i < 16; i++) put(' '), number(value[i]);
+  for (uint8_t i = 0; i < BOARD_OUTPUTS; i++) put(' '), number(value[i]);
   put('\n');
   wdt_reset();
   if (what == 'F' && ++played >= TRACE_FRAMES) hw_done();

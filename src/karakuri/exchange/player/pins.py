@@ -1,0 +1,181 @@
+"""Which output of the player is which pin: from the figure's plugs, or, where nothing is plugged in yet, as a controller's outputs are numbered.
+
+pins.h, the README's list and what is refused all come from one table.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from karakuri.catalogue.boards import BoardKind, BoardPin, board_kind
+from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.outputs import Output, outputs
+from karakuri.exchange.player.kinds import PulseKind, pulse_kind
+from karakuri.exchange.player.size import Controller, controllers
+from karakuri.model.board import Board
+from karakuri.model.figure import Figure
+from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes
+
+LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
+
+
+@dataclass(frozen=True)
+class PinRow:
+    """One output: its number and name, whether it is a light, the pin of the controller or None, and where it is wired, in words."""
+
+    number: int
+    name: str
+    light: bool
+    pin: BoardPin | None
+    where: str
+
+
+@dataclass(frozen=True)
+class PinTable:
+    """All outputs of a player by number, and the controller's pin for the stop switch."""
+
+    rows: tuple[PinRow, ...]
+    stop: BoardPin
+
+    @property
+    def pulses(self) -> tuple[PinRow, ...]:
+        """Servos whose pulses the controller makes itself."""
+        return tuple(row for row in self.rows if not row.light and row.pin is not None)
+
+    @property
+    def lights(self) -> tuple[PinRow, ...]:
+        """Lights that a timer of the controller dims."""
+        return tuple(row for row in self.rows if row.light and row.pin is not None)
+
+    @property
+    def count(self) -> int:
+        """How many outputs a board with these has."""
+        return max([LEAST_OUTPUTS, *(row.number + 1 for row in self.rows)])
+
+
+def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
+    """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where they name several, or where
+    servos are on the controller's own pins and on a generator too."""
+    found = [board for board in figure.boards if board_kind(board.kind).what == "controller"]
+    if not found:
+        return None
+    faults = []
+    if len(found) > 1:
+        faults.append(Fault("boards", "one controller", f"{len(found)}: {', '.join(board.name for board in found)}"))
+    others = [board for board in figure.boards if board_kind(board.kind).what == "outputs"]
+    driven = {plug.board for plug in figure.plugs if plug.of == "drive"}
+    making = [board for board in (found[0], *others) if board.id in driven]
+    if len(making) > 1:
+        faults.append(Fault("servos", "all on one board", ", ".join(board.name for board in making)))
+    for board in making:
+        if board.id != found[0].id and board.kind != "generator":
+            faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
+    if faults:
+        raise FileTrouble("The player was not written.", tuple(faults), "Plug all servos into one board, on the Power bench under “the wiring”.")  # fmt: skip
+    kind = pulse_kind("i2c" if making and making[0].id != found[0].id else "timer")
+    return next(each for each in controllers() if each.id == found[0].kind), kind
+
+
+def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTable:
+    """The pins of a figure's player. Raises FileTrouble with what is plugged in nowhere, or where it cannot be."""
+    chip, found = board_kind(controller.id), outputs(figure)
+    wired = any(board_kind(board.kind).what == "controller" for board in figure.boards)
+    rows = tuple(_wired(figure, found) if wired else _by_number(chip, found, kind))
+    if wired:
+        faults = [Fault(row.name, "a pin of a board", "none: plug it in") for row, o in zip(rows, found, strict=True) if o.plug is None]  # fmt: skip
+        faults += [Fault(next(b.name for b in figure.boards if b.id == clash.board), "no clash", clash.words) for clash in clashes(figure) if clash.plugs]  # fmt: skip
+        if faults:
+            raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
+    return PinTable(rows, chip.by_id[STOP_PIN])
+
+
+def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
+    boards: dict[str, Board] = {board.id: board for board in figure.boards}
+    for output in found:
+        light = output.pulses is None
+        if output.plug is None:
+            yield PinRow(output.number, output.name, light, None, "nowhere yet")
+            continue
+        board, pin = boards[output.plug.board], output.plug.pin("signal") or ""
+        kind = board_kind(board.kind)
+        own = kind.what == "controller"
+        where = f"pin {pin}" if own else f"channel {pin} of the generator"
+        yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (", dimmed" if light else ""))  # fmt: skip
+
+
+def _by_number(chip: BoardKind, found: tuple[Output, ...], kind: PulseKind) -> Iterable[PinRow]:
+    """Nothing is decided yet: servos as the controller's or the generator's outputs are numbered, the first lights on the pins of one timer."""
+    dimming = sorted((pin for pin in chip.pins if pin.timer == LIGHT_TIMER), key=lambda pin: pin.compare, reverse=True)
+    lights = 0
+    for output in found:
+        if output.pulses is None:
+            pin = dimming[lights] if lights < len(dimming) else None
+            lights += 1
+            where = f"pin {pin.id}, dimmed" if pin is not None else f"no pin: {len(dimming)} lights at most"
+            yield PinRow(output.number, output.name, True, pin, where)
+        elif kind.id == "timer":
+            own = chip.of_output(output.number) if output.number < MOST_BY_TIMER else None
+            yield PinRow(output.number, output.name, False, own, f"pin {own.id}" if own is not None else "no pin")
+        else:
+            yield PinRow(output.number, output.name, False, None, f"channel {output.number} of the generator")
+
+
+def pins_h(table: PinTable) -> str:
+    """pins.h: the table as C++ for an 8-bit controller; on a computer only how many outputs there are."""
+    pulses = table.pulses
+    ports = ", ".join(f"&PORT{row.pin.port[0]}" for row in pulses if row.pin) or "0"
+    bits = ", ".join(f"1 << {row.pin.port[1]}" for row in pulses if row.pin) or "0"
+    numbers = ", ".join(str(row.number) for row in pulses) or "255"
+    stop, timers = table.stop.port, sorted({row.pin.timer for row in table.lights if row.pin and row.pin.timer is not None})  # fmt: skip
+    begin = [f"  PORT{stop[0]} |= 1 << {stop[1]};  // {table.stop.id}: the stop switch, pulled up"]
+    begin += [_timer(n) for n in timers]
+    begin += [f"  DDR{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}" for row in table.lights if row.pin]
+    lit = []
+    for row in table.lights:
+        assert row.pin is not None
+        n, half = row.pin.compare[0], row.pin.compare[1]
+        mode = f"TCCR{n}A"
+        lit.append(f"  if (output == {row.number}) {{  // {row.pin.id}")
+        lit.append(f"    OCR{n}{half} = level;")
+        lit.append(f"    if (level) {mode} |= 1 << COM{n}{half}1;")
+        lit.append(f"    else {mode} &= ~(1 << COM{n}{half}1);  // a plain low pin, not a sliver of light")
+        lit.append("    return true;\n  }")
+    return "\n".join(
+        [
+            "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.",
+            "#pragma once",
+            f"#define BOARD_OUTPUTS {table.count}",
+            "#ifdef __AVR__",
+            "#include <avr/io.h>",
+            "#include <stdint.h>",
+            "",
+            "// servos whose pulses this controller makes itself",
+            f"const uint8_t PULSES = {len(pulses)};",
+            f"static const uint8_t PULSE_OUTPUT[] = {{{numbers}}};",
+            f"static volatile uint8_t *const PULSE_PORT[] = {{{ports}}};",
+            f"static const uint8_t PULSE_BIT[] = {{{bits}}};",
+            "",
+            "static inline void pins_begin() {",
+            *begin,
+            "}",
+            "",
+            f"static inline bool pins_stop() {{ return !(PIN{stop[0]} & 1 << {stop[1]}); }}",
+            "",
+            "// false where that light is on no pin of this controller",
+            "static inline bool pins_light(uint8_t output, uint8_t level) {",
+            *(lit or ["  (void)output, (void)level;"]),
+            "  return false;",
+            "}",
+            "#endif",
+            "",
+        ]
+    )
+
+
+def _timer(n: int) -> str:
+    """A timer set to dim: fast, eight bits, a few hundred times a second and more, so that nobody sees it flicker."""
+    if n in (0, 2):
+        clock = f"1 << CS{n}1 | 1 << CS{n}0" if n == 0 else "1 << CS22"  # F_CPU / 64, 977 Hz at 16 MHz
+        return f"  TCCR{n}A = 1 << WGM{n}1 | 1 << WGM{n}0, TCCR{n}B = {clock};"
+    return f"  TCCR{n}A = 1 << WGM{n}0, TCCR{n}B = 1 << WGM{n}2 | 1 << CS{n}1 | 1 << CS{n}0;"
