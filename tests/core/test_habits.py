@@ -35,6 +35,7 @@ UNITS = (
     "kg·m²",
     "m",
     "mm",
+    "mm²",
     "rad",
     "N·m",
     "kg",

@@ -43,7 +43,7 @@ def plugs_of(found: tuple[Wire, ...]) -> dict[int, tuple[str, int]]:
 
 
 def section_mm2(awg: int) -> float:
-    """The section of a solid wire of a gauge, mm² (ASTM B258)."""
+    """The section of a solid wire of a gauge in AWG, mm² (ASTM B258)."""
     return math.pi / 4 * (diameter_m(awg) * 1e3) ** 2
 
 

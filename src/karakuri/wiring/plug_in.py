@@ -104,29 +104,49 @@ def boards_for(figure: Figure, thing: Thing) -> list[Board]:
     return order
 
 
+def home_of(figure: Figure, thing: Thing) -> Plug | None:
+    """Where a thing is plugged in, or else a plug for it into the first board with pins that fit; None where there is none."""
+    for board in boards_for(figure, thing):
+        if thing.of == "board" and kind_of(board).what != "controller":
+            continue
+        draft = Plug(id=new_id(figure, f"plug {thing.item}"), board=board.id, of=thing.of, item=thing.item)
+        pins = pins_for(figure, board, draft)
+        if pins is not None:
+            return Plug(**(dict(draft) | {"pins": pins}))
+    return None
+
+
+def plug_thing(figure: Figure, thing: Thing) -> Edit:
+    """One thing into the first board where it fits. Raises EditRefused where it fits nowhere."""
+    plug = home_of(figure, thing)
+    if plug is None:
+        raise EditRefused(f"No free pin fits {thing.name}. Add a board: a pulse generator drives sixteen servos.")
+    return Edit(f"plug {thing.name} in"[:80], (Add("plugs", plug),))
+
+
+def move_plug(figure: Figure, ident: str, board_id: str) -> Edit:
+    """A thing to another board, on the pins there that fit; with none where none is free."""
+    plug = next(each for each in figure.plugs if each.id == ident)
+    board = next(each for each in figure.boards if each.id == board_id)
+    pins = pins_for(figure, board, Plug(**(dict(plug) | {"board": board_id, "pins": ()}))) or ()
+    return plug_in(figure, board_id, plug.of, plug.item, pins)
+
+
 def plug_everything(figure: Figure) -> Edit:
     """Plug in all that is not yet, each where it fits. Raises EditRefused where nothing more fits, naming what is left over."""
-    steps, now, taken = list[Step](), figure, set[str]()
-    left = list[str]()
+    plugs, now, left = list[Plug](), figure, list[str]()
     for thing in not_plugged(figure):
-        for board in boards_for(now, thing):
-            draft = Plug(
-                id=new_id(figure, f"plug {thing.item}", set(taken)), board=board.id, of=thing.of, item=thing.item
-            )
-            pins = pins_for(now, board, draft)
-            if pins is not None and (thing.of != "board" or kind_of(board).what == "controller"):
-                plug = Plug(**(dict(draft) | {"pins": pins}))
-                taken.add(plug.id)
-                steps.append(Add("plugs", plug))
-                now = Figure(**(dict(now) | {"plugs": (*now.plugs, plug)}))
-                break
-        else:
+        plug = home_of(now, thing)
+        if plug is None:
             left.append(thing.name)
-    if not steps:
+        else:
+            plugs.append(plug)
+            now = Figure(**(dict(now) | {"plugs": (*now.plugs, plug)}))
+    if not plugs:
         if not left:
             raise EditRefused("Everything is plugged in.")
         raise EditRefused(f"No free pin fits {', '.join(left[:4])}{' and more' if len(left) > 4 else ''}. Add a board: a pulse generator drives sixteen servos.")  # fmt: skip
-    return Edit("plug everything in", tuple(steps))
+    return Edit("plug everything in", tuple(Add("plugs", plug) for plug in plugs))
 
 
 def to_output(figure: Figure, drive_id: str, number: int) -> Edit:

@@ -8,7 +8,6 @@ from karakuri.model.assumptions import Assumptions
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import (
     add_board,
-    plug_in,
     plug_of,
     pull_out,
     remove_board,
@@ -20,8 +19,8 @@ from karakuri.model.leads import ABILITY_WORDS, called, leads_of
 from karakuri.model.part import BASE
 from karakuri.model.ref import FIGURE, Ref, item_of
 from karakuri.units import Quantity
-from karakuri.wiring.plug_in import Thing, boards_for, free_pins, not_plugged, pins_for, plug_everything
-from karakuri.wiring.table import kind_of, way_of, wires
+from karakuri.wiring.plug_in import Thing, boards_for, free_pins, move_plug, not_plugged, plug_everything, plug_thing
+from karakuri.wiring.table import way_of, wires
 from karakuri.workbench.benches.figure_page import set_whole
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
@@ -131,7 +130,15 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
     for k, finding in enumerate(sorted(found, key=lambda f: f.sort_key())):
         items += [Block(f"v{k}", finding, figure.assumptions.wished_margin), Note(f"f{k}", finding.sentence.show(desk.units))]  # fmt: skip
     others = tuple((each.id, each.name) for each in boards_for(figure, Thing(plug.of, plug.item, "")))
-    items.append(Pick("board", "Plugged into", board.name, others, lambda key: _move(desk, plug, key)))
+    items.append(
+        Pick(
+            "board",
+            "Plugged into",
+            board.name,
+            others,
+            lambda key: desk.edit(lambda: move_plug(desk.figure, plug.id, key)),
+        )
+    )
     for lead in leads_of(figure, plug):
         if not lead.signal:
             continue
@@ -192,30 +199,10 @@ def _add(desk: Desk, kind) -> None:
 
 def _plug(desk: Desk, thing: Thing) -> None:
     """Plug one thing in where it fits, and take it in hand."""
-
-    def make():
-        figure = desk.figure
-        for board in boards_for(figure, thing):
-            draft = Plug(id="draft", board=board.id, of=thing.of, item=thing.item)
-            pins = pins_for(figure, board, draft)
-            if pins is not None and (thing.of != "board" or kind_of(board).what == "controller"):
-                return plug_in(figure, board.id, thing.of, thing.item, pins)
-        return plug_in(figure, boards_for(figure, thing)[0].id, thing.of, thing.item, ())
-
-    if desk.edit(make):
+    if desk.edit(lambda: plug_thing(desk.figure, thing)):
         plug = next((p for p in desk.figure.plugs if (p.of, p.item) == (thing.of, thing.item)), None)
         if plug is not None:
             desk.select(Ref("plug", plug.id))
-
-
-def _move(desk: Desk, plug: Plug, board_id: str) -> None:
-    def make():
-        figure = desk.figure
-        board = next(each for each in figure.boards if each.id == board_id)
-        pins = pins_for(figure, board, Plug(**(dict(plug) | {"board": board_id, "pins": ()}))) or ()
-        return plug_in(figure, board_id, plug.of, plug.item, pins)
-
-    desk.edit(make)
 
 
 def _out(desk: Desk, plug: Plug) -> None:
