@@ -32,6 +32,7 @@ from karakuri.model.leads import ABILITY_WORDS, LEADS, leads_of
 from karakuri.model.power import Load, Power
 from karakuri.model.score_edits import add_light, remove_channel
 from karakuri.study.study import study
+from karakuri.wiring.at_once import LAMP_S, RESET_S, at_once
 from karakuri.wiring.clashes import clashes
 from karakuri.wiring.plug_in import not_plugged, plug_everything, things, to_output
 from karakuri.wiring.table import crossings, cut_m, spot_of, spot_of_board, way_of, wires
@@ -316,6 +317,53 @@ def test_volts_lost_on_the_way_to_a_servo(owl):
     found = told(far)["lost"]
     assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(0.397, abs=1e-3)
     assert any(told(apply(far, remedy.edit))["lost"].verdict == "holds" for remedy in _proposals(far, "lost"))
+
+
+# ---- at once
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6), st.integers(1, 8), st.integers(1, 1000), st.integers(1, 400))
+def test_more_lamps_and_more_servos_leave_less(seed, servos, lamps, more):
+    """Monotone: what fails with fewer lamps or servos fails with more; the pulses are the sum of what each may be at most, by its own frames."""
+    figure = apply(driven(seed, servos), add_light(driven(seed, servos), "Lamp"))
+    figure = boarded(figure, "atmega328p")
+    light = next(plug for plug in figure.plugs if plug.of == "light")
+    found = [
+        at_once(apply(figure, set_plug(figure, light.id, "string", lamps=n)), figure.boards[0])
+        for n in (lamps, min(1000, lamps + more))
+    ]
+    assert found[0].strings <= found[1].strings and found[0].left == found[1].left
+    assert found[0].strings == pytest.approx(lamps * LAMP_S + RESET_S) and found[0].strings > lamps * 24 * 1.25e-6
+    by_hand = sum(float(o.value(np.array(o.limits)).max()) for o in outputs(figure) if o.pulses is not None) * 1e-6
+    assert found[0].pulses == pytest.approx(by_hand)
+    assert found[0].left <= max(0.0, 0.020 - found[0].pulses)
+    bare = apply(figure, pull_out(figure, next(p.id for p in figure.plugs if p.of == "drive")))
+    assert at_once(bare, bare.boards[0]).left >= found[0].left
+    for each in found[0].late:
+        assert each.late == found[0].strings
+        joint = next(o for o in outputs(figure) if o.plug is not None and o.plug.id == each.plug.id)
+        assert each.turns * joint.pulses.least_us_per_rad == pytest.approx(each.late * 1e6)
+
+
+def test_lamps_that_do_not_fit_fail_and_so_many_are_offered_that_do():
+    """60 lamps: 1.8 ms of bits at 30 µs each, and a pause; a pulse that ended in it would be late by more than its whole usual range of 1 ms."""
+    figure = boarded(LAMP, "atmega328p")
+    plug = next(p for p in figure.plugs if p.of == "light")
+    few = told(apply(figure, set_plug(figure, plug.id, "string", lamps=60)))
+    ident = f"{plug.board}.strings"
+    assert (
+        few[ident].verdict == "holds"
+        and 0.0018 < few[ident].demand.value < 0.0026
+        and "no pulse is late" in few[ident].sentence.text
+    )
+    many = apply(figure, set_plug(figure, plug.id, "string", lamps=900))
+    assert told(many)[ident].verdict == "fails"
+    (remedy,) = [p for p in _proposals(many, ident) if p.group == "fewer"]
+    fewer = apply(many, remedy.edit)
+    assert told(fewer)[ident].verdict == "holds"
+    lamps = next(p.lamps for p in fewer.plugs if p.id == plug.id)
+    assert told(apply(fewer, set_plug(fewer, plug.id, "one more", lamps=lamps + 2)))[ident].verdict == "fails"
+    other = apply(many, add_board(many, "atmega2560", "Another")[0])
+    assert any(p.group == "other" for p in _proposals(other, ident))
 
 
 # ---- the file, and what goes

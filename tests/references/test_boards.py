@@ -27,7 +27,7 @@ from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
 from karakuri.model.board import Board, Plug
-from karakuri.model.board_edits import add_board, plug_in, pull_out, set_pin
+from karakuri.model.board_edits import add_board, plug_in, pull_out, set_pin, set_plug
 from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
@@ -36,6 +36,7 @@ from karakuri.model.record import Calibration, Entry
 from karakuri.model.score import Score
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
+from karakuri.wiring.at_once import LAMP_S, RESET_S, at_once
 from tests.figures import as_csv, scored
 from tests.frames import board_values, score_frames
 from tests.references.test_shared import differential, eye, pair
@@ -457,6 +458,7 @@ def wired(figure, kind, pins, generator=None):
 
 
 def simulated(folder, figure, chip, hardware, seconds=4) -> str:
+    folder.mkdir(exist_ok=True)
     write_files(folder, bundle(figure, controllers()[0]))
     build(
         folder,
@@ -551,3 +553,92 @@ def test_players_that_are_wired_wrong_are_refused():
     mixed = apply(mixed, plug_in(mixed, "generator", "drive", figure.drives[0].id, (("signal", "0"),)))
     with pytest.raises(FileTrouble, match="all on one board"):
         bundle(mixed, chip)
+
+
+# ---- strings of lamps beside pulses
+def stringed(figure, chip, pins, lamps):
+    made = wired(figure, chip, pins)
+    light = next(plug.id for plug in made.plugs if plug.of == "light")
+    return apply(made, set_plug(made, light, "string", lamps=lamps))
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+@pytest.mark.parametrize(("chip", "pins", "port"), [("atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "3"), "D3"), ("atmega2560", ("22", "23", "24", "25", "26", "27", "28", "29", "44"), "L5")])  # fmt: skip
+def test_a_string_is_sent_in_the_dead_time_and_no_pulse_is_late(chip, pins, port, tmp_path):
+    """Pulses on simulated pins with the string and without: not one differs by a microsecond; the bits of it by an 800 kbit/s data sheet, from memory: 0.25 to
+    0.55 µs high for a 0, 0.65 to 0.95 for a 1, 1.25 ± 0.6 µs a bit, 24 bits a lamp."""
+    narrowed = calm(load(owl_path()))
+    lamps = 60
+    figure = stringed(narrowed, chip, pins, lamps)
+    told = at_once(figure, figure.boards[0])
+    assert 0 < told.strings <= told.left
+    with_it = pulses_of(simulated(tmp_path / "with", figure, chip, "timer"))
+    without = pulses_of(simulated(tmp_path / "without", wired(narrowed, chip, pins), chip, "timer"))
+    kind = board_kind(chip)
+    for pin in pins[:8]:
+        one, other = (some[kind.by_id[pin].port][-30:] for some in (with_it, without))
+        assert np.abs(np.median(one[:, 1]) - np.median(other[:, 1])) <= 4 and np.ptp(one[:, 1]) <= 16  # cycles: 1 µs
+    bits = with_it[port]
+    sends = np.split(bits, np.flatnonzero(np.diff(bits[:, 0]) > 16 * 50) + 1)
+    whole = [each for each in sends if len(each) == 24 * lamps]
+    assert len(whole) >= 40 and all(len(each) % 24 == 0 for each in sends[1:-1])
+    last = whole[-1]
+    values = np.packbits((last[:, 1] > 16 * 0.6).astype(np.uint8))
+    assert set(values.tolist()) == {round(0.40 * 255)}
+    high = last[:, 1] / 16
+    assert ((high > 0.25) & (high < 0.55) | (high > 0.65) & (high < 0.95)).all()
+    steps = np.diff(last[:, 0]) / 16
+    assert np.median(steps) == pytest.approx(1.25, abs=0.1) and steps.max() < 5
+    took = (last[-1, 0] - last[0, 0]) / 16e6
+    assert 0.8 * LAMP_S * lamps < took < LAMP_S * lamps
+    starts = with_it[kind.by_id[pins[0]].port][:, 0]  # the first servo's pulse begins a frame
+    after = [each[0, 0] - starts[starts < each[0, 0]][-1] for each in whole[-20:]]
+    assert (
+        min(after) / 16e6 > sum(np.median(with_it[kind.by_id[p].port][-30:, 1]) for p in pins[:8]) / 16e6
+    )  # behind the last pulse
+    assert np.abs(np.diff(starts[-60:]) - 320_000).max() <= 16
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+@pytest.mark.parametrize("generator", [False, True])
+def test_as_many_lamps_as_are_told_to_fit_are_sent_in_every_frame(generator, tmp_path):
+    """A score that moves all it has, at the bound that is told: a false 'holds' would be frames without their lamps."""
+    owl = narrow(load(owl_path()), 8.0)
+    channels = ("0", "1", "2", "3", "4", "5", "6", "7")
+    figure = (
+        wired(owl, "atmega328p", ("3",), channels)
+        if generator
+        else wired(owl, "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "3"))
+    )
+    chip = figure.boards[0]
+    light = next(plug.id for plug in figure.plugs if plug.of == "light")
+    one = at_once(apply(figure, set_plug(figure, light, "string", lamps=1)), chip)
+    most = min(1000, int((one.left - RESET_S) / LAMP_S))
+    figure = apply(figure, set_plug(figure, light, "string", lamps=most))
+    told = at_once(figure, chip)
+    assert told.strings <= told.left < told.strings + 2 * LAMP_S
+    out = pulses_of(simulated(tmp_path, figure, "atmega328p", "i2c" if generator else "timer", 16))
+    bits = out["D3"]
+    sends = np.split(bits, np.flatnonzero(np.diff(bits[:, 0]) > 16 * 50) + 1)
+    begins = np.array([each[0, 0] for each in sends[1:-1] if len(each) == 24 * most])
+    apart = np.diff(begins[-150:]) / 16e6
+    assert len(begins) > 200 and apart.max() < 0.030 and np.median(apart) == pytest.approx(0.020, abs=2e-4)
+
+
+@needs("avr-g++")
+@pytest.mark.parametrize("generator", [False, True])
+def test_size_told_of_a_player_with_a_string(generator, tmp_path):
+    channels = tuple(str(n) for n in range(8)) if generator else None
+    pins = ("3",) if generator else ("4", "5", "6", "7", "8", "9", "10", "12", "3")
+    figure = wired(load(owl_path()), "atmega328p", pins, channels)
+    figure = apply(
+        figure, set_plug(figure, next(plug.id for plug in figure.plugs if plug.of == "light"), "string", lamps=12)
+    )
+    kind = pulse_kind("i2c" if generator else "timer")
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    build(tmp_path, *AVR, "-o", "p.elf", "main.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
+    text, data, bss = map(int, build(tmp_path, "avr-size", "p.elf").splitlines()[1].split()[:3])
+    told = size(tables(figure), controllers()[0], kind)
+    assert text + data <= told.flash <= 1.15 * (text + data) and data + bss <= told.ram <= data + bss + 60

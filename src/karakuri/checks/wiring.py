@@ -20,8 +20,9 @@ from karakuri.model.leads import called, leads_of
 from karakuri.model.ref import Ref
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
+from karakuri.wiring.at_once import FRAME_S, LAMP_S, RESET_S, SPARE_S, at_once, controllers_of, string_s
 from karakuri.wiring.clashes import Clash, clashes
-from karakuri.wiring.plug_in import free_pins, not_plugged, pins_for, plug_everything
+from karakuri.wiring.plug_in import free_pins, move_plug, not_plugged, pins_for, plug_everything
 from karakuri.wiring.table import Wire, cut_m, spot_of, spot_of_board, way_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
 
@@ -42,6 +43,8 @@ def find(results: Results) -> Iterable[Finding]:
             yield from _reach(results, plug)
     for board in figure.boards:
         yield from _given(results, board)
+    for board in controllers_of(figure):
+        yield from _at_once(results, board)
     yield from _lost(results)
 
 
@@ -121,6 +124,34 @@ def _given(results: Results, board: Board) -> Iterable[Finding]:
             yield Finding(finding_id("wiring", board.id, "all"), "wiring", Ref("board", board.id), verdict_of(reserve, wished(results)), Sentence(text, (draws, most)), reserve=reserve, demand=draws, capacity=most)  # fmt: skip
 
 
+def _at_once(results: Results, board: Board) -> Iterable[Finding]:
+    """Pulses of its own and strings of lamps, in one frame of 20 ms."""
+    each, ref = at_once(results.figure, board), Ref("board", board.id)
+    pulses, frame = Quantity(each.pulses, "time", rounding="up"), Quantity(FRAME_S, "time")
+    if each.late:
+        fits = each.pulses + SPARE_S <= FRAME_S
+        text = f"The widest pulses of the {len(each.late)} servos on {board.name} take {{0}} one after the other, of a frame's {{1}}"
+        text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
+        yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
+    if not each.strings:
+        return
+    takes, left = Quantity(each.strings, "time", rounding="up"), Quantity(each.left, "time", rounding="down")
+    names, quantities = " and ".join(each.names), [takes, left]
+    worst = max(each.late, key=lambda one: one.turns, default=None)
+    slip = ""
+    if worst is not None:
+        quantities.append(Quantity(worst.turns, "angle", rounding="up"))
+        slip = f" Sent whenever they come, a pulse would end up to {{0}} late, {{2}} at the {worst.name}."
+    reserve = each.left / each.strings
+    if each.strings <= each.left:
+        text = f"The lamps of {names} take {{0}} to send, interrupts shut; {{1}} of each frame are left for that after the pulses, and the player sends them there: no pulse is late.{slip}"
+        verdict = "holds"
+    else:
+        text = f"The lamps of {names} take {{0}} to send, interrupts shut, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps."
+        verdict = "fails"
+    yield Finding(finding_id("wiring", board.id, "strings"), "wiring", ref, verdict, Sentence(text, tuple(quantities)), reserve=reserve, demand=takes, capacity=left)  # type: ignore[arg-type]  # fmt: skip
+
+
 @dataclass(frozen=True)
 class _Drop:
     """What a stalled servo loses along its own wires, V, with their length, m, and the current, A."""
@@ -188,6 +219,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         if not_plugged(figure):
             yield Proposal(plug_everything(figure), Sentence("Plug everything in where it fits"), "plug")
         return
+    if finding.id == finding_id("wiring", finding.subject.id, "strings"):
+        yield from _fewer(figure, finding.subject.id)
+        return
     plug = next((each for each in figure.plugs if each.id == finding.subject.id), None)
     if finding.subject.kind != "plug" or plug is None:
         return
@@ -206,6 +240,20 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
                 yield Proposal(edit, Sentence(f"Feed {name} by {awg} AWG"), "gauge")
     else:
         yield from _other_pins(figure, plug)
+
+
+def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
+    """So many lamps on its longest string that all of them are sent; or that string on another controller."""
+    board = next(each for each in figure.boards if each.id == board_id)
+    strings = [plug for plug in figure.plugs if plug.board == board_id and plug.of == "light" and plug.lamps]
+    longest, found = max(strings, key=lambda plug: plug.lamps), at_once(figure, board)
+    most = int((found.left - found.strings + string_s(longest.lamps) - RESET_S) / LAMP_S)
+    name = called(figure, longest)
+    if most > 0:
+        yield Proposal(set_plug(figure, longest.id, f"{most} lamps", lamps=most), Sentence(f"{most} lamps for {name}"), "fewer")  # fmt: skip
+    for other in controllers_of(figure):
+        if other.id != board_id:
+            yield Proposal(move_plug(figure, longest.id, other.id), Sentence(f"Put {name} on {other.name}"), "other")
 
 
 def _other_pins(figure: Figure, plug: Plug) -> Iterable[Proposal]:

@@ -49,6 +49,9 @@ class Plug(Value):
     )
     gauge_awg: Gauge = Field(26, description="Of its signals.")
     power_awg: Gauge = Field(22, description="Of what feeds it.")
+    lamps: Annotated[int, Field(ge=0, le=1000)] = Field(
+        0, description="Of a light: so many lamps on a string with a data wire of its own; 0: dimmed by the pin."
+    )
     straight: bool = Field(False, description="Of a light: fed by the pin itself, without a transistor.")
 
     @model_validator(mode="after")

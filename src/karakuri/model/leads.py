@@ -40,6 +40,7 @@ LEADS: dict[str, tuple[Lead, ...]] = {
     "stepper": (Lead("step", "digital", "white"), Lead("way", "digital", "yellow"), MINUS),
     "light": (Lead("signal", "dim", "white"), SERVO, MINUS),
     "light straight": (Lead("signal", "dim", "white"), MINUS),
+    "light string": (Lead("signal", "digital", "green"), SERVO, MINUS),
     "voice": (Lead("words", "send", "green"), Lead("busy", "digital", "yellow"), SERVO, MINUS),
     "button": (Lead("signal", "digital", "white"), MINUS),
     "sensor": (Lead("signal", "digital", "white"), LOGIC, MINUS),
@@ -59,7 +60,7 @@ def leads_of(figure: Figure, plug: Plug) -> tuple[Lead, ...]:
             raise KeyError(plug.item)
         return LEADS["servo" if drive.actuator.stepper is None else "stepper"]
     if plug.of == "light":
-        return LEADS["light straight" if plug.straight else "light"]
+        return LEADS["light string" if plug.lamps else "light straight" if plug.straight else "light"]
     if plug.of == "input":
         assert figure.behaviour is not None
         return LEADS[OF_INPUT[figure.behaviour.input(plug.item).kind]]

@@ -11,7 +11,7 @@ from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, tables
 from karakuri.model.figure import Figure
 
-SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
 
 

@@ -15,6 +15,7 @@ from karakuri.exchange.player.kinds import PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
 from karakuri.model.board import Board
 from karakuri.model.figure import Figure
+from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
@@ -22,13 +23,15 @@ LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
 @dataclass(frozen=True)
 class PinRow:
-    """One output: its number and name, whether it is a light, the pin of the controller or None, and where it is wired, in words."""
+    """One output: its number and name, whether it is a light, the pin of the controller or None, where it is wired, in words, and how many lamps a string
+    of them has, else 0."""
 
     number: int
     name: str
     light: bool
     pin: BoardPin | None
     where: str
+    lamps: int = 0
 
 
 @dataclass(frozen=True)
@@ -46,7 +49,12 @@ class PinTable:
     @property
     def lights(self) -> tuple[PinRow, ...]:
         """Lights that a timer of the controller dims."""
-        return tuple(row for row in self.rows if row.light and row.pin is not None)
+        return tuple(row for row in self.rows if row.light and not row.lamps and row.pin is not None)
+
+    @property
+    def strings(self) -> tuple[PinRow, ...]:
+        """Strings of lamps that the controller sends."""
+        return tuple(row for row in self.rows if row.lamps and row.pin is not None)
 
     @property
     def count(self) -> int:
@@ -101,7 +109,7 @@ def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
         kind = board_kind(board.kind)
         own = kind.what == "controller"
         where = f"pin {pin}" if own else f"channel {pin} of the generator"
-        yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (", dimmed" if light else ""))  # fmt: skip
+        yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (f", a string of {output.plug.lamps}" if output.plug.lamps else ", dimmed" if light else ""), output.plug.lamps)  # fmt: skip
 
 
 def _by_number(chip: BoardKind, found: tuple[Output, ...], kind: PulseKind) -> Iterable[PinRow]:
@@ -130,7 +138,11 @@ def pins_h(table: PinTable) -> str:
     stop, timers = table.stop.port, sorted({row.pin.timer for row in table.lights if row.pin and row.pin.timer is not None})  # fmt: skip
     begin = [f"  PORT{stop[0]} |= 1 << {stop[1]};  // {table.stop.id}: the stop switch, pulled up"]
     begin += [_timer(n) for n in timers]
-    begin += [f"  DDR{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}" for row in table.lights if row.pin]
+    begin += [
+        f"  DDR{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}"
+        for row in (*table.lights, *table.strings)
+        if row.pin
+    ]
     lit = []
     for row in table.lights:
         assert row.pin is not None
@@ -156,6 +168,9 @@ def pins_h(table: PinTable) -> str:
             f"static volatile uint8_t *const PULSE_PORT[] = {{{ports}}};",
             f"static const uint8_t PULSE_BIT[] = {{{bits}}};",
             "",
+            f"#define STRINGS {len(table.strings)}",
+            *_strings(table.strings),
+            "",
             "static inline void pins_begin() {",
             *begin,
             "}",
@@ -171,6 +186,20 @@ def pins_h(table: PinTable) -> str:
             "",
         ]
     )
+
+
+def _strings(rows: tuple[PinRow, ...]) -> list[str]:
+    """Strings of lamps, and how long all of them take, in ticks of half a microsecond."""
+    if not rows:
+        return []
+    ticks = sum(2 * round(string_s(row.lamps) * 1e6) for row in rows)
+    return [
+        f"static const uint8_t STRING_OUTPUT[] = {{{', '.join(str(row.number) for row in rows)}}};",
+        f"static volatile uint8_t *const STRING_PORT[] = {{{', '.join(f'&PORT{row.pin.port[0]}' for row in rows if row.pin)}}};",
+        f"static const uint8_t STRING_BIT[] = {{{', '.join(f'1 << {row.pin.port[1]}' for row in rows if row.pin)}}};",
+        f"static const uint16_t STRING_LAMPS[] = {{{', '.join(str(row.lamps) for row in rows)}}};",
+        f"const uint16_t STRING_TICKS = {min(ticks, 65535)};",
+    ]
 
 
 def _timer(n: int) -> str:

@@ -11,7 +11,7 @@ from karakuri.exchange.player.links import CODE_BYTES
 from karakuri.exchange.player.tables import MOVE_BYTES, Tables
 from karakuri.units import digits
 
-STATE_BYTES = 14
+STATE_BYTES, STRINGS_BYTES, STRING_BYTES = 14, 350, 8
 
 
 @dataclass(frozen=True)
@@ -64,4 +64,6 @@ def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> S
     """What a player with these tables takes, bytes, pulses made by a kind."""
     flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
     ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs)
+    if score.strings:
+        flash, ram = flash + STRINGS_BYTES, ram + STRING_BYTES * score.strings
     return Size(flash, ram, controller, len(score.moves))

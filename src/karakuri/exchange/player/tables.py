@@ -34,6 +34,7 @@ class Tables:
     outputs: tuple[OutputRow, ...]
     names: tuple[str, ...]
     links: tuple[LinkRow, ...] = ()
+    strings: int = 0
 
     @property
     def flash_bytes(self) -> int:
@@ -99,7 +100,7 @@ def tables(figure: Figure) -> Tables:
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
     return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
-                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links))  # fmt: skip
+                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links), sum(o.plug is not None and o.plug.lamps > 0 for o in found))  # fmt: skip
 
 
 def _output(o: Output) -> OutputRow:

@@ -19,6 +19,7 @@ from karakuri.model.leads import ABILITY_WORDS, called, leads_of
 from karakuri.model.part import BASE
 from karakuri.model.ref import FIGURE, Ref, item_of
 from karakuri.units import Quantity
+from karakuri.wiring.at_once import string_s
 from karakuri.wiring.plug_in import Thing, boards_for, free_pins, move_plug, not_plugged, plug_everything, plug_thing
 from karakuri.wiring.table import way_of, wires
 from karakuri.workbench.benches.figure_page import set_whole
@@ -29,7 +30,7 @@ from karakuri.workbench.wishes import doing
 KINDS = tuple((kind.id, kind.name) for kind in board_kinds())
 SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
 AXES = ("Ahead", "To its left", "Up")
-MM = 1e-3
+MM, LAMPS = 1e-3, 12
 CAUTION = (
     "Advises, certifies nothing. Pull the plug and take the cells out before you touch a wire. Mains stays in its own shut, earthed box, apart from all of "
     "this: local codes and licensed practice come first. A fuse sits beside what feeds; the thinnest wire behind it is what it must protect."
@@ -147,8 +148,24 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
         items.append(Pick(f"p {lead.id}", f"{lead.id.capitalize()}, {lead.colour}", f"pin {at}" if at else "no pin", pins, lambda key, lead=lead: desk.edit(lambda: set_pin(desk.figure, plug.id, lead.id, key))))  # fmt: skip
         items.append(Note(f"w {lead.id}", f"Wants {ABILITY_WORDS[lead.wants]}."))
     if plug.of == "light":
-        ways = (("no", "through a transistor"), ("yes", "by the pin itself"))
-        items.append(Pick("fed", "Fed", dict(ways)["yes" if plug.straight else "no"], ways, lambda key: put("how it is fed", straight=key == "yes")))  # fmt: skip
+        ways = (("no", "through a transistor"), ("yes", "by the pin itself"), ("string", "as a string of lamps"))
+        items.append(Pick("fed", "Fed", dict(ways)["string" if plug.lamps else "yes" if plug.straight else "no"], ways, lambda key: put("how it is fed", straight=key == "yes", lamps=LAMPS if key == "string" else 0)))  # fmt: skip
+    if plug.of == "light" and plug.lamps:
+        items.append(
+            Write(
+                "lamps",
+                "Lamps on it",
+                Quantity(plug.lamps, "count"),
+                "count",
+                lambda v: put("lamps", lamps=max(1, round(v))),
+            )
+        )
+        items.append(
+            Note(
+                "ls",
+                f"A data wire of its own: {string_s(plug.lamps) * 1e3:.1f} ms to send, about {0.06 * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
+            )
+        )
     if plug.of in ("light", "voice", "input"):
         items.append(Head("hp", "Where it sits"))
         items += _place_items(desk, plug.rides_on or BASE, plug.at_mm, put)

@@ -1,6 +1,7 @@
 // Servo pulses from a 16-channel 12-bit generator on the I2C bus (A4 data, A5 clock), address 0x40, 50 frames a second.
 #include "hardware.h"
 #include "hardware_avr.h"
+#include "strings.h"
 
 #ifndef GENERATOR_CLOCK
 #define GENERATOR_CLOCK 25000000UL  // nominal; measure yours and write it here
@@ -43,7 +44,7 @@ void hw_pulse(uint8_t output, uint16_t tenths_us) {
 }
 
 void hw_light(uint8_t output, uint16_t permille) {
-  if (!avr_light(output, permille) && output < 16) counts[output] = (uint32_t)permille * 4095 / 1000;
+  if (!avr_light(output, permille) && !string_level(output, permille) && output < 16) counts[output] = (uint32_t)permille * 4095 / 1000;
 }
 
 void hw_frame(char, uint32_t) {
@@ -52,6 +53,7 @@ void hw_frame(char, uint32_t) {
   begin(), byte(ADDRESS << 1), byte(FIRST);
   for (uint8_t i = 0; i < 16; i++) byte(0), byte(0), byte(counts[i] & 255), byte(counts[i] >> 8);
   end();
+  if (STRINGS) strings_send();  // the generator makes its pulses by itself
   wdt_reset();
 }
 

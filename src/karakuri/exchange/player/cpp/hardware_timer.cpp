@@ -1,10 +1,12 @@
 // Servo pulses from the controller's own timer, one after the other, on the pins that pins.h names: eight fill a frame.
 #include "hardware.h"
 #include "hardware_avr.h"
+#include "strings.h"
 
 static volatile uint16_t asked[PULSES + 1];  // ticks of 0.5 microseconds, taken over at the frame's start
 static volatile uint8_t frames;
-const uint8_t FALL = 8;             // ticks from a match to the falling edge: measured in simulation
+static volatile bool resting;        // the last pulse of this frame is over
+const uint8_t FALL = 9;             // ticks from a match to the falling edge: measured in simulation
 
 static void set(uint8_t i, bool high) {
   if (high) *PULSE_PORT[i] |= PULSE_BIT[i];
@@ -19,7 +21,7 @@ ISR(TIMER1_COMPA_vect) {
     set(turn, false);
   } else {
     for (uint8_t i = 0; i < PULSES; i++) wide[i] = asked[i];
-    used = 0, turn = 255, frames++;
+    used = 0, turn = 255, frames++, resting = false;
   }
   do turn++;
   while (turn < PULSES && !wide[turn]);
@@ -30,6 +32,7 @@ ISR(TIMER1_COMPA_vect) {
     used += since + wide[turn] - FALL + 1;
   } else {
     OCR1A = (used < TICKS_FRAME - 100 ? TICKS_FRAME - used : 100) - 1;
+    resting = true;
   }
 }
 
@@ -55,10 +58,20 @@ void hw_pulse(uint8_t output, uint16_t tenths_us) {
   }
 }
 
-void hw_light(uint8_t output, uint16_t permille) { avr_light(output, permille); }
+void hw_light(uint8_t output, uint16_t permille) {
+  if (!avr_light(output, permille)) string_level(output, permille);
+}
 
 void hw_frame(char, uint32_t) {
   const uint8_t seen = frames;
+  if (STRINGS) {  // in the dead time, and only where it is long enough: no pulse is late by it
+    while (frames == seen && !resting) {}
+    cli();
+    const uint16_t left = OCR1A - TCNT1;
+    const bool fits = frames == seen && resting && !(TIFR1 & (1 << OCF1A)) && left > STRING_TICKS;
+    sei();
+    if (fits) strings_send();
+  }
   while (frames == seen) {}
   wdt_reset();
 }

@@ -1,0 +1,92 @@
+"""What one controller has to do at once: servo pulses of its own timer, strings of lamps that shut interrupts, working out the next frame.
+
+A frame is 20 ms. Pulses come one after the other from its start; a string of lamps goes out after the last of them, in what is left. A string sends 24 bits a lamp
+at 800 kbit/s: 30 µs, and 34 µs as the player sends it, measured in simulation. Sent anywhere else, a pulse whose end falls into it is late by as long as it takes.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from karakuri.actuators.pulses import own_pulses, pulse_map
+from karakuri.actuators.through import travelled
+from karakuri.bodies.linkages import shares
+from karakuri.model.board import Board, Plug
+from karakuri.model.figure import Figure
+from karakuri.model.leads import called
+from karakuri.sizing.followed import as_driven
+from karakuri.wiring.table import kind_of
+
+FRAME_S, LAMP_S, RESET_S, SPARE_S = 0.020, 34e-6, 300e-6, 300e-6
+WORKS_S = 0.008
+"""Kept for working out the next frame: from above, of scores with nine ribbons in simulation at 16 MHz."""
+BUS_S = 0.0016
+"""A frame to a generator: 66 bytes of nine bits at 400 kHz."""
+
+
+@dataclass(frozen=True)
+class Late:
+    """By how much a pulse could be late, s, and what that is at its servo, rad."""
+
+    plug: Plug
+    name: str
+    late: float
+    turns: float
+
+
+@dataclass(frozen=True)
+class AtOnce:
+    """Of one controller: its servos' widest pulses within their soft limits together, s; how long its strings take, s, and their names; how much of a frame is left for them, s; and
+    how late each of its pulses would be, were they sent whenever they come."""
+
+    board: Board
+    pulses: float
+    strings: float
+    names: tuple[str, ...]
+    left: float
+    late: tuple[Late, ...]
+
+
+def string_s(lamps: int) -> float:
+    """How long a string of so many lamps takes to send, s, with the pause that makes them take it over."""
+    return lamps * LAMP_S + RESET_S if lamps else 0.0
+
+
+def at_once(figure: Figure, board: Board) -> AtOnce:
+    """What a controller has to do in each frame. All times in s."""
+    here = [plug for plug in figure.plugs if plug.board == board.id]
+    strings = [plug for plug in here if plug.of == "light" and plug.lamps]
+    total = sum(string_s(plug.lamps) for plug in strings)
+    widths, late = [], []
+    for plug in here:
+        if plug.of != "drive":
+            continue
+        drive = next(each for each in figure.drives if each.id == plug.item)
+        if drive.actuator.stepper is not None:
+            continue
+        joint = figure.joint(drive.joint)
+        if shares(figure, drive) == (drive.joint,):
+            driven = as_driven(figure, joint)
+            mapped, ends = pulse_map(figure, driven, drive), tuple(end * driven.measure.si for end in driven.range)
+        else:
+            mapped, ends = own_pulses(figure, drive), travelled(figure, drive)
+        widths.append(float(mapped.pulse(np.array(ends)).max()) * 1e-6)  # the player keeps to the soft limits
+        late.append(Late(plug, called(figure, plug), total, total * 1e6 / max(mapped.least_us_per_rad, 1e-9)))
+    buses = sum(plug.of == "board" for plug in here)
+    taken = max(sum(widths), WORKS_S) + buses * BUS_S
+    return AtOnce(
+        board,
+        math.fsum(widths),
+        total,
+        tuple(called(figure, plug) for plug in strings),
+        max(0.0, FRAME_S - taken - SPARE_S),
+        tuple(late),
+    )
+
+
+def controllers_of(figure: Figure) -> tuple[Board, ...]:
+    """The boards that run a program."""
+    return tuple(board for board in figure.boards if kind_of(board).what == "controller")
