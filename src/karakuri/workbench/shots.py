@@ -31,7 +31,6 @@ VIEWS = (
     ("balance", "balance", Ref("joint", "neck_tilt"), 1.0),
     ("limits", "limits", Ref("joint", "neck_tilt"), 1.0),
     ("score", "score", Ref("move", "neck_tilt_channel", 4), 1.0),
-    ("score-150", "score", Ref("channel", "beak_channel"), 1.5),
     ("rehearse", "rehearse", Ref(), 1.0),
     ("figure-150", "figure", Ref("part", "face_disc"), 1.5),
 )
@@ -98,7 +97,7 @@ def prepare(window, name: str, spin) -> None:
     if name == "balance":
         worst = desk.study.results.of("neck_tilt").hold.worst
         desk.set_whole_pose(dict(zip(desk.study.results.tree.ids, map(float, worst.pose), strict=True)))
-    elif name in ("score", "score-150"):
+    elif name == "score":
         desk.transport.go(PLAYED_S)
     elif name == "rehearse":
         board = desk.board
@@ -181,6 +180,12 @@ def main(folder: Path) -> int:
         for _ in range(6):
             app.processEvents()
         lamplighter.grab().save(str(folder / "behaviour.png"))
+        lamplighter.desk.feed("wiring")
+        lamplighter.desk.turn_to("power")
+        lamplighter.desk.select(Ref("plug", lamplighter.desk.figure.plugs[0].id))
+        for _ in range(6):
+            app.processEvents()
+        lamplighter.grab().save(str(folder / "wiring.png"))
         lamplighter.desk.close()
         start = Window(None, in_place=True)
         start.show()
