@@ -14,6 +14,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.actuators.calibrate import clock_hz, tooth
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue.boards import board_kind
@@ -27,12 +28,13 @@ from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
 from karakuri.model.board import Board, Plug
-from karakuri.model.board_edits import add_board, plug_in, pull_out, set_pin, set_plug
+from karakuri.model.board_edits import add_board, plug_in, pull_out, set_board, set_pin, set_plug
 from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.moves import Row, moves_of
-from karakuri.model.record import Calibration, Entry
+from karakuri.model.record import Calibration, Entry, NamedPlace
+from karakuri.model.record_edits import moved
 from karakuri.model.score import Score
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
@@ -70,6 +72,32 @@ def test_a_fast_oscillator_shortens_pulses():
     """26 instead of 25 MHz: 1500 µs become 1442 µs."""
     count = 1500 / tick_us(50)
     assert count * tick_us(real_rate_hz(121, 26e6) / real_rate_hz(121) * 50) == pytest.approx(1442.3, abs=0.1)
+
+
+def test_its_own_clock_from_one_pulse_that_was_measured():
+    """1500 µs asked, 1442.3 measured: 26 MHz."""
+    assert clock_hz(1500.0, 1442.3) == pytest.approx(26e6, rel=1e-3)
+    assert clock_hz(1500.0, 1500.0 * 25 / 25.7) == pytest.approx(25.7e6)
+    with pytest.raises(ValueError, match="20 to 30 MHz"):
+        clock_hz(1500.0, 2500.0)
+
+
+@settings(max_examples=200, deadline=None)
+@given(st.floats(-3.1, 3.1), st.integers(8, 50), st.floats(-1000, 1000).filter(lambda v: abs(v) > 100))
+def test_the_tooth_to_choose_leaves_less_than_half_a_tooth_and_no_other_leaves_less(off, teeth, us_per_rad):
+    found, pitch = tooth(off, teeth, us_per_rad), 2 * np.pi / teeth
+    assert abs(found.left) <= pitch / 2 + 1e-9
+    assert found.left == pytest.approx(off + found.steps * pitch)
+    assert min(abs(off + n * pitch) for n in range(-teeth, teeth + 1)) == pytest.approx(abs(found.left), abs=1e-9)
+    assert found.left + found.trim_us / us_per_rad == pytest.approx(
+        0.0, abs=1e-9
+    )  # at the trimmed pulse it stands in the middle
+
+
+def test_a_swapped_part_moves_every_place_by_as_much():
+    places = (NamedPlace(name="shut", pulse_us=1500.0), NamedPlace(name="open", pulse_us=1820.0))
+    assert moved(places, "shut", 1475.0) == (("shut", 1500.0, 1475.0), ("open", 1820.0, 1795.0))
+    assert moved(places, "open", 1820.0) == (("shut", 1500.0, 1500.0), ("open", 1820.0, 1820.0))
 
 
 def test_resolution():
@@ -506,14 +534,17 @@ def test_what_is_plugged_in_is_on_its_pin_and_on_no_other(chip, pins, light, tmp
 
 @needs("avr-g++", "gcc")
 @needs_harness
-def test_a_generator_on_the_bus_is_told_our_frames(tmp_path):
+@pytest.mark.parametrize("clock", [25e6, 26.3e6])
+def test_a_generator_on_the_bus_is_told_our_frames(clock, tmp_path):
     """It answers in simulation. By the data sheet of a 16-channel 12-bit I²C PWM controller, from memory: asleep for the prescale, then awake; from register 6 on,
-    four bytes a channel, on at 0 and off at a count; a count is 1 ÷ (25 MHz ÷ (122 × 4096)) s."""
+    four bytes a channel, on at 0 and off at a count; a count is (prescale + 1) ÷ clock."""
     channels = ("3", "15", "0", "7", "8", "1", "12", "5")
     figure = wired(narrow(load(owl_path()), 8.0), "atmega328p", ("6",), channels)
+    if clock != 25e6:  # as measured: its pulses are those asked for all the same
+        figure = apply(figure, set_board(figure, "gen", "clock", clock_MHz=clock / 1e6))
     out = simulated(tmp_path, figure, "atmega328p", "i2c", 16)
     told = [[int(v) for v in line.split()[1:]] for line in out.splitlines() if line.startswith("bus ")]
-    assert told[:3] == [[0x00, 0x10], [0xFE, prescale(50)], [0x00, 0x20]]
+    assert told[:3] == [[0x00, 0x10], [0xFE, prescale(50, clock)], [0x00, 0x20]]
     frames = np.array([each[1:] for each in told[3:] if len(each) == 65]).reshape(-1, 16, 4)
     assert len(frames) == len(told) - 3 - (len(told[-1]) != 65) and (frames[:, :, :2] == 0).all()
     counts = frames[:, :, 2] + 256 * frames[:, :, 3]
@@ -522,7 +553,7 @@ def test_a_generator_on_the_bus_is_told_our_frames(tmp_path):
     taken = sorted(output.number for output in servos)
     assert taken == sorted(int(c) for c in channels) and not counts[:, [n for n in range(16) if n not in taken]].any()
     started = int(np.argmax((counts[:, taken] > 0).all(axis=1)))  # all are on: approached, then the score, which loops
-    got = counts[started:] * tick_us(50)
+    got = counts[started:] * tick_us(real_rate_hz(prescale(50, clock), clock))
     begins = [
         k
         for k in range(len(got) - 150)

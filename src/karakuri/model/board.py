@@ -30,6 +30,9 @@ class Board(Value):
     address: Annotated[int, Field(ge=1, le=126)] | None = Field(
         None, description="On the bus, of one that hangs on one; left out: as it comes."
     )
+    clock_MHz: Annotated[float, Field(ge=20, le=30)] | None = Field(
+        None, description="Of a pulse generator: its own clock, as measured; left out: 25, nominal, a few per cent off."
+    )
 
 
 class Plug(Value):

@@ -119,6 +119,9 @@ class Mount(Value):
 
     horn: Stuff | None = Field(None, description="Left out: metal for metal gears, else plastic.")
     bracket: BracketStuff = "printed"
+    teeth: int = Field(
+        25, ge=4, le=60, description="Of its spline: 25 is common practice of hobby servos; count yours."
+    )
 
 
 class Case(Value):

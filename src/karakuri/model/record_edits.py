@@ -39,6 +39,35 @@ def measured_at(
     return calibration(figure, drive_id, date, usual, between=(*others, (round(angle_deg, 2), round(pulse_us, 1))))
 
 
+def moved(places: tuple[NamedPlace, ...], name: str, measured_us: float) -> tuple[tuple[str, float, float], ...]:
+    """What each named place is now, (name, before, now) µs, after a part under a horn that stayed on was swapped and one place was measured anew: the servo
+    turns as before, so all go by as much. Raises EditRefused where there is no such place."""
+    before = {place.name: place.pulse_us for place in places}
+    if name not in before:
+        raise EditRefused(f"No place is called “{name}”; nothing was written.")
+    by = measured_us - before[name]
+    return tuple((place.name, place.pulse_us, round(place.pulse_us + by, 1)) for place in places)
+
+
+def swapped(
+    figure: Figure, drive_id: str, date: str, usual: tuple[Three, Three], name: str, measured_us: float
+) -> Entry:
+    """A part under a horn that stayed on was swapped, and one named place measured anew, µs: the calibration with all its pulses moved by as much, and in
+    words which places have moved."""
+    kept = figure.calibration_of(drive_id)
+    places = moved(kept.places if kept is not None else (), name, measured_us)
+    assert kept is not None
+    by = next(now - before for each, before, now in places if each == name)
+    made = calibration(
+        figure, drive_id, date, usual,
+        pulses_us=tuple(round(us + by, 1) for us in kept.pulses_us),
+        between=tuple((angle, round(us + by, 1)) for angle, us in kept.between),
+        places=tuple(NamedPlace(name=each, pulse_us=now) for each, _, now in places),
+    )  # fmt: skip
+    told = ", ".join(f"{each} {before:.0f} → {now:.0f} µs" for each, before, now in places)
+    return Entry(**(dict(made) | {"words": f"A part under the horn was swapped: {told}."}))
+
+
 def horn_off(drive_id: str, date: str) -> Entry:
     """The horn came off: the calibration before is not valid any more."""
     return Entry(date=date, kind="horn off", drive=drive_id)

@@ -108,6 +108,7 @@ class Desk(QObject):
         self._living = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
         self.looking_at = (600.0, 0.0, 300.0)
+        self.stands_off: dict[str, float] = {}
         self.rehearsing, self.feeding = "board", "current"
 
     @property
@@ -179,6 +180,13 @@ class Desk(QObject):
     def feed(self, what: str) -> None:
         """Show the current, or the wiring, on the Power bench; view state."""
         self.feeding = what
+        self.selected.emit()
+
+    def horn_stands_off(self, drive_id: str, off_rad: float | None) -> None:
+        """How far a horn stands off the middle at the middle pulse, rad, as somebody measured it; None: no more. View state."""
+        self.stands_off.pop(drive_id, None)
+        if off_rad is not None:
+            self.stands_off[drive_id] = off_rad
         self.selected.emit()
 
     def set_meeting(self, wet: str, on: str) -> None:

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import BoardKind, BoardPin, board_kind
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
@@ -36,10 +37,12 @@ class PinRow:
 
 @dataclass(frozen=True)
 class PinTable:
-    """All outputs of a player by number, and the controller's pin for the stop switch."""
+    """All outputs of a player by number, the controller's pin for the stop switch, and a generator's address and own clock, Hz."""
 
     rows: tuple[PinRow, ...]
     stop: BoardPin
+    address: int = 0x40
+    clock_Hz: float = CLOCK_HZ
 
     @property
     def pulses(self) -> tuple[PinRow, ...]:
@@ -95,7 +98,11 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
         faults += [Fault(next(b.name for b in figure.boards if b.id == clash.board), "no clash", clash.words) for clash in clashes(figure) if clash.plugs]  # fmt: skip
         if faults:
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
-    return PinTable(rows, chip.by_id[STOP_PIN])
+    made = next((board for board in figure.boards if board.kind == "generator"), None)
+    if made is None:
+        return PinTable(rows, chip.by_id[STOP_PIN])
+    clock = CLOCK_HZ if made.clock_MHz is None else made.clock_MHz * 1e6
+    return PinTable(rows, chip.by_id[STOP_PIN], made.address or board_kind("generator").address or 0x40, clock)
 
 
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
@@ -158,6 +165,8 @@ def pins_h(table: PinTable) -> str:
             "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.",
             "#pragma once",
             f"#define BOARD_OUTPUTS {table.count}",
+            f"#define GENERATOR_ADDRESS 0x{table.address:02X}",
+            f"#define GENERATOR_CLOCK {round(table.clock_Hz)}UL",
             "#ifdef __AVR__",
             "#include <avr/io.h>",
             "#include <stdint.h>",

@@ -7,13 +7,15 @@ from datetime import datetime
 
 import numpy as np
 
+from karakuri.actuators.calibrate import tooth
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.actuators.pulses import PulseMap, pulse_map
 from karakuri.model.drive import Drive
+from karakuri.model.edits import set_field
 from karakuri.model.finding import Derivation
 from karakuri.model.joint import Joint
 from karakuri.model.record import Entry
-from karakuri.model.record_edits import calibration, horn_off, measured_at, named_place
+from karakuri.model.record_edits import calibration, horn_off, measured_at, named_place, swapped
 from karakuri.motion.frames import RATE_HZ
 from karakuri.units import Quantity
 from karakuri.wiring.plug_in import to_output
@@ -39,6 +41,7 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
         ]  # fmt: skip
     items += [
         Do("turn", "It turns the other way", lambda: _turned(desk, joint, drive)),
+        *_teeth(desk, joint, drive, mapped),
         Write("rec tooth", "Horn on tooth", _tooth(desk, drive), "count", lambda v: _calibrate(desk, joint, drive, horn_tooth=round(v)), "not noted"),
         Write("out", "Output of the board", Quantity(_output(desk, joint), "count"), "count", lambda v: _plug(desk, joint, drive, round(v))),
         *_resolution(joint, mapped),
@@ -110,6 +113,41 @@ def _plug(desk: Desk, joint: Joint, drive: Drive, number: int) -> None:
     desk.edit(lambda: to_output(desk.figure, drive.id, number))
 
 
+def _teeth(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Item]:
+    """Which tooth to choose so that the middle is the middle, and what is left to trim."""
+    off = desk.stands_off.get(drive.id)
+    items: list[Item] = [
+        Head("ht", "Horn on its spline"),
+        Note("nt", "Send the middle pulse, put the horn on as near to the middle as it goes, and measure how far it stands off."),
+        Write("teeth", "Teeth of its spline", Quantity(drive.mount.teeth, "count"), "count", lambda v: desk.edit(set_field(desk.figure, "drives", drive.id, ("mount", "teeth"), round(v), "teeth of the spline"))),
+        Write("look off", f"Stands off, + {joint.ends[1]}", None if off is None else Quantity(off, "angle"), "angle", lambda v: desk.horn_stands_off(drive.id, v), "not measured", emptied=lambda: desk.horn_stands_off(drive.id, None)),
+    ]  # fmt: skip
+    if off is None:
+        return items
+    found, (angles, pulses) = tooth(off, drive.mount.teeth, mapped.us_per_rad), mapped.three
+    way = joint.ends[1] if found.steps > 0 else joint.ends[0]
+    words = (
+        f"{abs(found.steps)} {'tooth' if abs(found.steps) == 1 else 'teeth'} toward {way}"
+        if found.steps
+        else "It is on the right tooth"
+    )
+    left, trimmed = desk.show(Quantity(abs(found.left), "angle")), pulses[1] + found.trim_us
+    stands = tuple(
+        round(math.degrees(angle + found.left), 3) for angle in angles
+    )  # the servo turns as before, the horn stands otherwise on it
+    items += [
+        Note("tooth", f"{words}: a tooth is {360 / drive.mount.teeth:.1f}°. {left} are left then; where it was in the middle at {pulses[1]:.0f} µs it will be at {trimmed:.0f}."),
+        Do("trim", "It is on that tooth now", lambda: _on_tooth(desk, joint, drive, stands)),
+    ]  # fmt: skip
+    return items
+
+
+def _on_tooth(desk: Desk, joint: Joint, drive: Drive, stands: tuple[float, ...]) -> None:
+    """The horn was put on another tooth: where it stands now is written down, and what was measured before is no more."""
+    if _calibrate(desk, joint, drive, angles_deg=stands):
+        desk.horn_stands_off(drive.id, None)
+
+
 def _resolution(joint: Joint, mapped: PulseMap) -> list[Item]:
     per_deg = abs(mapped.us_per_rad) * math.pi / 180
     counts = Derivation(
@@ -175,6 +213,10 @@ def _named(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
                 f"that is {math.degrees(angle):.1f}°".replace("-", "−"),
             )
         )
+
+        items.append(Write(f"rec swap{n}", f"{place.name} is now", None, "pulse", lambda v, place=place: desk.note(lambda: swapped(desk.figure, drive.id, _now(), _usual(joint, drive, desk), place.name, round(v * 1e6, 1))), "as it was"))  # fmt: skip
+    if places:
+        items.append(Note("swap", "Where a part under the horn was swapped and the horn stayed on, measure one place anew: all go by as much, and the record says which."))  # fmt: skip
 
     def add(text: str) -> None:
         if not text.strip():

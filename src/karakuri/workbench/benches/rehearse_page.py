@@ -66,7 +66,7 @@ def export_items(desk: Desk) -> list[Item]:
     nothing = "" if desk.figure.score.moved else "There is no score yet: lay out ribbons on the Score bench."
     items: list[Item] = []
     for exporter in EXPORTERS:
-        chosen, why, sizes = desk.chosen(exporter), nothing, ""
+        chosen, why, sizes = desk.chosen(exporter), nothing if exporter.of_score else "", ""
         if not why:
             try:
                 sizes = exporter.size(desk.figure, chosen)

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from karakuri.actuators.calibrate import clock_hz
+from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.errors import EditRefused
 from karakuri.exchange.exporters import exporter
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import (
     add_board,
+    board_of,
     plug_of,
     pull_out,
     remove_board,
@@ -99,6 +103,11 @@ def board_page(desk: Desk, board: Board) -> Page:
         address = board.address if board.address is not None else kind.address
         items.append(Write("address", "Its address", Quantity(address, "count"), "count", lambda v: put("address", address=round(v))))  # fmt: skip
         items.append(Note("a", f"As it comes {kind.address}, 0x{kind.address:02X}; yours is set by its solder bridges. It is 0x{address:02X}."))  # fmt: skip
+        asked, own = 1500.0, board.clock_MHz
+        items += [
+            Write("clock", "1500 µs measure", None if own is None else Quantity(asked * 1e-6, "pulse"), "pulse", lambda v: _clock(desk, board, asked, v * 1e6), "not measured", emptied=lambda: put("clock", clock_MHz=None)),
+            Note("clk", f"Its clock is {own:.2f} MHz; players exported from now on divide by that. Measured again, it is still 1500." if own is not None else "Its clock is 25 MHz, nominal, a few per cent off. Let a player send 1500 µs, measure with a scope or a logic analyser, and write what you see."),
+        ]  # fmt: skip
         hung = next((plug for plug in figure.plugs if plug.of == "board" and plug.item == board.id), None)
         if hung is not None:
             items.append(Do("bus", "Where it hangs", lambda: desk.select(Ref("plug", hung.id))))
@@ -220,6 +229,20 @@ def _plug(desk: Desk, thing: Thing) -> None:
         plug = next((p for p in desk.figure.plugs if (p.of, p.item) == (thing.of, thing.item)), None)
         if plug is not None:
             desk.select(Ref("plug", plug.id))
+
+
+def _clock(desk: Desk, board: Board, asked_us: float, measured_us: float) -> None:
+    """A generator's own clock from one pulse that was measured."""
+
+    def make():
+        try:
+            taken = board_of(desk.figure, board.id).clock_MHz
+            found = clock_hz(asked_us, measured_us, CLOCK_HZ if taken is None else taken * 1e6)
+        except ValueError as trouble:
+            raise EditRefused(f"Not written: {trouble}") from trouble
+        return set_board(desk.figure, board.id, "clock", clock_MHz=round(found / 1e6, 4))
+
+    desk.edit(make)
 
 
 def _out(desk: Desk, plug: Plug) -> None:

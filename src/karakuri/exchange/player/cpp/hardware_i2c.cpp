@@ -1,12 +1,9 @@
-// Servo pulses from a 16-channel 12-bit generator on the I2C bus (A4 data, A5 clock), address 0x40, 50 frames a second.
+// Servo pulses from a 16-channel 12-bit generator on the I2C bus, 50 frames a second; its address and its own clock are in pins.h.
 #include "hardware.h"
 #include "hardware_avr.h"
 #include "strings.h"
 
-#ifndef GENERATOR_CLOCK
-#define GENERATOR_CLOCK 25000000UL  // nominal; measure yours and write it here
-#endif
-static const uint8_t ADDRESS = 0x40, MODE1 = 0x00, PRESCALE = 0xFE, FIRST = 0x06;
+static const uint8_t ADDRESS = GENERATOR_ADDRESS, MODE1 = 0x00, PRESCALE = 0xFE, FIRST = 0x06;
 static const uint8_t DIVIDER = (GENERATOR_CLOCK + 4096UL * 25) / (4096UL * 50) - 1;
 static uint16_t counts[16];
 
@@ -39,8 +36,9 @@ void hw_begin() {
 }
 
 void hw_pulse(uint8_t output, uint16_t tenths_us) {
-  // counts = pulse / (20 000 us / 4096), to the nearest
-  if (output < 16) counts[output] = ((uint32_t)tenths_us * 4096 + 100000) / 200000;
+  // counts of (DIVIDER + 1) / clock each, to the nearest
+  const uint32_t whole = (DIVIDER + 1) * 10000UL;
+  if (output < 16) counts[output] = ((uint32_t)tenths_us * (GENERATOR_CLOCK / 1000) + whole / 2) / whole;
 }
 
 void hw_light(uint8_t output, uint16_t permille) {
