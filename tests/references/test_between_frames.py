@@ -16,8 +16,10 @@ from karakuri.devices.governor import APPROACH_DEG_PER_S, FRAME_S, LIVE_DEG_PER_
 from karakuri.devices.link import Link
 from karakuri.devices.prepare import program_of
 from karakuri.devices.protocol import SILENCE_S, BoardTrouble, read_identity, read_places
+from karakuri.devices.states.trying import MOST_PACE
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import Figure
 from karakuri.model.moves import Row, moves_of
 
 OWL = load(owl_path())
@@ -266,3 +268,94 @@ def test_a_plain_file_given_as_a_board_is_not_touched(tmp_path):
     with pytest.raises(BoardTrouble):
         Link(str(tmp_path / "link"))
     assert figure.read_text() == "mine"
+
+
+# ---- one output by itself
+@pytest.mark.parametrize("figure", [OWL, Figure()], ids=["owl", "nothing"])
+def test_one_output_is_tried_slowly_and_no_other_moves(figure):
+    """Random tries, stops and releases, with a figure and with a board and nothing else: no step is longer than its pace, none leaves 500 to 2500 µs, and only
+    the one that is tried is told anything."""
+    rng = np.random.default_rng(7)
+    board, said = Bench(rng), []
+    sender = board.sender = Sender(said.append, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(figure)})
+    sender.obey({"do": "connect", "address": "x"})
+    sender.obey({"do": "try", "output": 3, "us": 1500})
+    assert sender.state == "joined" and "powered" in said[-1]["say"]
+    sender.obey({"do": "power"})
+    for wrong in (
+        {"output": 16, "us": 1500},
+        {"output": -1, "us": 1500},
+        {"output": 3, "us": 2600},
+        {"output": 3, "us": 100},
+    ):
+        sender.obey({"do": "try", **wrong})
+        assert sender.state == "confirmed" and "can be tried" in said[-1]["say"]
+    trying, pace, tried = 3, 100.0, set()
+    for frame in range(3000):
+        if frame % 40 == 0:
+            what = rng.choice(["try", "try", "try", "stop", "release", "other"])
+            if what in ("try", "other"):
+                trying = int(rng.integers(16)) if what == "other" else trying
+                pace = float(rng.choice([20.0, 100.0, 1e6]))
+                sender.obey({"do": "try", "output": trying, "us": float(rng.uniform(500, 2500)), "pace": pace})
+            else:
+                sender.obey({"do": str(what)})
+        before = len(board.frames)
+        sender.tick()
+        board.time += FRAME_S
+        for state, moved in board.frames[before:]:
+            assert state == "trying" and set(moved) == {trying}
+            assert abs(moved[trying]) <= min(pace, MOST_PACE) * FRAME_S + 1.0
+            assert 500 <= board.places[trying] <= 2500
+            tried.add(trying)
+    assert len(tried) > 5
+
+
+def test_after_a_trial_the_figures_limits_are_back_and_all_are_approached_again():
+    board, lines = Bench(np.random.default_rng(1)), []
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(OWL)})
+    board.places = {
+        n: float(p) for n, p in zip(sender.program.numbers.tolist(), sender.program.park.tolist(), strict=True)
+    }
+    for do in ("connect", "power", "approach"):
+        sender.obey({"do": do, "address": "x"})
+    for _ in range(60):
+        sender.tick()
+        board.time += FRAME_S
+    assert sender.state == "ready"
+    send, board.send = board.send, lambda line: (lines.append(line), send(line))[1]
+    low, high = sorted((sender.program.low[1], sender.program.high[1]))
+    sender.obey({"do": "try", "output": 1, "us": high + 120, "pace": 100})
+    assert "LIMIT 1:500:2500:1500" in lines and not any(
+        line.startswith("WAKE") for line in lines
+    )  # it stands where it is known to stand
+    for _ in range(1000):
+        sender.tick()
+        board.time += FRAME_S
+    assert board.places[1] == pytest.approx(high + 120, abs=1)
+    sender.obey({"do": "stop"})
+    assert sender.state == "trying"
+    sender.obey({"do": "play", "frame": 0})
+    assert sender.state == "trying"  # a score does not begin from there
+    lines.clear()
+    sender.obey({"do": "approach"})
+    assert f"LIMIT 1:{round(low)}:{round(high)}:{round(sender.program.park[1])}" in lines
+    for _ in range(2000):
+        sender.tick()
+        board.time += FRAME_S
+    assert sender.state == "ready" and board.places[1] == pytest.approx(sender.program.park[1], abs=1)
+
+
+def test_a_stop_while_it_creeps_takes_its_pulses_away():
+    board, lines = Bench(np.random.default_rng(1)), []
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(Figure())})
+    for do in ("connect", "power"):
+        sender.obey({"do": do, "address": "x"})
+    send, board.send = board.send, lambda line: (lines.append(line), send(line))[1]
+    sender.obey({"do": "try", "output": 5, "us": 1500})
+    sender.tick()
+    sender.obey({"do": "stop"})
+    assert "RELEASE 5" in lines and sender.state == "confirmed"

@@ -1,6 +1,5 @@
-"""What the sender does with a board, frame by frame; long for its room because every state shares what is known of the outputs.
-
-It joins, confirms, approaches, plays, follows the sliders, stops, parks, loses.
+"""What the sender is told and what it makes of it: it joins, confirms, approaches, plays, follows the sliders, tries, stops, parks, loses. What it does in each frame
+is in states/.
 
 Frame k is due at start + k ÷ 50 on the monotonic clock; one that goes out more than 4 ms after that is counted as late.
 """
@@ -13,9 +12,9 @@ from collections.abc import Callable
 from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 
-from karakuri.devices.governor import APPROACH_DEG_PER_S, FRAME_S, LIVE_DEG_PER_S, Governor
+from karakuri.devices.governor import FRAME_S, Governor
+from karakuri.devices.known import Known, Trial
 from karakuri.devices.link import Link
 from karakuri.devices.program import Program
 from karakuri.devices.protocol import (
@@ -26,20 +25,21 @@ from karakuri.devices.protocol import (
     read_identity,
     read_places,
     release_line,
-    set_lines,
     wake_line,
     well,
 )
+from karakuri.devices.states import STEPS
+from karakuri.devices.states.trying import LEAST_US, MOST_PACE, MOST_US, PACE_US_PER_S, WAKES_S
 
 LATE_S, ASK_S, PATIENCE_S, UNSURE_S = 0.004, 0.15, 1.0, SILENCE_S * 0.8
 BABBLE, GREETINGS = 8, 6
-MOVING = ("gathering", "playing", "live", "homing", "approaching")
+MOVING = tuple(STEPS)
 
 
-class Sender:
+class Sender(Known):
     """States: off (no board), joined (a board answers, its power not confirmed), confirmed, approaching, ready (standing still),
-    gathering (going to where the score has it), playing, live, homing, lost. Only `tick` touches the board, and every pulse goes
-    through the governor. `clock` and `open_link` are for tests."""
+    gathering (going to where the score has it), playing, live, homing, trying (one output by itself), lost. Only `tick` touches the board, and every
+    pulse of the figure goes through the governor. `clock` and `open_link` are for tests."""
 
     def __init__(
         self,
@@ -47,17 +47,7 @@ class Sender:
         clock: Callable[[], float] = time.monotonic,
         open_link: Callable[[str], Link] = Link,
     ) -> None:
-        self.report, self.clock, self.open_link = report, clock, open_link
-        self.state = "off"
-        self.link: Link | None = None
-        self.address = ""
-        self.program: Program | None = None
-        self.governor: Governor | None = None
-        self.now: NDArray[np.float64] = np.zeros(0)
-        self.known: NDArray[np.bool_] = np.zeros(0, dtype=bool)
-        self.aim: NDArray[np.float64] = np.zeros(0)
-        self.frame, self.due, self.spoken = 0, self.clock(), self.clock()
-        self.turn, self.wait_until = 0, 0.0
+        super().__init__(report, clock, open_link)
         self.sent = self.late = self.answers = self.refused = self.nonsense = 0
         self.worst_late = 0.0
         self.delays: list[float] = []
@@ -77,10 +67,6 @@ class Sender:
                 action(command)
         except BoardTrouble as trouble:
             self._lose(str(trouble))
-
-    def say(self, text: str, bad: bool = False) -> None:
-        """Tell what happened; `bad` where something went wrong."""
-        self.report({"say": text, "bad": bad, "state": self.state})
 
     def _do_load(self, command: dict[str, Any]) -> None:
         program: Program = command["program"]
@@ -106,6 +92,7 @@ class Sender:
                 f"The board has {identity.outputs} outputs, the figure wants number {int(self.program.numbers.max())}. "
                 "Number the outputs anew, or take a larger board."
             )
+        self.outputs = identity.outputs
         self._limits(wait=True)
         self._where()
         self.heard = self.clock()
@@ -131,7 +118,7 @@ class Sender:
             if not p.lights[o]:
                 line = limit_line(int(p.numbers[o]), p.low[o], p.high[o], p.park[o])
                 if not wait:
-                    self._tell(line)
+                    self.tell(line)
                     continue
                 answer = self.link.ask(line)
                 if answer != "OK":
@@ -156,9 +143,18 @@ class Sender:
             self.say("Power confirmed.")
 
     def _do_approach(self, command: dict[str, Any]) -> None:
-        if self.program is None or self.state not in ("confirmed", "ready", "live", "homing", "playing", "gathering"):
+        if self.program is None or self.state not in (
+            "confirmed",
+            "ready",
+            "live",
+            "homing",
+            "playing",
+            "gathering",
+            "trying",
+        ):
             self.say("Before anything moves, confirm that the board is powered and everybody is clear.")
             return
+        self._end_trial()
         self.turn, self.wait_until, self.aim = 0, 0.0, self.program.park.astype(float)
         self._begin("approaching")
 
@@ -184,14 +180,70 @@ class Sender:
                     self.aim[o] = self.now[o]
             self._begin("live")
 
+    def _do_try(self, command: dict[str, Any]) -> None:
+        """One output by itself to a pulse, µs, at a pace, µs/s: before a figure exists, or outward beyond its soft limits to where it grinds."""
+        number, us = int(command["output"]), float(command["us"])
+        pace = min(max(float(command.get("pace", PACE_US_PER_S)), 1.0), MOST_PACE)
+        if self.state not in ("confirmed", "ready", "live", "trying") or self.link is None:
+            self.say(
+                "Before an output is tried, confirm that the board is powered and everybody is clear; what moves is stopped first."
+            )
+            return
+        if not 0 <= number < self.outputs or not LEAST_US <= us <= MOST_US:
+            self.say(
+                f"An output from 0 to {self.outputs - 1} and a pulse from {LEAST_US:.0f} to {MOST_US:.0f} µs can be tried."
+            )
+            return
+        if self.state != "trying" or self.trial.number != number:
+            self._end_trial()
+            self.tell(limit_line(number, LEAST_US, MOST_US, 1500.0))
+            which = [] if self.program is None else np.flatnonzero(self.program.numbers == number).tolist()
+            there = bool(which) and bool(self.known[which[0]])
+            self.trial = Trial(number, float(self.now[which[0]]) if there else us, pace)
+            if not there:  # nobody knows where it stands: it is woken with sparse pulses, and creeps
+                self.trial.woken_until = self.clock() + WAKES_S
+                self.tell(wake_line(round(WAKES_S * 1e3), number, us))
+        self.trial.aim, self.trial.pace = us, pace
+        if self.state != "trying":
+            self._begin("trying")
+            self.say(f"Output {number} is tried by itself.")
+
+    def _end_trial(self) -> None:
+        """Its limits are those of the figure again, and it is not known any more to stand within them."""
+        number, self.trial = self.trial.number, Trial()
+        if number < 0 or self.program is None:
+            return
+        for o in np.flatnonzero(self.program.numbers == number).tolist():
+            self.known[o] = False
+        self._limits()
+
+    def _do_release(self, command: dict[str, Any]) -> None:
+        """No more pulses for the output that is tried."""
+        if self.state == "trying":
+            self.tell(release_line(self.trial.number))
+            number = self.trial.number
+            self._end_trial()
+            self.state = "confirmed"
+            self.say(f"Output {number} gets no more pulses.")
+
     def _do_stop(self, command: dict[str, Any]) -> None:
+        if self.state == "trying":  # it holds where it is; what it was tried for goes on from there
+            if self.clock() < self.trial.woken_until:
+                self.tell(release_line(self.trial.number))  # it creeps on its own: no more pulses
+                self._end_trial()
+                self.state = "confirmed"
+                self.say("Stopped while it was creeping: it gets no more pulses.")
+                return
+            self.trial.aim = self.trial.now
+            self.say(f"Output {self.trial.number} stopped at {self.trial.now:.0f} µs.")
+            return
         if self.state in MOVING:
             unfinished = self.state == "approaching"
             self.aim = self.now.copy()
             if self.link is not None and self.program is not None:
-                self._send([o for o in range(len(self.now)) if self.known[o]], 0)
+                self.send([o for o in range(len(self.now)) if self.known[o]], 0)
                 if unfinished and self.turn < len(self.known) and not self.known[self.turn]:
-                    self._tell(
+                    self.tell(
                         release_line(int(self.program.numbers[self.turn]))
                     )  # it creeps on its own: no more pulses
             self.state = "confirmed" if unfinished else "ready"
@@ -208,14 +260,14 @@ class Sender:
             "FAULT",
             "QUERY",
         ):  # nothing that moves goes round the governor
-            self._tell(line)
+            self.tell(line)
 
     def _do_leave(self, command: dict[str, Any]) -> None:
         if self.link is None or self.state in ("off", "lost"):
             self._hang_up()
             self.say("No board was joined.")
             return
-        self._tell("PARK")
+        self.tell("PARK")
         self._hang_up()
         self.say("The board was let go, and told to park.")
 
@@ -258,10 +310,10 @@ class Sender:
             if delay > LATE_S:
                 self.late += 1
             self.worst_late = max(self.worst_late, delay)
-            getattr(self, f"_{self.state}")()
+            STEPS[self.state](self)
         if self.link is not None and self.clock() - self.asked > ASK_S:
             self.asked = self.clock()
-            self._tell("QUERY")  # what it does, and so that neither side takes a figure that stands still for silence
+            self.tell("QUERY")  # what it does, and so that neither side takes a figure that stands still for silence
 
     def _look_again(self) -> None:
         """Nothing was said for so long that the board may have begun to park: ask where it stands before anything is sent."""
@@ -276,100 +328,6 @@ class Sender:
         if bool(np.any(known & ~self.known)) and self.state != "approaching":
             self.state = "confirmed"
             self.say("The board does not say any more where it stands: bring every joint to park again.")
-
-    def _tell(self, line: str) -> None:
-        """One line to the board, and when that was."""
-        if self.link is not None:
-            self.link.send(line)
-            self.spoken = self.clock()
-
-    def _send(self, which: list[int], ms: int) -> None:
-        """The one place pulses leave by; what is sent lies within the limits."""
-        p = self.program
-        if p is None or self.governor is None:
-            return
-        self.now = self.governor.inside(self.now)
-        for line in set_lines(ms, [(int(p.numbers[o]), self._pulse(o)) for o in which]):
-            self._tell(line)
-
-    def _pulse(self, o: int) -> float:
-        """A light goes out as 500 … 2500 µs for 0 … 100 %."""
-        p = self.program
-        return 500.0 + 2.0 * self.now[o] if p is not None and p.lights[o] else float(self.now[o])
-
-    def _approaching(self) -> None:
-        """One joint at a time, at 20 °/s; one whose place is not known is woken with sparse pulses for as long as its range takes."""
-        p, governor = self.program, self.governor
-        if p is None or governor is None:
-            return
-        while self.turn < len(p.numbers) and p.lights[self.turn]:
-            self.now[self.turn] = p.park[self.turn]
-            self.known[self.turn] = True
-            self._send([self.turn], 0)
-            self.turn += 1
-        if self.turn >= len(p.numbers):
-            self.state = "ready"
-            self.say("Every joint is at park.")
-            return
-        o = self.turn
-        if not self.known[o]:
-            if self.wait_until == 0.0:
-                takes = p.whole(o) / APPROACH_DEG_PER_S
-                self.wait_until = self.clock() + takes
-                self._tell(wake_line(round(takes * 1e3), int(p.numbers[o]), p.park[o]))
-            elif self.clock() >= self.wait_until:
-                self.now[o], self.known[o], self.wait_until = p.park[o], True, 0.0
-            else:
-                self._send([i for i in range(o) if self.known[i]], 20)
-            return
-        goal = self.now.copy()
-        goal[o] = p.park[o]
-        self.now = governor.towards(self.now, goal, APPROACH_DEG_PER_S)
-        if abs(self.now[o] - p.park[o]) < 1e-6:
-            self.turn, self.wait_until = self.turn + 1, 0.0
-        self._send([i for i in range(o + 1) if self.known[i]], 20)
-
-    def _gathering(self) -> None:
-        """From wherever it stands to where the score has it at this frame, at 20 °/s; the score waits meanwhile."""
-        p, governor = self.program, self.governor
-        if p is None or governor is None:
-            return
-        self.frame = min(self.frame, len(p.values) - 1)
-        wanted = p.values[self.frame].astype(float)
-        self.now = governor.towards(self.now, wanted, APPROACH_DEG_PER_S)
-        self._send(list(range(len(p.numbers))), 20)
-        if governor.there(self.now, wanted):
-            self.state = "playing"
-
-    def _playing(self) -> None:
-        p, governor = self.program, self.governor
-        if p is None or governor is None:
-            return
-        if self.frame >= len(p.values):
-            if not p.loops:
-                self.aim = p.park.astype(float)
-                self.state = "homing"
-                self._homing()
-                return
-            self.frame = 0
-        before = p.values[self.frame - 1].astype(float)  # of frame 0: the last, where a loop comes from
-        self.now = governor.along(self.now, before, p.values[self.frame].astype(float))
-        self._send(list(range(len(p.numbers))), 20)
-        self.frame += 1
-
-    def _live(self) -> None:
-        if self.governor is not None:
-            self.now = self.governor.towards(self.now, self.aim, LIVE_DEG_PER_S)
-            self._send(list(range(len(self.now))), 20)
-
-    def _homing(self) -> None:
-        if self.governor is None:
-            return
-        self.now = self.governor.towards(self.now, self.aim, APPROACH_DEG_PER_S)
-        self._send(list(range(len(self.now))), 20)
-        if self.governor.there(self.now, self.aim):
-            self.state = "ready"
-            self.say("It is at park.")
 
     def _listen(self) -> None:
         if self.link is None:
@@ -403,5 +361,6 @@ class Sender:
             "state": self.state, "frame": self.frame, "sent": self.sent, "late": self.late, "answers": self.answers,
             "refused": self.refused, "nonsense": self.nonsense, "worst_ms": round(self.worst_late * 1e3, 2),
             "delays_ms": [round(d * 1e3, 3) for d in delays.tolist()] if self.sent else [], "places": places,
+            "outputs": self.outputs, "trial": [self.trial.number, round(self.trial.now, 1)] if self.state == "trying" else None,
             "hurried": self.hurried, "reported": self.reported, "quiet_ms": round((self.clock() - self.heard) * 1e3) if self.link else None,
         }  # fmt: skip

@@ -21,7 +21,7 @@ from karakuri.workbench.aside import LONG_S, Answer, Aside
 
 JOINED = ("joined", "confirmed", "ready", *MOVING)
 STEADY = ("ready", "live", "homing")
-KEPT_EVENTS, KEPT_DELAYS = 200, 3000
+KEPT_EVENTS, KEPT_DELAYS, LEAST_OUTPUTS = 200, 3000, 16
 
 
 class BoardLink(QObject):
@@ -68,7 +68,7 @@ class BoardLink(QObject):
         return {
             "off": "no board", "joined": "answers; power not confirmed", "confirmed": "powered; not yet at park",
             "ready": "stands at rest", "approaching": "brings joint after joint to park", "gathering": "goes to where the score begins", "playing": "plays",
-            "live": "follows the sliders", "homing": "goes to park", "lost": "lost",
+            "live": "follows the sliders", "trying": "tries one output", "homing": "goes to park", "lost": "lost",
         }[self.state]  # fmt: skip
 
     def say(self, verdict: str, text: str) -> None:
@@ -81,11 +81,14 @@ class BoardLink(QObject):
     def start_stand_in(self) -> None:
         """Start the stand-in and join it."""
         try:
-            if self._stand_in is not None and (self.fault != "none" or not self._stand_in.alive):
+            wanted = max([LEAST_OUTPUTS, *(output.number + 1 for output in self.outputs())])
+            if self._stand_in is not None and (
+                self.fault != "none" or not self._stand_in.alive or self._stand_in.outputs < wanted
+            ):
                 self._stand_in.close()  # one that was told to be faulty does not hear that it should be well again
                 self._stand_in = None
             if self._stand_in is None:
-                self._stand_in = StandIn()
+                self._stand_in = StandIn(outputs=wanted)
             self.fault = "none"
             self.join(self._stand_in.address)
         except (Trouble, OSError) as trouble:
@@ -139,6 +142,21 @@ class BoardLink(QObject):
     def step_to(self, number: int, us: float) -> None:
         """One output to a pulse, at the pace of the sliders."""
         self._tell("live", aim={str(number): us})
+
+    def try_output(self, number: int, us: float, pace: float = 100.0) -> None:
+        """One output by itself, to a pulse, µs, at µs/s: no figure is needed."""
+        self._desk.transport.stop()
+        self._tell("try", output=number, us=us, pace=pace)
+
+    def release(self) -> None:
+        """No more pulses for what is tried."""
+        self._tell("release")
+
+    @property
+    def trial(self) -> tuple[int, float] | None:
+        """Which output is tried, and where it was last sent, µs."""
+        found = self.news.get("trial") if self.state == "trying" else None
+        return (int(found[0]), float(found[1])) if found else None
 
     def _tell(self, do: str, **fields) -> None:
         if self._sender is not None:

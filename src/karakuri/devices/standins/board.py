@@ -1,6 +1,6 @@
-"""A stand-in for a servo board with 16 outputs, as a process of its own: loopback TCP or a pseudo-terminal.
+"""A stand-in for a servo board, of 16 outputs unless told otherwise, as a process of its own: loopback TCP or a pseudo-terminal.
 
-`python -m karakuri.devices.standins.board [--pty]` writes 'ADDRESS …' and then answers the line protocol. Servos behind it follow at
+`python -m karakuri.devices.standins.board [--pty] [--outputs N]` writes 'ADDRESS …' and then answers the line protocol. Servos behind it follow at
 600 °/s. Faults on request, a line of its own that no real board has: FAULT dies | mute | babbles | late | none.
 It ends when its standard input closes.
 """
@@ -42,8 +42,8 @@ class Channel:
 class Board:
     """What the firmware does, in Python; `answer` takes a line and gives one."""
 
-    def __init__(self) -> None:
-        self.channels = [Channel() for _ in range(OUTPUTS)]
+    def __init__(self, outputs: int = OUTPUTS) -> None:
+        self.channels = [Channel() for _ in range(outputs)]
         self.fault = "none"
         self.quiet_since = time.monotonic()
         self.parked = True
@@ -86,13 +86,13 @@ class Board:
         return known[word](rest)
 
     def _id(self, rest: str) -> str:
-        return f"BOARD {NAME} {VERSION} OUTPUTS {OUTPUTS} RATE 50"
+        return f"BOARD {NAME} {VERSION} OUTPUTS {len(self.channels)} RATE 50"
 
     def _pairs(self, words: list[str]) -> list[tuple[int, int]] | None:
         out = []
         for word in words:
             a, _, b = word.partition(":")
-            if not (a.isdigit() and b.isdigit()) or int(a) >= OUTPUTS or not LEAST_US <= int(b) <= MOST_US:
+            if not (a.isdigit() and b.isdigit()) or int(a) >= len(self.channels) or not LEAST_US <= int(b) <= MOST_US:
                 return None
             out.append((int(a), int(b)))
         return out
@@ -125,7 +125,7 @@ class Board:
         if len(values) != 4 or not all(v.isdigit() for v in values):
             return "NO LIMIT wants output:low:high:park"
         output, low, high, park = map(int, values)
-        if output >= OUTPUTS or not LEAST_US <= low <= park <= high <= MOST_US:
+        if output >= len(self.channels) or not LEAST_US <= low <= park <= high <= MOST_US:
             return f"NO LIMIT wants an output it has and {LEAST_US} <= low <= park <= high <= {MOST_US}"
         c = self.channels[output]
         c.low, c.high, c.park = low, high, park
@@ -136,8 +136,8 @@ class Board:
 
     def _release(self, rest: str) -> str:
         if rest == "ALL":
-            which = list(range(OUTPUTS))
-        elif rest.isdigit() and int(rest) < OUTPUTS:
+            which = list(range(len(self.channels)))
+        elif rest.isdigit() and int(rest) < len(self.channels):
             which = [int(rest)]
         else:
             return "NO RELEASE wants an output it has, or ALL"
@@ -239,10 +239,12 @@ def main(arguments: list[str] | None = None) -> int:
     """Say the address, then serve."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--pty", action="store_true", help="a pseudo-terminal instead of loopback TCP")
-    wire = Wire(parser.parse_args(arguments).pty)
+    parser.add_argument("--outputs", type=int, default=OUTPUTS, help="how many it has")
+    asked = parser.parse_args(arguments)
+    wire = Wire(asked.pty)
     sys.stdout.write(f"ADDRESS {wire.address}\n")
     sys.stdout.flush()
-    serve(wire, Board())
+    serve(wire, Board(asked.outputs))
     return 0
 
 

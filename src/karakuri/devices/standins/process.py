@@ -12,8 +12,16 @@ from karakuri.devices.protocol import BoardTrouble
 class StandIn:
     """A running stand-in board. `address` is what a sender connects to."""
 
-    def __init__(self, terminal: bool = False) -> None:
-        command = [sys.executable, "-m", "karakuri.devices.standins.board", *(["--pty"] if terminal else [])]
+    def __init__(self, terminal: bool = False, outputs: int = 16) -> None:
+        self.outputs = outputs
+        command = [
+            sys.executable,
+            "-m",
+            "karakuri.devices.standins.board",
+            "--outputs",
+            str(outputs),
+            *(["--pty"] if terminal else []),
+        ]
         self._process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
         assert self._process.stdout is not None
         line = self._process.stdout.readline()
