@@ -109,6 +109,7 @@ class Desk(QObject):
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
         self.looking_at = (600.0, 0.0, 300.0)
         self.stands_off: dict[str, float] = {}
+        self.trying = 0
         self.rehearsing, self.feeding = "board", "current"
 
     @property
@@ -180,6 +181,11 @@ class Desk(QObject):
     def feed(self, what: str) -> None:
         """Show the current, or the wiring, on the Power bench; view state."""
         self.feeding = what
+        self.selected.emit()
+
+    def try_this(self, number: int) -> None:
+        """Which output of the board is tried by itself; view state."""
+        self.trying = number
         self.selected.emit()
 
     def horn_stands_off(self, drive_id: str, off_rad: float | None) -> None:

@@ -125,13 +125,16 @@ class Window(QMainWindow):
         escape.setContext(Qt.ShortcutContext.ApplicationShortcut)
         escape.setEnabled(False)
         board = self.desk.board
+        self._stood: object = None
         escape.activated.connect(board.stop)
 
         def look() -> None:
             self.stop.setVisible(board.joined)
             escape.setEnabled(board.moving)
-            if self.desk.bench == "rehearse":
+            stands = (board.state, board.trial)
+            if self.desk.bench == "rehearse" or (self.desk.bench == "limits" and stands != self._stood):
                 self._page()
+            self._stood = stands
 
         board.changed.connect(look)
 

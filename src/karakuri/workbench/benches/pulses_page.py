@@ -20,6 +20,7 @@ from karakuri.motion.frames import RATE_HZ
 from karakuri.units import Quantity
 from karakuri.wiring.plug_in import to_output
 from karakuri.workbench.benches.bench import degrees
+from karakuri.workbench.benches.trying_items import order_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Calc, Do, Fact, Head, Item, Note, Write, WriteText
 
@@ -33,7 +34,11 @@ def pulse_items(desk: Desk, joint: Joint) -> list[Item]:
         return [Head("hp", "Pulses"), Note("np", "Pulses are known once a servo is fitted on the Drive bench.")]
     entry = desk.figure.calibrated(drive.id)
     mapped = pulse_map(desk.figure, joint, drive)
-    items: list[Item] = [Head("hp", "Pulses"), Note("np", _standing(entry, drive, desk))]
+    items: list[Item] = [
+        *order_items(desk, joint, drive, mapped, _output(desk, joint), lambda *end: _end(desk, joint, drive, *end)),
+        Head("hp", "Pulses"),
+        Note("np", _standing(entry, drive, desk)),
+    ]
     for i, place in enumerate(PLACES):
         items += [
             Write(f"rec a{i}", f"Angle, {place}", degrees(math.degrees(mapped.three[0][i])), "angle", _write(desk, joint, drive, i, "angle")),
@@ -102,6 +107,14 @@ def _write(desk: Desk, joint: Joint, drive: Drive, which: int, what: str):
             _calibrate(desk, joint, drive, pulses_us=tuple(pulses))
 
     return done
+
+
+def _end(desk: Desk, joint: Joint, drive: Drive, which: int, angle_deg: float, pulse_us: float) -> None:
+    """An end as it was found: its pulse, and the angle that is to be expected there; measure that too and write it."""
+    angles, pulses = _usual(joint, drive, desk)
+    new_angles, new_pulses = list(angles), list(pulses)
+    new_angles[which], new_pulses[which] = angle_deg, pulse_us
+    _calibrate(desk, joint, drive, angles_deg=tuple(new_angles), pulses_us=tuple(new_pulses))
 
 
 def _turned(desk: Desk, joint: Joint, drive: Drive) -> None:

@@ -131,7 +131,7 @@ class RehearseBench(Bench):
         self.stand_in.setEnabled(not joined)
         self.power.setEnabled(state == "joined")
         self.power.setChecked(joined and state != "joined")
-        self.home.setEnabled(state in ("confirmed", "ready", "live"))
+        self.home.setEnabled(state in ("confirmed", "ready", "live", "trying"))
         self.home.set_label("Go to park" if state in ("ready", "live") else "Bring every joint to park")
         self.play.setEnabled(state in PLAYABLE or board.moving)
         self.play.set_label("Stop" if board.moving and state not in PLAYABLE else "Play the score")

@@ -10,6 +10,7 @@ from karakuri.devices.link import ports
 from karakuri.errors import Trouble
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.workbench.benches.bench import CAUTION
+from karakuri.workbench.benches.trying_items import try_items
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, WriteText
 from karakuri.workbench.wishes import TAKE_OVER, doing
@@ -57,7 +58,7 @@ def rehearse_page(desk: Desk) -> Page:
         ]  # fmt: skip
         if not news.get("hurried", True):
             items.append(Note("rights", RIGHTS))
-    items += [Head("hx", "To take away"), *export_items(desk)]
+    items += [*try_items(desk), Head("hx", "To take away"), *export_items(desk)]
     return Page("Rehearse", board.words(), tuple(items), ("rehearse", ""))
 
 
