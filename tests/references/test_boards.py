@@ -5,7 +5,9 @@ import csv
 import io
 import re
 import shutil
+import signal
 import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -20,9 +22,11 @@ from karakuri.bodies.tree import build_tree
 from karakuri.catalogue.boards import board_kind
 from karakuri.demo import owl_path
 from karakuri.errors import FileTrouble
+from karakuri.exchange.contract import export
+from karakuri.exchange.exporters import exporter
 from karakuri.exchange.frames_csv import read, take_over
-from karakuri.exchange.outputs import score_stream
-from karakuri.exchange.player.bundle import bundle
+from karakuri.exchange.outputs import outputs, score_stream
+from karakuri.exchange.player.bundle import bundle, sketch_name
 from karakuri.exchange.player.kinds import KINDS, pulse_kind
 from karakuri.exchange.player.size import controllers, size
 from karakuri.exchange.player.tables import MOVE_BYTES, tables
@@ -322,7 +326,7 @@ def test_size_told_of_a_player_that_shares_joints(tmp_path):
         folder = tmp_path / kind.id
         folder.mkdir()
         write_files(folder, bundle(figure, controllers()[0], kind))
-        build(folder, *AVR, "-o", "p.elf", "main.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
+        build(folder, *AVR, "-o", "p.elf", "main.cpp", "play.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
         text, data, bss = (int(v) for v in build(folder, "avr-size", "p.elf").splitlines()[1].split()[:3])
         told = size(tables(figure), controllers()[0], kind)
         assert text + data <= told.flash <= 1.15 * (text + data), (kind.id, text + data, told.flash)
@@ -332,7 +336,9 @@ def test_size_told_of_a_player_that_shares_joints(tmp_path):
 @needs("avr-g++", "simavr")
 def test_player_in_a_simulated_controller_plays_our_frames(player):
     folder, owl = player
-    build(folder, *AVR, "-DTRACE_FRAMES=600", "-o", "trace.elf", "main.cpp", "player.cpp", "hardware_uart.cpp")
+    build(
+        folder, *AVR, "-DTRACE_FRAMES=600", "-o", "trace.elf", "main.cpp", "play.cpp", "player.cpp", "hardware_uart.cpp"
+    )
     done = subprocess.run(["simavr", "-m", "atmega328p", "-f", "16000000", "trace.elf"], cwd=folder, capture_output=True, text=True, timeout=120, check=False)  # fmt: skip
     lines = re.sub(r"\x1b\[[0-9;]*m", "", done.stdout + done.stderr).splitlines()
     compare(owl, traced([line.rstrip(".") for line in lines], "FH"))
@@ -357,7 +363,7 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
     park = tuple(Set(("score", "channels", c.id, field), value) for c in owl.score.moved for field, value in (("moves", moves_of([])), ("park", 0.0)))  # fmt: skip
     calm = apply(owl, Edit("narrow", (*narrow, *park)))
     write_files(tmp_path, bundle(calm, controllers()[0]))
-    build(tmp_path, *AVR, "-o", "pins.elf", "main.cpp", "player.cpp", "hardware_timer.cpp")
+    build(tmp_path, *AVR, "-o", "pins.elf", "main.cpp", "play.cpp", "player.cpp", "hardware_timer.cpp")
     build(tmp_path, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
     out = subprocess.run(["./simboard", "pins.elf", "pins", "4"], cwd=tmp_path, capture_output=True, text=True, timeout=120, check=True).stdout  # fmt: skip
     pulses = pulses_of(out)
@@ -375,7 +381,7 @@ def test_pulses_on_the_pins_of_a_simulated_controller(tmp_path):
 @pytest.mark.parametrize("kind", [kind.id for kind in KINDS])
 def test_size_told_before_export(kind, player):
     folder, owl = player
-    build(folder, *AVR, "-o", f"{kind}.elf", "main.cpp", "player.cpp", f"hardware_{kind}.cpp")
+    build(folder, *AVR, "-o", f"{kind}.elf", "main.cpp", "play.cpp", "player.cpp", f"hardware_{kind}.cpp")
     text, data, bss = map(int, build(folder, "avr-size", f"{kind}.elf").splitlines()[1].split()[:3])
     told = size(tables(owl), controllers()[0], pulse_kind(kind))
     assert text + data <= told.flash <= 1.15 * (text + data)
@@ -479,7 +485,7 @@ def wired(figure, kind, pins, generator=None):
     servos = [drive.id for drive in figure.drives]
     lights = [channel.id for channel in figure.score.channels if channel.kind == "light"]
     for k, (of, item) in enumerate([("drive", d) for d in servos] + [("light", c) for c in lights]):
-        on = "gen" if generator is not None and of == "drive" else "chip"
+        on = "gen" if generator is not None and k < len(generator) else "chip"
         pin = generator[k] if on == "gen" else pins[k - (len(generator) if generator else 0)]
         plugs.append(Plug(id=f"plug{k}", board=on, of=of, item=item, pins=(("signal", pin),)))
     return apply(figure, Edit("wire", (Set(("boards",), tuple(boards)), Set(("plugs",), tuple(plugs)))))
@@ -496,6 +502,7 @@ def simulated(folder, figure, chip, hardware, seconds=4) -> str:
         "-o",
         "pins.elf",
         "main.cpp",
+        "play.cpp",
         "player.cpp",
         f"hardware_{hardware}.cpp",
     )
@@ -669,7 +676,116 @@ def test_size_told_of_a_player_with_a_string(generator, tmp_path):
     )
     kind = pulse_kind("i2c" if generator else "timer")
     write_files(tmp_path, bundle(figure, controllers()[0]))
-    build(tmp_path, *AVR, "-o", "p.elf", "main.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
+    build(tmp_path, *AVR, "-o", "p.elf", "main.cpp", "play.cpp", "player.cpp", f"hardware_{kind.id}.cpp")
     text, data, bss = map(int, build(tmp_path, "avr-size", "p.elf").splitlines()[1].split()[:3])
     told = size(tables(figure), controllers()[0], kind)
     assert text + data <= told.flash <= 1.15 * (text + data) and data + bss <= told.ram <= data + bss + 60
+
+
+# ---- other forms
+CORE = r"""
+// As the editors usual for such boards have it: timers set for dimming, milliseconds counted by an interrupt, then setup() and loop().
+#include <avr/interrupt.h>
+#include <avr/io.h>
+void setup();
+void loop();
+volatile unsigned long ms;
+ISR(TIMER0_OVF_vect) { for (volatile unsigned char i = 0; i < 20; i++) ms++; }
+int main() {
+  sei();
+  TCCR0A = 3, TCCR0B = 3, TIMSK0 = 1;
+  TCCR1B = 3, TCCR1A = 1;
+  TCCR2B = 4, TCCR2A = 1;
+  setup();
+  for (;;) loop();
+}
+"""
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_the_sketch_folder_compiles_as_its_editor_would_and_plays_on_the_pins(tmp_path):
+    """Every .cpp and the .ino of the folder together, beside a core of its own that counts milliseconds; pulses within a microsecond all the same."""
+    figure = wired(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "11"))
+    write_files(tmp_path, bundle(figure, controllers()[0], sketch=True))
+    name = sketch_name(figure)
+    folder = tmp_path / name
+    assert (folder / f"{name}.ino").exists() and not (folder / "main.cpp").exists()
+    assert {path.suffix for path in folder.iterdir()} == {".ino", ".cpp", ".h"}
+    readme = (tmp_path / "README.txt").read_text()
+    assert f"{name}.ino" in readme and "pin 12" in readme and (tmp_path / "plugs-1.svg").exists()
+    (folder / "core.cpp").write_text(CORE)
+    (folder / f"{name}_ino.cpp").write_text(f'#include "{name}.ino"\n')
+    build(folder, *AVR, "-o", "pins.elf", *sorted(path.name for path in folder.glob("*.cpp")))
+    build(folder, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
+    out = subprocess.run(
+        ["./simboard", "pins.elf", "pins", "4"], cwd=folder, capture_output=True, text=True, timeout=120, check=True
+    ).stdout
+    found, wanted = board_values(figure)
+    pulses = pulses_of(out)
+    for i, output in enumerate(found):
+        if output.pulses is not None:
+            pin = board_kind("atmega328p").by_id[output.plug.pin("signal")]
+            assert np.abs(pulses[pin.port][-20:, 1] / 16 - wanted[i, 50]).max() < 1.0, output.name
+
+
+@pytest.mark.parametrize(
+    ("name", "stem"), [("Lamplighter", "lamplighter"), ("3 owls", "figure_3_owls"), ("Ö */ “x”", "x"), ("…", "figure")]
+)
+def test_names_of_sketches(name, stem):
+    assert sketch_name(Figure(name=name)) == stem
+
+
+def test_plain_python_sends_our_frames(tmp_path):
+    """Run by a Python of its own, with nothing installed: slow start one after another, then our frames to a tenth of a microsecond, over and over."""
+    channels = ("3", "15", "0", "7", "8", "1", "12", "5")
+    figure = wired(narrow(load(owl_path()), 8.0), "atmega328p", (), (*channels, "9"))
+    export(exporter("player"), figure, {"form": "python"}, tmp_path)
+    found, wanted = board_values(figure)
+    count = wanted.shape[1] + 60
+    command = [sys.executable, "-I", "-S", "player.py", "--trace", str(count)]
+    out = subprocess.run(
+        command, cwd=tmp_path, capture_output=True, text=True, timeout=120, check=True
+    ).stdout.splitlines()
+    started, got = traced(out, "S"), traced(out, "F")
+    at = [int(o.plug.pin("signal")) for o in found]
+    firsts = [int(np.argmax(started[:, n] > 0)) for n, o in zip(at, found, strict=True) if o.pulses is not None]
+    assert len(set(firsts)) == 8 and len(got) == count
+    for i, (n, output) in enumerate(zip(at, found, strict=True)):
+        scale = 10 if output.pulses else 1
+        loop = np.concatenate([wanted[i], wanted[i, :60]])
+        assert np.abs(got[:, n] / scale - loop).max() <= (0.06 if output.pulses else 0.6), output.name
+    assert "channel 15" in (tmp_path / "README.txt").read_text()
+
+
+def test_plain_python_told_to_stop_goes_to_park_and_takes_the_pulses_away(tmp_path):
+    """With a generator that is a file: what it is told last is no pulse at all, what it is told before that is park."""
+    figure = wired(narrow(load(owl_path()), 3.0), "atmega328p", (), ("3", "15", "0", "7", "8", "1", "12", "5", "9"))
+    export(exporter("player"), figure, {"form": "python"}, tmp_path)
+    program = (tmp_path / "player.py").read_text()
+    stub = program.replace('"/dev/i2c-%d" % bus, os.O_RDWR', '"bus.bin", os.O_RDWR | os.O_CREAT').replace(
+        "fcntl.ioctl(self.file, I2C_SLAVE, address)", "assert address == 0x40"
+    )
+    assert stub != program
+    (tmp_path / "player.py").write_text(stub)
+    running = subprocess.Popen([sys.executable, "-I", "-S", "player.py"], cwd=tmp_path, stdout=subprocess.DEVNULL)
+    time.sleep(6.0)
+    running.send_signal(signal.SIGINT)
+    running.wait(20)
+    data = (tmp_path / "bus.bin").read_bytes()
+    assert data[:6] == bytes((0x00, 0x10, 0xFE, prescale(50), 0x00, 0x20)) and (len(data) - 6) % 65 == 0
+    frames = np.frombuffer(data[6:], np.uint8).reshape(-1, 65)
+    assert (frames[:, 0] == 6).all() and not frames[-1, 1:].any()
+    assert 150 < len(frames) < 400  # fifty a second
+    words = frames[-2, 1:].reshape(16, 4).astype(int)
+    tick = tick_us(real_rate_hz(prescale(50)))
+    for output in outputs(figure):
+        if output.pulses is not None and frames[len(frames) // 2, 1:].any():
+            count = words[int(output.plug.pin("signal")), 2] + 256 * words[int(output.plug.pin("signal")), 3]
+            assert count * tick == pytest.approx(float(output.value(np.array([output.park]))[0]), abs=tick)
+
+
+def test_plain_python_is_refused_where_something_is_on_no_channel(tmp_path):
+    figure = wired(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "11"))
+    with pytest.raises(FileTrouble, match="a channel of the generator"):
+        export(exporter("player"), figure, {"form": "python"}, tmp_path)

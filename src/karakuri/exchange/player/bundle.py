@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from importlib.resources import files
 
 from karakuri.errors import FileTrouble
@@ -9,15 +10,20 @@ from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.pins import PinTable, as_wired, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, tables
+from karakuri.exchange.wiring_sheets import drawing
 from karakuri.model.figure import Figure
+from karakuri.wiring.table import wires
 
-SOURCES = ("main.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+SOURCES = ("main.cpp", "play.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
+SKETCH = ("play.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h")
 
 
-def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -> dict[str, bytes]:
+def bundle(
+    figure: Figure, controller: Controller, kind: PulseKind = KINDS[0], sketch: bool = False
+) -> dict[str, bytes]:
     """The player of a figure for a controller; what the figure's own boards say comes before it. Raises FileTrouble where it does not fit, with how much it
-    would take, and where something is plugged in nowhere."""
+    would take, and where something is plugged in nowhere. As a `sketch` it is one folder that the editors usual for such boards open."""
     controller, kind = as_wired(figure) or (controller, kind)
     score = tables(figure)
     needs = size(score, controller, kind)
@@ -34,16 +40,76 @@ def bundle(figure: Figure, controller: Controller, kind: PulseKind = KINDS[0]) -
             f"{f'Choose the {more}, or put' if more else 'Put'} the servos on the lower outputs.",
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
-    out = {name: (folder / name).read_bytes() for name in SOURCES}
-    out["pins.h"] = pins_h(pins).encode("utf-8")
-    out["score.h"] = header(score).encode("utf-8")
+    made = {"pins.h": pins_h(pins).encode("utf-8"), "score.h": header(score).encode("utf-8")}
+    if sketch:
+        name = sketch_name(figure)
+        inside = {each: (folder / each).read_bytes() for each in (*SKETCH, f"hardware_{kind.id}.cpp")} | made
+        plain = "".join(c for c in figure.name if c.isascii() and c.isprintable() and c not in "*/\\")
+        inside[f"{name}.ino"] = (folder / "sketch.ino").read_text(encoding="utf-8").replace("@NAME@", plain).encode("utf-8")  # fmt: skip
+        return {f"{name}/{each}": data for each, data in inside.items()} | {
+            "README.txt": sketch_readme(score, needs, kind, pins, name, figure).encode("utf-8"),
+            **drawings(figure),
+        }
+    out = {name: (folder / name).read_bytes() for name in SOURCES} | made
     makefile = (folder / "Makefile").read_text(encoding="utf-8").replace("@CONTROLLER@", controller.id)
     out["Makefile"] = makefile.encode("utf-8")
-    out["README.txt"] = readme(score, needs, kind, pins).encode("utf-8")
-    return out
+    out["README.txt"] = readme(score, needs, kind, pins, figure).encode("utf-8")
+    return out | drawings(figure)
 
 
-def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable) -> str:
+def left_out(figure: Figure) -> str:
+    """A sentence on what of the figure is not in the player yet, or nothing."""
+    some = ["its behaviour and what it notices"] if figure.behaviour is not None and figure.behaviour.states else []
+    some += ["its voice"] if figure.score.voices else []
+    return (
+        f"\nNot in it: {' and '.join(some)}; it plays the score “{figure.score.name}” and nothing else.\n"
+        if some
+        else ""
+    )
+
+
+def sketch_name(figure: Figure) -> str:
+    """What its folder, and the file of the same name in it, are called: letters, digits and underscores, no digit first."""
+    stem = re.sub(r"[^a-z0-9]+", "_", figure.name.lower()).strip("_")[:40]
+    return stem if stem and stem[0].isalpha() else f"figure_{stem}".rstrip("_")
+
+
+def drawings(figure: Figure) -> dict[str, bytes]:
+    """A drawing of each board with what is plugged in, where the figure has boards."""
+    found = wires(figure)
+    return {f"plugs-{k}.svg": drawing(figure, board, found).encode("utf-8") for k, board in enumerate(figure.boards, 1)}
+
+
+def sketch_readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, name: str, figure: Figure) -> str:
+    """The same for somebody who has never built a program."""
+    rows = [f"  {row.where:34s} {row.name}" for row in pins.rows]
+    drawn = " The drawings plugs-1.svg and so on\n   open in any browser and can be printed." if figure.boards else ""
+    generator = "" if kind.id == "timer" else "\nThe generator's data and clock go to the controller's bus pins of those names, its logic + to 5 V, its - to ground.\n"  # fmt: skip
+    return f"""{score.name}: how to get its movement onto an {needs.controller.name.split(",")[0]} board
+
+You need: the board, its cable, a computer with the free editor that is usual for such boards, and the figure wired as below.
+
+1  Wire it. Switch everything off first.
+{chr(10).join(rows)}
+  {pins.stop.id:34s} a switch to ground: while it is shut the figure goes to park and stays there
+{generator}   Servos get a supply of their own, never the board's; its ground is joined with the board's.{drawn}
+2  Take the horns off the servos, or keep clear of all that moves.
+3  Open the folder {name} in the editor: File, Open, {name}.ino. Other tabs open with it; leave them as they are.
+4  Under Tools choose the board and the port it is plugged into.
+5  Press the arrow that uploads. It takes about {needs.flash:,} of {needs.controller.flash_bytes:,} bytes; the editor says so too.
+6  Switch the servos' supply on. One joint after the other comes to park, then it plays{" again and again" if score.loops else " once"}.
+{left_out(figure)}
+If it does not
+  Nothing moves: is the supply on, and its ground joined with the board's? A servo hums at its end: switch off, put its horn on anew (see
+  "In this order" on the Limits bench), export again. It begins anew again and again: the supply is too weak, see the Power bench.
+
+Mind
+  Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach.
+  This advises and certifies nothing; local codes and licensed practice come first.
+"""
+
+
+def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, figure: Figure) -> str:
     """What to wire, how to build, and what to mind."""
     rows = [f"  output {row.number:2d}   {row.where:26s} {row.name}" for row in pins.rows]
     make = f"make {kind.id}"
@@ -65,7 +131,7 @@ What it does
   At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.
   Then the score runs{", again and again" if score.loops else " once"}. Soft limits are kept on board. If the program hangs for
   a quarter of a second, the watchdog begins it anew, with the slow start.
-
+{left_out(figure)}
 Mind
   Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. The first time, take the horns off
   or hold clear. This advises and certifies nothing; local codes and licensed practice come first.

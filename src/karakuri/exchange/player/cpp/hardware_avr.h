@@ -14,6 +14,7 @@ const uint16_t TICKS_FRAME = F_CPU / 8 / 50;  // timer 1 at F_CPU / 8: 0.5 micro
 
 static inline void avr_begin() {
   MCUSR = 0;
+  TIMSK0 = 0;  // nobody counts milliseconds here: no interrupt comes between a pulse and its end
   wdt_enable(WDTO_250MS);
   pins_begin();
 }

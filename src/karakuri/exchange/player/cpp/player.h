@@ -63,3 +63,6 @@ void player_begin();      // everything at park, nothing sent yet
 void player_start();      // slow start, joint by joint, from an unknown place; returns when all are at park
 bool player_frame();      // works out and sends the next frame; false when the score is over and the figure at park
 void player_home();       // from wherever it is to park at 20 degrees a second; returns when it is there
+
+void play_begin();       // all of it: pins and clock, then the slow start
+void play_on();          // one frame more; holds park while somebody asks for a stop, and once it is over

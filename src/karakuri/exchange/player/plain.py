@@ -1,0 +1,102 @@
+"""The player in plain Python, for a single-board computer with a 16-channel generator on its bus: frames as they are sent, and a program that needs nothing."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from importlib.resources import files
+
+import numpy as np
+
+from karakuri.actuators.generator import CLOCK_HZ
+from karakuri.catalogue.boards import board_kind
+from karakuri.course import Course
+from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.outputs import Output, board_stream, outputs, score_stream
+from karakuri.model.figure import Figure
+
+CHANNELS = 16
+
+
+def channels(figure: Figure) -> tuple[tuple[Output, int], ...]:
+    """Each output with its channel of the generator. Raises FileTrouble where one is on no channel."""
+    generators = [board for board in figure.boards if board.kind == "generator"]
+    found, faults = list[tuple[Output, int]](), list[Fault]()
+    if len(generators) > 1:
+        faults.append(Fault("boards", "one pulse generator", ", ".join(board.name for board in generators)))
+    for output in outputs(figure):
+        if output.plug is None:
+            number = -1 if generators else output.number  # nothing is decided yet: as they are numbered
+        else:
+            wired = board_kind(_kind(figure, output)).what == "outputs"
+            number = int(output.plug.pin("signal") or -1) if wired else -1
+        if not 0 <= number < CHANNELS:
+            faults.append(Fault(output.name, f"a channel of the generator, 0 to {CHANNELS - 1}", "elsewhere" if number < 0 else str(number)))  # fmt: skip
+        found.append((output, number))
+    if faults:
+        raise FileTrouble("The player was not written.", tuple(faults[:12]), "Plug all of it into one pulse generator, on the Power bench under “the wiring”.")  # fmt: skip
+    return tuple(found)
+
+
+def _kind(figure: Figure, output: Output) -> str:
+    assert output.plug is not None
+    return next(board.kind for board in figure.boards if board.id == output.plug.board)
+
+
+def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes]]:
+    """All its files: name → bytes, the frames piece by piece. Raises FileTrouble where something is on no channel."""
+    found = channels(figure)
+    board = next((each for each in figure.boards if each.kind == "generator"), None)
+    rows = []
+    for output, number in found:
+        us_per_deg = output.pulses.least_us_per_rad * math.pi / 180 if output.pulses is not None else 10.0
+        ends = [float(v) for v in output.value(np.array(output.limits))] if output.pulses is not None else [0.0, 1000.0]
+        rows.append(
+            {
+                "number": number, "name": output.name, "light": output.pulses is None, "park": round(float(output.value(np.array([output.park]))[0]), 1),
+                "range_deg": round(abs(ends[1] - ends[0]) / us_per_deg, 2), "us_per_deg": round(us_per_deg, 5),
+            }
+        )  # fmt: skip
+    score = {
+        "name": figure.name, "loops": figure.score.loops, "address": (board.address if board is not None else None) or 0x40,
+        "clock_Hz": CLOCK_HZ if board is None or board.clock_MHz is None else board.clock_MHz * 1e6, "outputs": rows,
+    }  # fmt: skip
+    program = (files("karakuri.exchange.player") / "python" / "player.py.txt").read_bytes()
+    readme = README.format(
+        name=figure.name, again=" again and again" if figure.score.loops else " once",
+        rows="\n".join(f"  channel {n:2d}   {o.name}{', a light' if o.pulses is None else ''}" for o, n in found),
+    )  # fmt: skip
+    return {
+        "player.py": program, "score.json": json.dumps(score, indent=1, ensure_ascii=False).encode("utf-8"), "frames.csv": _frames(figure, course),
+        "README.txt": readme.encode("utf-8"),
+    }  # fmt: skip
+
+
+def _frames(figure: Figure, course: Course) -> Iterator[bytes]:
+    """What each output is sent at each frame, µs or per mille, to a tenth."""
+    stream, at = score_stream(figure), 0
+    for some in board_stream(outputs(figure), stream):
+        course.at(f"frame {at} of {stream.count}", at / stream.count)
+        at += some.shape[1]
+        yield "".join(",".join(f"{value:.1f}" for value in frame) + "\n" for frame in some.T.tolist()).encode("ascii")
+
+
+README = """The score of {name}, for a single-board computer with a 16-channel pulse generator. Plain Python: nothing to install.
+
+1  Wire the generator: its data and clock to the computer's I2C pins of those names, its logic + to 3.3 V, its − to ground. Servos get their own
+   supply at the generator's terminals; its ground is joined there. Never feed servos from the computer.
+{rows}
+2  Switch the bus on: in the computer's settings, under interfaces, I2C. Start it anew.
+3  Copy this folder onto it.
+4  Take the horns off or hold clear, switch the servos' supply on, and in this folder:
+     python3 player.py
+   Joint after joint comes to park, then the score runs{again}. Ctrl-C brings it to park and takes the pulses away.
+5  To start it by itself, let the computer's own scheduler run that line when it starts; it asks for nothing.
+
+`python3 player.py --trace 100` writes frames as lines instead, without a generator.
+
+Mind: fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach. If the
+computer stops, the generator goes on sending the last pulse: only the switch takes the power away. This advises and certifies nothing; local
+codes and licensed practice come first.
+"""
