@@ -442,7 +442,7 @@ def test_firmware_answers_the_protocol_in_simulation(kind, player):
         assert ask("SET 0 2:1200") == "OK"
         # Silence: after half a second of it, it parks by itself over two seconds. A busy machine simulates slower than time runs,
         # and every question breaks the silence, so the waits grow.
-        for patience in (1.0, 2.0, 4.0, 8.0):
+        for patience in (1.0, 2.0, 4.0, 8.0, 16.0, 32.0):
             time.sleep(patience)
             stands = ask("QUERY")
             if stands == "AT 2:1500":
