@@ -534,3 +534,21 @@ def test_the_wiring_is_exported_and_says_what_is_missing(owl, tmp_path):
         "plugged in nowhere" in line
         for line in export(exporter("wiring"), apply(owl, pull_out(owl, one.id)), {}, tmp_path / "y")
     )
+
+
+def test_two_servos_on_one_joint_are_wired_both_and_plugged_in_once(owl):
+    drive = owl.drives[0]
+    one = len(wires(owl))
+    both = apply(
+        owl,
+        Edit(
+            "two",
+            (Set(("drives", drive.id, "servos"), 2), Set(("drives", drive.id, "other_at_mm"), (0.0, 80.0, 100.0))),
+        ),
+    )
+    more = [wire for wire in wires(both) if "second" in wire.lead]
+    assert len(wires(both)) == one + 3 == one + len(more) and clashes(both) == ()
+    assert {wire.b.name for wire in more} == {f"servo of {owl.joint(drive.joint).name}, Y lead"} and all(
+        wire.length for wire in more
+    )
+    assert {int(row["wire"]) for row in _rows(wires_csv(both))} == set(range(1, one + 4))

@@ -359,3 +359,28 @@ def test_a_stop_while_it_creeps_takes_its_pulses_away():
     sender.tick()
     sender.obey({"do": "stop"})
     assert "RELEASE 5" in lines and sender.state == "confirmed"
+
+
+def test_a_trial_that_was_held_up_goes_on_from_where_the_board_stands():
+    """Silent for so long that the board began to park: it is not sent back at once."""
+    board = Bench(np.random.default_rng(1))
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(Figure())})
+    for do in ("connect", "power"):
+        sender.obey({"do": do, "address": "x"})
+    sender.obey({"do": "try", "output": 5, "us": 1500})
+    for _ in range(120):
+        sender.tick()
+        board.time += FRAME_S
+    sender.obey({"do": "try", "output": 5, "us": 2300, "pace": 200})
+    for _ in range(200):
+        sender.tick()
+        board.time += FRAME_S
+    assert board.places[5] == pytest.approx(2300, abs=1)
+    board.time += 1.5
+    before = len(board.frames)
+    for _ in range(30):
+        sender.tick()
+        board.time += FRAME_S
+    steps = [abs(moved[5]) for _, moved in board.frames[before:] if 5 in moved]
+    assert steps and max(steps) <= 200 * FRAME_S + 1.0 and board.places[5] < 2250

@@ -323,6 +323,14 @@ class Sender(Known):
             known  # one that was still being woken creeps on: that it has pulses does not mean that it is there
         )
         self.spoken = self.clock()
+        if self.state == "trying" and self.link is not None:
+            stands = read_places(self.link.ask("QUERY")).get(self.trial.number)
+            if stands is None or not LEAST_US <= stands <= MOST_US:
+                self._end_trial()
+                self.state = "confirmed"
+                self.say("The board does not say any more where the output stands that was tried.")
+            else:
+                self.trial.now = self.trial.aim = stands  # it may have begun to park by itself: on from there, not back
         if self.state == "playing":
             self.state = "gathering"
         if bool(np.any(known & ~self.known)) and self.state != "approaching":

@@ -107,6 +107,7 @@ def wires(figure: Figure) -> tuple[Wire, ...]:
         found += _of_board(figure, board)
         for plug in (each for each in figure.plugs if each.board == board.id):
             found += _of_plug(figure, boards[plug.board], plug)
+            found += _second(figure, plug)
     return tuple(replace(wire, number=k + 1) for k, wire in enumerate(found))
 
 
@@ -124,7 +125,26 @@ def _of_plug(figure: Figure, board: Board, plug: Plug) -> Iterator[Wire]:
         carries = lead.wants in ("servo plus", "minus") and plug.of in ("drive", "light", "voice")
         awg = plug.power_awg if carries else plug.gauge_awg
         crosses = made.crosses if made is not None else ()
-        yield Wire(0, End(ref, name, {"plus": "+", "minus": "−"}.get(lead.id, lead.id)), to, lead.colour, awg, length, plug.along_mm is None, crosses, plug.id, lead.id, carries)  # fmt: skip
+        yield Wire(0, End(ref, name, _sign(lead)), to, lead.colour, awg, length, plug.along_mm is None, crosses, plug.id, lead.id, carries)  # fmt: skip
+
+
+def _second(figure: Figure, plug: Plug) -> Iterator[Wire]:
+    """Of two servos on one joint the second: its leads go to those of the first, by a Y lead."""
+    drive = next((each for each in figure.drives if plug.of == "drive" and each.id == plug.item), None)
+    if drive is None or drive.servos < 2:
+        return
+    first, name, ref = spot_of(figure, plug), called(figure, plug), _ref(figure, plug)
+    there = Spot(figure.mounted_on(drive), drive.other_at_mm or drive.at_mm or figure.joint(drive.joint).at_mm)
+    made = way(figure, there, first) if first is not None else None
+    length = None if made is None else cut_m(figure, made.length)
+    for lead in leads_of(figure, plug):
+        pin = _sign(lead)
+        awg = plug.gauge_awg if lead.signal else plug.power_awg
+        yield Wire(0, End(ref, f"{name}, second", pin), End(ref, f"{name}, Y lead", pin), lead.colour, awg, length, True, made.crosses if made else (), plug.id, f"second {lead.id}", not lead.signal)  # fmt: skip
+
+
+def _sign(lead: Lead) -> str:
+    return {"plus": "+", "minus": "−"}.get(lead.id, lead.id)
 
 
 def _goes_to(figure: Figure, board: Board, rail: Board | None, plug: Plug, lead: Lead) -> End:
