@@ -9,12 +9,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.checks.contract import LOADS, POWER
-from karakuri.demo import lamplighter_path
+from karakuri.checks.power import propose
+from karakuri.demo import demo_path, lamplighter_path
 from karakuri.errors import FileTrouble
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.power import Cells, Converter, Load, Power, Wire
+from karakuri.model.power_edits import begin_power
 from karakuri.power.fed import WINDOW_S, asked, worst_rms
 from karakuri.power.over_score import TURNING_SHARE, Fed, Part, servo_A, staggered
 from karakuri.study.study import study
@@ -289,3 +291,22 @@ def test_a_battery_of_zero_and_what_else_is_written_by_hand_ends_in_a_sentence(w
 def test_power_is_kept_in_the_file(lamp):
     figure = apply(load(lamplighter_path()), Edit("power", (Set(("power",), lamp),)))
     assert from_text(to_text(figure)) == figure
+
+
+def test_a_region_started_later_is_offered_and_brings_what_was_told():
+    """The walrus: its jaw half a second later leaves the supply what its peak and the head's ask apart."""
+    walrus = load(demo_path("walrus"))
+    figure = apply(walrus, begin_power(walrus))
+    told = study(figure).results[POWER].later
+    assert told is not None and told.peak < study(figure).results[POWER].total.max() * 0.95
+    short = apply(figure, Edit("supply", (Set(("supply", "current_A"), round(told.peak * 1.1, 3)),)))
+    found = study(short)
+    finding = next(f for f in found.findings if f.id == "power.peak")
+    (later,) = [p for p in propose(finding, found.results) if p.group == "later"]
+    after = apply(short, later.edit)
+    assert study(after).results[POWER].total.max() == pytest.approx(told.peak, rel=0.02)
+    moved = [c for c in after.score.moved if c.moves != next(x for x in short.score.moved if x.id == c.id).moves]
+    assert moved and all(after.joint(c.leads).region == told.region for c in moved)
+    for channel in moved:
+        before = next(x for x in short.score.moved if x.id == channel.id)
+        assert np.diff([before.moves.departs_s, channel.moves.departs_s], axis=0)[0] == pytest.approx(told.later_s)

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue import servo_classes
 from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.checks.contract import LOADS, POWER
 from karakuri.demo import lamplighter_path, owl_path
 from karakuri.errors import EditRefused, FileTrouble
 from karakuri.exchange.contract import export
@@ -22,15 +23,20 @@ from karakuri.exchange.outputs import outputs
 from karakuri.exchange.wiring_sheets import cuts_csv, drawing, section_mm2, wires_csv
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
-from karakuri.model.behaviour_edits import remove_input
+from karakuri.model.behaviour_edits import change_input, remove_input
 from karakuri.model.board import Board, BoardKindId, Plug
 from karakuri.model.board_edits import add_board, plug_in, pull_out, remove_board, set_board, set_pin, set_plug
 from karakuri.model.edit import Add, Edit, Set, apply
 from karakuri.model.edits import fit_servo, remove_item
 from karakuri.model.joint_edits import remove_joint
 from karakuri.model.leads import ABILITY_WORDS, LEADS, leads_of
-from karakuri.model.power import Load, Power
+from karakuri.model.power import Cells, Converter, Load, Power, Wire
+from karakuri.model.ref import Ref
 from karakuri.model.score_edits import add_light, remove_channel
+from karakuri.power.fed import servo_V
+from karakuri.power.over_score import Fed, servo_A
+from karakuri.power.supply import stall_sum
+from karakuri.power.wire import ohm_per_m
 from karakuri.study.study import study
 from karakuri.wiring.at_once import LAMP_S, RESET_S, at_once
 from karakuri.wiring.clashes import clashes
@@ -49,7 +55,7 @@ def boarded(figure, *kinds):
 
 
 OWL, WIRED = load(owl_path()), load(lamplighter_path())
-LAMP = apply(WIRED, Edit("bare", (Set(("boards",), ()), Set(("plugs",), ()))))
+LAMP = apply(WIRED, Edit("bare", (Set(("boards",), ()), Set(("plugs",), ()), Set(("power",), None))))
 
 
 @pytest.fixture(scope="module")
@@ -552,3 +558,67 @@ def test_two_servos_on_one_joint_are_wired_both_and_plugged_in_once(owl):
         wire.length for wire in more
     )
     assert {int(row["wire"]) for row in _rows(wires_csv(both))} == set(range(1, one + 4))
+
+
+# ---- volts at each servo
+def fed_lamplighter(**more):
+    light = next(channel.id for channel in WIRED.score.channels if channel.kind == "light")
+    loads = (Load(id="c1", name="Controller", kind="controller", amps=0.15), Load(id="l1", name="Lamp", kind="light", amps=0.6, channel=light), Load(id="v1", name="Amplifier", kind="sound", amps=0.5, channel=WIRED.score.voices[0].id), Load(id="m1", name="Arm", kind="motor", amps=0.3, runs="arm_motor"))  # fmt: skip
+    power = Power(cells=Cells(chemistry="lithium polymer", count=2, capacity_mAh=5000.0), converter=Converter(), wire=Wire(gauge_awg=18, length_mm=300.0), fuse_A=10.0, loads=loads, **more)  # fmt: skip
+    return apply(WIRED, Edit("power", (Set(("power",), power),)))
+
+
+def test_volts_at_each_servo_against_every_moment_of_the_score():
+    """The slow way: the volts at the end of the main wire, less there and back along its own, at every hundredth part of the score; nothing is lower than what is told."""
+    found = study(fed_lamplighter())
+    power, loads, figure = found.results[POWER], found.results[LOADS], found.figure
+    assert len(power.at_servos) == 4 and [f for f in found.findings if f.id == "wiring.volts"]
+    for each in power.at_servos:
+        plug = next(p for p in figure.plugs if p.id == each.plug)
+        drive = next(d for d in figure.drives if d.id == plug.item)
+        wire = next(w for w in wires(figure) if w.plug == plug.id and w.lead == "plus")
+        ohm = 2 * wire.length * ohm_per_m(wire.awg)
+        if not each.known:
+            assert each.amps == pytest.approx(drive.actuator.stall_current_A * drive.servos)
+            continue
+        r = found.results.of(drive.joint)
+        torque, speed = loads.of(r.index).samples.astype(float)
+        stall = dict(stall_sum(figure).each)[drive.joint]
+        drawn = servo_A(Fed("", "", stall, r.can.stall, torque, speed))[: len(power.total)]
+        slow = [
+            servo_V(figure.power, figure.supply.voltage_V, float(a), float(power.total.mean())) - float(own) * ohm
+            for a, own in zip(power.total, drawn, strict=False)
+        ]
+        assert each.volts == pytest.approx(min(slow), abs=0.02) and each.least <= min(slow) + 1e-9
+        assert each.amps == pytest.approx(drawn.max())
+
+
+def test_longer_and_thinner_wires_leave_less_and_in_the_end_fail():
+    plug = next(p for p in WIRED.plugs if p.item == "head_servo")
+    seen = []
+    for mm, awg in ((300.0, 18), (3000.0, 22), (9000.0, 24), (20000.0, 32)):
+        figure = apply(
+            fed_lamplighter(),
+            Edit("far", (Set(("plugs", plug.id, "along_mm"), mm), Set(("plugs", plug.id, "power_awg"), awg))),
+        )
+        result = study(figure)
+        mine = next(each for each in result.results[POWER].at_servos if each.plug == plug.id)
+        seen.append((mine.volts, next(f for f in result.findings if f.id == "wiring.volts").verdict))
+    assert [volts for volts, _ in seen] == sorted((volts for volts, _ in seen), reverse=True)
+    assert seen[0][1] == "holds" and seen[-1][1] == "fails"
+    last = next(f for f in study(figure).findings if f.id == "wiring.volts")
+    assert last.subject == Ref("plug", plug.id) and "twitches" in last.sentence.text
+
+
+def test_a_light_that_its_pin_feeds_comes_home_to_the_board_and_a_sensor_lies_where_it_is_said_to():
+    plug = next(p for p in WIRED.plugs if p.of == "light")
+    straight_ = apply(WIRED, set_plug(WIRED, plug.id, "straight", straight=True))
+    mine = [wire for wire in wires(straight_) if wire.plug == plug.id]
+    assert [wire.b.name for wire in mine] == ["Controller", "Controller"] and mine[1].b.pin == "−"
+    through = [wire for wire in wires(WIRED) if wire.plug == plug.id]
+    assert [wire.b.name for wire in through] == ["Controller", "Power rail", "Power rail"]
+    sensor = next(p for p in WIRED.plugs if p.item == "left")
+    bare = apply(WIRED, set_plug(WIRED, sensor.id, "place", at_mm=None))
+    assert spot_of(bare, next(p for p in bare.plugs if p.id == sensor.id)) is None
+    said = apply(bare, change_input(bare, "left", "place", at_mm=(10.0, 20.0, 30.0)))
+    assert spot_of(said, next(p for p in said.plugs if p.id == sensor.id)).at_mm == (10.0, 20.0, 30.0)

@@ -123,10 +123,23 @@ class OtherScore:
     wrong: tuple[Finding, ...]
 
 
+@dataclass(frozen=True)
+class AtServo:
+    """What reaches one servo, by its plug, along its own wires: the most it draws over the score, A, or stalled where its load is not `known`; what it gets at its
+    worst moment, V, and no less than `least` V."""
+
+    plug: str
+    amps: float
+    volts: float
+    least: float
+    known: bool
+
+
 @dataclass(frozen=True, eq=False)
 class PowerFound:
     """What is drawn over the score: `parts` by load and region, (n,) A each, steps of step_s s apart, and their sum `total`; the peak when, s; `apart` the sum of each one's own peak, A. What that asks
-    of what feeds it: `least` as far as it is known, `most` with each of the `unknown` servos stalled all the time. `unwritten`: what draws besides, and nobody said how much. `later`: what a region started a little later brings."""
+    of what feeds it: `least` as far as it is known, `most` with each of the `unknown` servos stalled all the time. `unwritten`: what draws besides, and nobody said how much. `later`: what a region started a little later brings. `at_servos`: of servos with
+    wires of their own whose length is known."""
 
     parts: tuple[Drawn, ...]
     total: Array
@@ -138,6 +151,7 @@ class PowerFound:
     unknown: tuple[str, ...]
     unwritten: tuple[str, ...]
     later: Later | None
+    at_servos: tuple[AtServo, ...] = ()
 
 
 STANDING: Key[Tipping] = Key("standing")

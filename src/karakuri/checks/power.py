@@ -12,10 +12,12 @@ from dataclasses import replace
 from karakuri.checks.contract import POWER, PowerFound, Results, wished
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
+from karakuri.model.moves import moves_of
 from karakuri.model.power import Cells, Converter, Power
 from karakuri.model.ref import Ref
 from karakuri.power import cells as cell
 from karakuri.power.fed import Asked
+from karakuri.power.over_score import Later
 from karakuri.power.parts import FUSE_SHARE, FUSES_A, fuse_A, holds_up_s
 from karakuri.power.wire import carries_A, drop_V, gauge_for, melts_A, ohm_per_m, open_A
 from karakuri.units import Quantity
@@ -236,6 +238,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     each, key = found.most, finding.id
     if key == finding_id("power", "peak"):
         yield from _larger(each, results)
+        if found.later is not None:
+            yield from _later(found.later, results)
     if key in (finding_id("power", "volts"), finding_id("power", "wire")):
         yield from _thicker(power, each, results)
     if key == finding_id("power", "fuse"):
@@ -255,6 +259,21 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 def _larger(each: Asked, results: Results) -> Iterable[Proposal]:
     amps = float(-(-(each.peak * wished(results) - 1e-9) // 1))
     yield Proposal(Edit(f"supply of {amps:g} A", (Set(("supply", "current_A"), amps),)), Sentence("Supply of {0}", (Quantity(amps, "current"),)), "supply")  # fmt: skip
+
+
+def _later(later: Later, results: Results) -> Iterable[Proposal]:
+    """All moves of a region a little later, so that its peak is not that of the others; only where all of them still begin within the score."""
+    figure, steps = results.figure, []
+    for channel in figure.score.moved:
+        if channel.leads is None or figure.joint(channel.leads).region != later.region or not len(channel.moves):
+            continue
+        rows = [row._replace(departs=round(row.departs + later.later_s, 3), made_by="") for row in channel.moves.rows()]
+        if rows[-1].departs >= figure.score.length_s:
+            return
+        steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
+    if steps:
+        label = Sentence(f"Start {later.region} {{0}} later", (Quantity(later.later_s, "time"),))
+        yield Proposal(Edit(f"start {later.region} later", tuple(steps)), label, "later")
 
 
 def _lower(cells: Cells, results: Results) -> Iterable[Proposal]:

@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from karakuri.catalogue.boards import board_kind
-from karakuri.checks.contract import Results, wished
+from karakuri.checks.contract import POWER, Results, wished
 from karakuri.checks.power import LOST
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import set_pin, set_plug
@@ -46,6 +46,7 @@ def find(results: Results) -> Iterable[Finding]:
     for board in controllers_of(figure):
         yield from _at_once(results, board)
     yield from _lost(results)
+    yield from _reaches(results)
 
 
 def _clash(clash: Clash) -> Finding:
@@ -210,6 +211,44 @@ def _lost(results: Results) -> Iterable[Finding]:
     yield Finding(finding_id("wiring", "lost"), "wiring", Ref("plug", worst.plug.id), verdict, Sentence(text, (lost, most)), measure=Sentence("{0} lost", (lost,)), derivations=(sum_,))  # type: ignore[arg-type]  # fmt: skip
 
 
+def _reaches(results: Results) -> Iterable[Finding]:
+    """Volts at the servo that gets least, under what it and all together draw over the score."""
+    power, found = results.figure.power, results[POWER]
+    if power is None or found is None or not found.at_servos:
+        return
+    worst = min(found.at_servos, key=lambda each: each.volts if each.known else each.least)
+    plug = next(each for each in results.figure.plugs if each.id == worst.plug)
+    name, gets, least = called(results.figure, plug), Quantity(worst.volts, "voltage", rounding="down"), Quantity(power.least_V, "voltage", rounding="up")  # fmt: skip
+    amps = Quantity(worst.amps, "current", rounding="up")
+    quantities = (gets, least, amps)
+    if worst.known and worst.volts < power.least_V:
+        verdict, text = (
+            "fails",
+            f"The {name} gets {{0}} at its worst moment over the score, drawing up to {{2}}: below {{1}} it twitches.",
+        )
+    elif not worst.known and worst.least < power.least_V:
+        verdict, text = (
+            "not yet judged",
+            f"The {name} gets {{0}} if it stalls, {{2}}; what it is loaded with is not known. {{1}} is asked.",
+        )
+    elif worst.least < power.least_V:
+        verdict, text = (
+            "tight",
+            f"The {name} gets {{0}} at its worst moment over the score, and below {{1}} if its own peak came with that of all together.",
+        )
+    else:
+        verdict, text = (
+            "holds",
+            f"The {name} gets least, {{0}} at its worst moment over the score, drawing up to {{2}}; {{1}} is asked.",
+        )
+    if found.unwritten and verdict in ("holds", "tight"):
+        verdict, text = (
+            "not yet judged",
+            text + " Not counted, as no current is written of it: " + ", ".join(found.unwritten) + ".",
+        )
+    yield Finding(finding_id("wiring", "volts"), "wiring", Ref("plug", plug.id), verdict, Sentence(text, quantities), measure=Sentence("{0} at the servo", (gets,)))  # type: ignore[arg-type]  # fmt: skip
+
+
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     """Another pin, all plugged in, a longer wire, a transistor, a thicker wire."""
     figure = results.figure
@@ -233,7 +272,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield Proposal(set_plug(figure, plug.id, "longer wires", along_mm=round(long * 1e3)), Sentence("Make them {0} long", (Quantity(long, "length"),)), "longer")  # fmt: skip
     elif finding.id == finding_id("wiring", plug.id, "pin"):
         yield Proposal(set_plug(figure, plug.id, "a transistor", straight=False), Sentence(f"Feed {name} through a transistor"), "transistor")  # fmt: skip
-    elif finding.id == finding_id("wiring", "lost"):
+    elif finding.id in (finding_id("wiring", "lost"), finding_id("wiring", "volts")):
         for awg in GAUGES:
             if awg < plug.power_awg:
                 edit = set_plug(figure, plug.id, f"{awg} AWG", power_awg=awg)

@@ -62,6 +62,12 @@ def asked(power: Power, supply_V: float, amps: Array, step_s: float, jam_A: floa
     )  # fmt: skip
 
 
+def servo_V(power: Power, supply_V: float, amps: float, mean_A: float) -> float:
+    """What is left at the end of the main wire, V, while all together draw so much, A, at the servos' voltage; `mean_A` is drawn on the mean."""
+    out, _ = _volts(power, supply_V, amps, mean_A)
+    return max(out - drop_V(amps, power.wire.length_mm / 1e3, power.wire.gauge_awg), 0.0)
+
+
 def worst_rms(amps: Array, step_s: float) -> float:
     """Root mean square, A, of the worst WINDOW_S of amps (n,) A, step_s s apart, that go over and over; of all of them where they are shorter."""
     wide = min(len(amps), max(1, round(WINDOW_S / step_s)))

@@ -5,14 +5,16 @@ from __future__ import annotations
 import numpy as np
 
 from karakuri.bodies.cut import carried_only
-from karakuri.checks.contract import LOADS, SHAKES, STROKES, JointResults, PowerFound
+from karakuri.bodies.inertia import Array
+from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
 from karakuri.model.makers import Voice
 from karakuri.motion.score_motion import score_motion
-from karakuri.power.fed import asked
-from karakuri.power.over_score import Fed, parts_of, staggered, unwritten
+from karakuri.power.fed import asked, servo_V
+from karakuri.power.over_score import Fed, parts_of, servo_A, staggered, unwritten
 from karakuri.power.supply import stall_sum
+from karakuri.power.wire import drop_V
 from karakuri.sizing.page import SAMPLE_S, Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
@@ -20,8 +22,9 @@ from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
+from karakuri.wiring.table import wires
 
-AT_ONCE = 32
+AT_ONCE, WORST = 32, 50
 
 
 def loads(given: Given) -> ScoreLoads | None:
@@ -120,8 +123,44 @@ def power(given: Given) -> PowerFound | None:
     return PowerFound(
         parts, total, SAMPLE_S, float(total.argmax()) * SAMPLE_S, float(sum(part.amps.max() for part in parts)),
         asked(figure.power, volts, total, SAMPLE_S, jam), asked(figure.power, volts, total + more, SAMPLE_S, jam),
-        tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), later,
+        tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), later, at_servos(figure, total, more, fed),
     )  # fmt: skip
+
+
+def at_servos(figure: Figure, total: Array, more: float, fed: list[Fed]) -> tuple[AtServo, ...]:
+    """What reaches each servo along its own wires, of total (n,) A all together and `more` A of what nobody knows: at its worst moment, looked for among those of
+    most current of all and of its own, and no less than with both at once."""
+    power, volts, by_joint = figure.power, figure.supply.voltage_V, {each.joint: each for each in fed}
+    if power is None:
+        return ()
+    drives, plugs, mean = (
+        {drive.id: drive for drive in figure.drives},
+        {plug.id: plug for plug in figure.plugs},
+        float(total.mean()),
+    )
+    peak, out = servo_V(power, volts, float(total.max()) + more, mean), []
+    busiest = np.argsort(total)[-WORST:]
+    for wire in wires(figure):
+        plug = plugs.get(wire.plug)
+        if plug is None or plug.of != "drive" or wire.lead != "plus" or wire.length is None:
+            continue
+        drive, each = drives[plug.item], by_joint.get(drives[plug.item].joint)
+        if drive.actuator.stepper is not None:
+            continue
+        if each is None:
+            amps = drive.actuator.stall_current_A * drive.servos
+            least = peak - drop_V(amps, wire.length, wire.awg)
+            out.append(AtServo(plug.id, amps, least, least, False))
+            continue
+        drawn = np.pad(servo_A(each)[: len(total)], (0, max(0, len(total) - len(each.torque))), mode="edge")
+        moments = np.unique(np.concatenate([busiest, np.argsort(drawn)[-WORST:]]))
+        seen = min(
+            servo_V(power, volts, float(total[k]), mean) - drop_V(float(drawn[k]), wire.length, wire.awg)
+            for k in moments
+        )
+        amps = float(drawn.max())
+        out.append(AtServo(plug.id, amps, seen, peak - drop_V(amps, wire.length, wire.awg), True))
+    return tuple(sorted(out, key=lambda each: each.least))
 
 
 def _scored(figure: Figure, channel: int, r: JointResults) -> ScoredJoint:

@@ -19,7 +19,7 @@ from karakuri.model.ref import Ref
 from karakuri.wiring.ways import Spot, Way, way
 
 FEED = "supply"
-SIGNALS_AWG, FEEDS_AWG = 26, 22
+FEEDS_AWG = 22
 
 
 @dataclass(frozen=True)
