@@ -8,6 +8,7 @@ from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.wiring.clashes import clashes
 from karakuri.wiring.plug_in import not_plugged
+from karakuri.workbench.widgets.find import carry_out
 from tests.ui.hand import Hand, painted
 
 
@@ -102,3 +103,12 @@ def test_pegs_rows_and_keys_take_the_same_thing_in_hand(open_window, qtbot):
     assert not view.isVisible() and hand.window.benches["power"].chart.isVisible()
     desk.select(Ref("plug", lantern.id))
     assert view.isVisible()  # what is plugged in is on the wiring
+
+
+def test_the_wiring_and_a_board_are_found_by_name(open_window, qtbot):
+    window = open_window(Session.from_template(lamplighter_path()))
+    desk = window.desk
+    assert carry_out(window, "wiring") == ""
+    assert desk.bench == "power" and window.benches["power"].wired
+    assert carry_out(window, "controller") == ""
+    assert desk.subject == Ref("board", "controller")

@@ -34,6 +34,9 @@ def carry_out(window, text: str) -> str:
     desk, words = window.desk, text.strip().lower()
     if not words:
         return ""
+    if words == "wiring":
+        desk.feed("wiring")
+        words = "power"
     for bench in BENCHES:
         if words == bench:
             desk.turn_to(bench)
@@ -57,6 +60,7 @@ def carry_out(window, text: str) -> str:
     posed = re.fullmatch(r"(.+?)\s+([-−+]?[\d.]+\s*°?)", words)
     figure = desk.figure
     items = [(Ref("joint", j.id), j.name) for j in figure.joints] + [(Ref("part", p.id), p.name) for p in figure.parts]
+    items += [(Ref("board", b.id), b.name) for b in figure.boards] if desk.bench == "power" else []
     items += [(Ref("channel", c.id), c.name) for c in figure.score.channels] if desk.bench == "score" else []
     items += [(Ref("pose", p.id), p.name) for p in figure.poses]
     items += [(Ref("element", e.id), e.name) for e in figure.elements]
