@@ -63,7 +63,8 @@ def controllers() -> tuple[Controller, ...]:
 def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
     """What a player with these tables takes, bytes, pulses made by a kind."""
     flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
-    ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs)
+    servos = sum(not row[2] for row in score.outputs)
+    ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs) + kind.servo_bytes * servos
     if score.strings:
         flash, ram = flash + STRINGS_BYTES, ram + STRING_BYTES * score.strings
     return Size(flash, ram, controller, len(score.moves))
