@@ -1,8 +1,9 @@
-// A controller in simulation: `simboard ELF uart` joins its serial port with standard input and output, in real time;
+// A controller in simulation: `simboard ELF uart` joins its serial port with standard input and output, in real time; a line '!B4 1' drives a pin, '!a1 2500' a level in mV;
 // `simboard ELF pins SECONDS [MCU]` writes 'pulse PIN cycle width' for every pulse on any pin, in cycles of 16 MHz and
 // 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once.
 #include <fcntl.h>
 #include <poll.h>
+#include <simavr/avr_adc.h>
 #include <simavr/avr_ioport.h>
 #include <simavr/avr_twi.h>
 #include <simavr/avr_uart.h>
@@ -92,6 +93,9 @@ int main(int argc, char **argv) {
   struct timespec start;
   clock_gettime(CLOCK_MONOTONIC, &start);
   avr_cycle_count_t next_letter = 0, next_look = 0;
+  char order[16];
+  int aside = 0;
+  avr->vcc = avr->avcc = avr->aref = 5000;
   while (avr->cycle < until * 16e6) {
     const int state = avr_run(avr);
     if (state == cpu_Done || state == cpu_Crashed) { fprintf(stderr,"ended %d at %lx cycle %lu\n",state,(unsigned long)avr->pc,(unsigned long)avr->cycle); break; }
@@ -100,7 +104,16 @@ int main(int argc, char **argv) {
     char c;
     if (open_to_receive) {
       const ssize_t n = read(0, &c, 1);
-      if (n == 1) avr_raise_irq(in, (uint8_t)c);
+      if (n == 1 && (c == '!' || aside)) {  // not for the port
+        if (c == '!') aside = 1;
+        else if (c != '\n') order[aside++ - 1] = c;
+        if (c == '\n' || aside > 14) {
+          order[aside - 1] = 0, aside = 0;
+          const int level = atoi(strchr(order, ' ') ? strchr(order, ' ') : "0");
+          if (order[0] == 'a') avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + order[1] - '0'), level);
+          else avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(order[0]), order[1] - '0'), level);
+        }
+      } else if (n == 1) avr_raise_irq(in, (uint8_t)c);
       else if (n == 0) break;
     }
     if (avr->cycle > next_look) {  // keep to real time

@@ -15,7 +15,7 @@ from karakuri.devices.driving import MOVING, UNSURE_S, Sender
 from karakuri.devices.governor import APPROACH_DEG_PER_S, FRAME_S, LIVE_DEG_PER_S, SAME_US
 from karakuri.devices.link import Link
 from karakuri.devices.prepare import program_of
-from karakuri.devices.protocol import SILENCE_S, BoardTrouble, read_identity, read_places
+from karakuri.devices.protocol import SILENCE_S, BoardTrouble, read_identity, read_input, read_places
 from karakuri.devices.states.trying import MOST_PACE
 from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
@@ -384,3 +384,32 @@ def test_a_trial_that_was_held_up_goes_on_from_where_the_board_stands():
         board.time += FRAME_S
     steps = [abs(moved[5]) for _, moved in board.frames[before:] if 5 in moved]
     assert steps and max(steps) <= 200 * FRAME_S + 1.0 and board.places[5] < 2250
+
+
+@pytest.mark.parametrize(("line", "found"), [("IN 12 100", ("12", 100.0)), ("IN A1 0", ("A1", 0.0)), ("IN 12 101", None), ("IN 12", None), ("IN 12 -5", None), ("OK", None), ("IN " + "9" * 500 + " 1", None), ("IN ABCD1 5", None)])  # fmt: skip
+def test_what_a_board_says_of_itself(line, found):
+    assert read_input(line) == found
+
+
+def test_an_event_between_a_question_and_its_answer_is_no_answer():
+    """It comes with the next lines instead, in order."""
+    import socket
+    import threading
+
+    server = socket.create_server(("127.0.0.1", 0))
+
+    def serve():
+        peer, _ = server.accept()
+        peer.recv(100)
+        peer.sendall(b"IN 12 100\nIN A1 7\nAT 0:1500\nIN 12 0\n")
+        peer.recv(100)
+        peer.close()
+
+    thread = threading.Thread(target=serve, daemon=True)
+    thread.start()
+    link = Link(f"tcp:127.0.0.1:{server.getsockname()[1]}")
+    assert link.ask("QUERY") == "AT 0:1500"
+    assert [read_input(line) for line in link.lines()] == [("12", 100.0), ("A1", 7.0), ("12", 0.0)]
+    link.close()
+    server.close()
+    thread.join(2)

@@ -20,7 +20,8 @@ from karakuri.actuators.calibrate import clock_hz, tooth
 from karakuri.actuators.generator import prescale, real_rate_hz, resolution_rad, tick_us
 from karakuri.bodies.tree import build_tree
 from karakuri.catalogue.boards import board_kind
-from karakuri.demo import owl_path
+from karakuri.demo import demo_path, owl_path
+from karakuri.devices.protocol import read_input
 from karakuri.errors import FileTrouble
 from karakuri.exchange.contract import export
 from karakuri.exchange.exporters import exporter
@@ -789,3 +790,60 @@ def test_plain_python_is_refused_where_something_is_on_no_channel(tmp_path):
     figure = wired(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "11"))
     with pytest.raises(FileTrouble, match="a channel of the generator"):
         export(exporter("player"), figure, {"form": "python"}, tmp_path)
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_the_firmware_says_of_itself_what_its_inputs_do(tmp_path):
+    """The lamplighter's own wiring: sensors that go high, a switch that pulls low, a level, each on its pin; told once for each change."""
+    figure = load(demo_path("lamplighter"))
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    build(tmp_path, *AVR, "-o", "f.elf", "firmware.cpp", "hardware_timer.cpp")
+    build(tmp_path, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
+    board = subprocess.Popen(
+        ["./simboard", "f.elf", "uart"], cwd=tmp_path, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+    )
+    kind = board_kind("atmega328p")
+    at = {plug.item: plug.pin("signal") for plug in figure.plugs if plug.of == "input"}
+    seen: list[tuple[str, float]] = []
+
+    def until(wanted, *lines):
+        for line in lines:
+            board.stdin.write(line + "\n")
+        board.stdin.flush()
+        for _ in range(400):
+            line = board.stdout.readline().strip()
+            event = read_input(line)
+            if event is not None:
+                seen.append(event)
+                if event == wanted:
+                    return
+            if line.startswith(("AT", "OK", "NO", "BOARD")) or event is not None:
+                board.stdin.write("QUERY\n")  # it goes on being spoken to
+                board.stdin.flush()
+        raise AssertionError((wanted, seen[-10:]))
+
+    def drive(ident, level):
+        port = kind.by_id[at[ident]].port
+        return f"!{port} {level}"
+
+    try:
+        board.stdin.write(
+            "".join(
+                f"{line}\n"
+                for line in (*(drive(i, 0) for i in ("left", "ahead", "right")), drive("off", 1), "!a1 0", "ID", "ID")
+            )
+        )
+        board.stdin.flush()
+        time.sleep(0.5)
+        until((at["left"], 100.0), drive("left", 1), "QUERY")
+        until((at["left"], 0.0), drive("left", 0), "QUERY")
+        until((at["off"], 100.0), drive("off", 0), "QUERY")
+        until((at["off"], 0.0), drive("off", 1), "QUERY")
+        until((at["daylight"], 50.0), "!a1 2510", "QUERY")
+        told = [level for pin, level in seen if pin == at["left"]]
+        assert told[-2:] == [100.0, 0.0] and not any(pin == at["right"] and level for pin, level in seen)
+    finally:
+        board.stdin.close()
+        board.wait(5)
+        board.stdout.close()

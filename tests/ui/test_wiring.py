@@ -112,3 +112,28 @@ def test_the_wiring_and_a_board_are_found_by_name(open_window, qtbot):
     assert desk.bench == "power" and window.benches["power"].wired
     assert carry_out(window, "controller") == ""
     assert desk.subject == Ref("board", "controller")
+
+
+def test_what_a_board_notices_is_noticed_by_what_lives(open_window, qtbot):
+    """The stand-in says of itself that an input changed, as firmware does; by the pin it is the sensor that is plugged in there."""
+    window = open_window(Session.from_template(lamplighter_path()))
+    desk, board = window.desk, window.desk.board
+    desk.turn_to("rehearse")
+    board.start_stand_in()
+    qtbot.waitUntil(lambda: board.state == "joined", timeout=10_000)
+    desk.living.set_count(0)
+    desk.living.run()
+    pin = next(plug.pin("signal") for plug in desk.figure.plugs if plug.item == "left")
+    board.press(pin, 100)
+    qtbot.waitUntil(lambda: desk.living.engine is not None and desk.living.engine.level("left") == 100.0, timeout=5_000)
+    board.press(pin, 0)
+    qtbot.waitUntil(lambda: desk.living.engine.level("left") == 0.0, timeout=5_000)
+    assert any("Sensor left: 100 %" in text for _, _, text in board.events)
+    board.press("13", 100)  # another sensor, not the same
+    qtbot.waitUntil(lambda: desk.living.engine.level("right") == 100.0, timeout=5_000)
+    board.press("0", 100)
+    qtbot.waitUntil(lambda: any("no input is plugged in there" in text for _, _, text in board.events), timeout=5_000)
+    board.press("x", 400)
+    qtbot.waitUntil(lambda: any("refused" in text for _, _, text in board.events), timeout=5_000)
+    assert board.joined
+    desk.living.stop()

@@ -23,6 +23,7 @@ from karakuri.devices.protocol import (
     Identity,
     limit_line,
     read_identity,
+    read_input,
     read_places,
     release_line,
     wake_line,
@@ -259,6 +260,7 @@ class Sender(Known):
         if self.link is not None and line.split(" ")[0] in (
             "FAULT",
             "QUERY",
+            "PRESS",
         ):  # nothing that moves goes round the governor
             self.tell(line)
 
@@ -341,7 +343,11 @@ class Sender(Known):
         if self.link is None:
             return
         for line in self.link.lines():
-            if well(line):
+            event = read_input(line)
+            if event is not None:
+                self.heard = self.clock()
+                self.report({"input": list(event)})
+            elif well(line):
                 self.heard = self.clock()
                 self.answers += 1
                 if line.startswith("AT"):

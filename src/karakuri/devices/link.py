@@ -13,7 +13,7 @@ import stat
 import time
 from typing import Any
 
-from karakuri.devices.protocol import BoardTrouble
+from karakuri.devices.protocol import BoardTrouble, read_input
 
 HELP = "Write 'tcp:HOST:PORT', or the path of a serial port or pseudo-terminal."
 BAUD, LONGEST_ADDRESS = 115200, 300
@@ -33,6 +33,7 @@ class Link:
         self.address = address[:LONGEST_ADDRESS]
         self._wire: Any = None
         self._rest = b""
+        self._events: list[str] = []
         if not 0 < len(address) <= LONGEST_ADDRESS or not address.isprintable():
             raise BoardTrouble(f"“{address[:40]}” is no address of a board. {HELP}")
         try:
@@ -58,6 +59,11 @@ class Link:
                 raise BoardTrouble(f"The wire to {self.address} is gone: {trouble.strerror}.") from trouble
 
     def lines(self, wait_s: float = 0.0) -> list[str]:
+        """Whole lines that have come, after at most so many seconds, first what the board said of itself while it was asked. Raises BoardTrouble when the wire is gone."""
+        before, self._events = self._events, []
+        return before + self._read(0.0 if before else wait_s)
+
+    def _read(self, wait_s: float) -> list[str]:
         """Whole lines that have come, after at most so many seconds. Raises BoardTrouble when the wire is gone."""
         with contextlib.suppress(OSError, ValueError):
             if not select.select([self._fd], [], [], max(0.0, wait_s))[0]:
@@ -75,12 +81,15 @@ class Link:
         return [line.decode("ascii", "replace").strip("\r") for line in whole if line.strip()]
 
     def ask(self, line: str, patience_s: float = 1.0) -> str:
-        """One line out, one in. Raises BoardTrouble when nothing comes."""
+        """One line out, one in; what the board says of itself meanwhile comes with the next lines. Raises BoardTrouble when nothing comes."""
         self.send(line)
         until = time.monotonic() + patience_s
         while time.monotonic() < until:
-            for answer in self.lines(until - time.monotonic()):
-                return answer
+            answers: list[str] = []
+            for line in self._read(until - time.monotonic()):
+                (self._events if read_input(line) is not None else answers).append(line)
+            if answers:
+                return answers[0]
         raise BoardTrouble(f"The board at {self.address} does not answer '{line.split(' ')[0]}'; {patience_s:g} s were waited.")  # fmt: skip
 
     def close(self) -> None:

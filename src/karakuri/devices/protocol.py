@@ -8,6 +8,7 @@ QUERY                       AT output:us …    (of outputs that are on)
 RELEASE output | ALL        OK                (no more pulses)
 PARK                        OK                (all to park over 2 s)
 anything else               NO reason
+of itself:                  IN pin level      (an input changed; 0 to 100)
 """
 
 from __future__ import annotations
@@ -90,6 +91,12 @@ def read_places(line: str) -> dict[int, float]:
     if not words or words[0] != "AT":
         raise BoardTrouble(f"The board was asked where it stands; expected 'AT output:µs …', found {line[:60]!r}.")
     return found
+
+
+def read_input(line: str) -> tuple[str, float] | None:
+    """What a board says of itself: the pin of an input and its level, 0 to 100; None where the line is no such event."""
+    match = re.fullmatch(r"IN ([A-Z]{0,3}[0-9]{1,3}) ([0-9]{1,3})", line.strip())
+    return (match[1], float(match[2])) if match is not None and int(match[2]) <= 100 else None
 
 
 def well(line: str) -> bool:

@@ -158,6 +158,21 @@ class BoardLink(QObject):
         found = self.news.get("trial") if self.state == "trying" else None
         return (int(found[0]), float(found[1])) if found else None
 
+    def press(self, pin: str, level: float) -> None:
+        """An input of the stand-in goes to a level, per cent, as if somebody pressed it there."""
+        self._tell("say", line=f"PRESS {pin} {round(level)}")
+
+    def _noticed(self, pin: str, level: float) -> None:
+        """The board says that an input changed: what lives on it notices."""
+        figure, living = self._desk.figure, self._desk.living
+        plug = next((each for each in figure.plugs if each.of == "input" and each.pin("signal") == pin), None)
+        if plug is None or figure.behaviour is None:
+            self.say("tight", f"Pin {pin} changed, and no input is plugged in there.")
+            return
+        self.say("holds", f"{figure.behaviour.input(plug.item).name}: {level:.0f} %.")
+        if living.running:
+            living.hold(plug.item, level)
+
     def _tell(self, do: str, **fields) -> None:
         if self._sender is not None:
             self._sender.tell(do, **fields)
@@ -215,6 +230,8 @@ class BoardLink(QObject):
     def _heard(self, report: dict) -> None:
         if report.get("say"):
             self.say("fails" if report.get("bad") else "holds", report["say"])
+        if report.get("input"):
+            self._noticed(str(report["input"][0]), float(report["input"][1]))
         before = self.state
         if report.get("state"):
             self.state = report["state"]

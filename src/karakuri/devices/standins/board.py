@@ -1,7 +1,7 @@
 """A stand-in for a servo board, of 16 outputs unless told otherwise, as a process of its own: loopback TCP or a pseudo-terminal.
 
 `python -m karakuri.devices.standins.board [--pty] [--outputs N]` writes 'ADDRESS …' and then answers the line protocol. Servos behind it follow at
-600 °/s. Faults on request, a line of its own that no real board has: FAULT dies | mute | babbles | late | none.
+600 °/s. Faults on request, a line of its own that no real board has: FAULT dies | mute | babbles | late | none; PRESS pin level.
 It ends when its standard input closes.
 """
 
@@ -19,7 +19,7 @@ import time
 import tty
 from dataclasses import dataclass
 
-from karakuri.devices.protocol import LEAST_US, LONGEST, MOST_US, NAME, SILENCE_S, VERSION
+from karakuri.devices.protocol import LEAST_US, LONGEST, MOST_US, NAME, SILENCE_S, VERSION, read_input
 
 OUTPUTS, FRAME_S, LATE_S, DEAD_S, PARK_MS = 16, 0.02, 0.3, 2.0, 2000
 FAULTS = ("dies", "mute", "babbles", "late", "none")
@@ -45,6 +45,7 @@ class Board:
     def __init__(self, outputs: int = OUTPUTS) -> None:
         self.channels = [Channel() for _ in range(outputs)]
         self.fault = "none"
+        self.events: list[str] = []
         self.quiet_since = time.monotonic()
         self.parked = True
         self.lines = 0
@@ -80,7 +81,7 @@ class Board:
         if len(line) > LONGEST:
             return f"NO a line has at most {LONGEST} letters"
         known = {"ID": self._id, "SET": self._set, "WAKE": self._wake, "LIMIT": self._limit, "QUERY": self._query,
-                 "RELEASE": self._release, "PARK": self._park, "FAULT": self._fault}  # fmt: skip
+                 "RELEASE": self._release, "PARK": self._park, "FAULT": self._fault, "PRESS": self._press}  # fmt: skip
         if word not in known:
             return "NO unknown command"
         return known[word](rest)
@@ -147,6 +148,13 @@ class Board:
 
     def _park(self, rest: str) -> str:
         self.park()
+        return "OK"
+
+    def _press(self, rest: str) -> str:
+        """An input is at another level: said of itself, as a board would."""
+        if read_input(f"IN {rest}") is None:
+            return "NO PRESS wants a pin and a level from 0 to 100"
+        self.events.append(f"IN {rest.strip()}")
         return "OK"
 
     def _fault(self, rest: str) -> str:
@@ -227,6 +235,9 @@ def serve(wire: Wire, board: Board) -> None:
                 later.append((time.monotonic() + LATE_S, reply))
             else:
                 wire.send(reply)
+        for event in board.events:
+            wire.send(event)
+        board.events.clear()
         now = time.monotonic()
         while later and later[0][0] <= now:
             wire.send(later.pop(0)[1])

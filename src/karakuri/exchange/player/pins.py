@@ -16,6 +16,7 @@ from karakuri.exchange.player.kinds import PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
 from karakuri.model.board import Board
 from karakuri.model.figure import Figure
+from karakuri.model.leads import called, leads_of
 from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes
 
@@ -36,11 +37,22 @@ class PinRow:
 
 
 @dataclass(frozen=True)
+class InputRow:
+    """One input on a pin of the controller: its name, whether it is a level, and whether its contact pulls the pin low."""
+
+    pin: BoardPin
+    name: str
+    analog: bool
+    low: bool
+
+
+@dataclass(frozen=True)
 class PinTable:
     """All outputs of a player by number, the controller's pin for the stop switch, and a generator's address and own clock, Hz."""
 
     rows: tuple[PinRow, ...]
     stop: BoardPin
+    inputs: tuple[InputRow, ...] = ()
     address: int = 0x40
     clock_Hz: float = CLOCK_HZ
 
@@ -98,11 +110,12 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
         faults += [Fault(next(b.name for b in figure.boards if b.id == clash.board), "no clash", clash.words) for clash in clashes(figure) if clash.plugs]  # fmt: skip
         if faults:
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
+    inputs = _inputs(figure) if wired else ()
     made = next((board for board in figure.boards if board.kind == "generator"), None)
     if made is None:
-        return PinTable(rows, chip.by_id[STOP_PIN])
+        return PinTable(rows, chip.by_id[STOP_PIN], inputs)
     clock = CLOCK_HZ if made.clock_MHz is None else made.clock_MHz * 1e6
-    return PinTable(rows, chip.by_id[STOP_PIN], made.address or board_kind("generator").address or 0x40, clock)
+    return PinTable(rows, chip.by_id[STOP_PIN], inputs, made.address or board_kind("generator").address or 0x40, clock)
 
 
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
@@ -117,6 +130,18 @@ def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
         own = kind.what == "controller"
         where = f"pin {pin}" if own else f"channel {pin} of the generator"
         yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (f", a string of {output.plug.lamps}" if output.plug.lamps else ", dimmed" if light else ""), output.plug.lamps)  # fmt: skip
+
+
+def _inputs(figure: Figure) -> tuple[InputRow, ...]:
+    """What notices, on pins of the controller; what hangs between a pin and ground pulls it low."""
+    found = []
+    boards = {board.id: board_kind(board.kind) for board in figure.boards}
+    for plug in figure.plugs:
+        pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
+        if plug.of == "input" and pin is not None and boards[plug.board].what == "controller":
+            leads = leads_of(figure, plug)
+            found.append(InputRow(pin, called(figure, plug), leads[0].wants == "analog", len(leads) == 2))
+    return tuple(found)
 
 
 def _by_number(chip: BoardKind, found: tuple[Output, ...], kind: PulseKind) -> Iterable[PinRow]:
@@ -150,6 +175,13 @@ def pins_h(table: PinTable) -> str:
         for row in (*table.lights, *table.strings)
         if row.pin
     ]
+    begin += [
+        f"  PORT{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}: pulled up"
+        for row in table.inputs
+        if row.low and not row.analog
+    ]
+    if any(row.analog for row in table.inputs):
+        begin.append("  ADCSRA = 1 << ADEN | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;")
     lit = []
     for row in table.lights:
         assert row.pin is not None
@@ -180,6 +212,8 @@ def pins_h(table: PinTable) -> str:
             f"#define STRINGS {len(table.strings)}",
             *_strings(table.strings),
             "",
+            *_noticing(table.inputs),
+            "",
             "static inline void pins_begin() {",
             *begin,
             "}",
@@ -195,6 +229,27 @@ def pins_h(table: PinTable) -> str:
             "",
         ]
     )
+
+
+def _noticing(rows: tuple[InputRow, ...]) -> list[str]:
+    """Inputs, and how an analog one is listened to, left adjusted, against the supply."""
+    out = [f"#define INPUTS {len(rows)}"]
+    if not rows:
+        return out
+    return [
+        *out,
+        f"static const char *const INPUT_NAME[] = {{{', '.join(chr(34) + row.pin.id + chr(34) for row in rows)}}};",
+        f"static const uint8_t INPUT_ANALOG[] = {{{', '.join(str(int(row.pin.id[1:]) + 1) if row.analog else '0' for row in rows)}}};  // its channel and one, or 0",
+        f"static volatile uint8_t *const INPUT_PIN[] = {{{', '.join(f'&PIN{row.pin.port[0]}' for row in rows)}}};",
+        f"static const uint8_t INPUT_BIT[] = {{{', '.join(f'1 << {row.pin.port[1]}' for row in rows)}}};",
+        f"static const uint8_t INPUT_LOW[] = {{{', '.join(str(int(row.low)) for row in rows)}}};  // its contact pulls it low",
+        "static inline void pins_listen(uint8_t channel) {",
+        "  ADMUX = 1 << REFS0 | 1 << ADLAR | (channel & 7);",
+        "#ifdef MUX5",
+        "  ADCSRB = channel > 7 ? 1 << MUX5 : 0;",
+        "#endif",
+        "}",
+    ]
 
 
 def _strings(rows: tuple[PinRow, ...]) -> list[str]:

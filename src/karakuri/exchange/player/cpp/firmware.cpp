@@ -158,6 +158,36 @@ static void listen() {
   }
 }
 
+#if INPUTS > 0
+// What is noticed: told of itself when it changed and stayed so for two frames; a level when it moved by two of a hundred.
+static uint8_t told_level[INPUTS], last_level[INPUTS];
+
+static uint8_t level_of(uint8_t i) {
+  if (!INPUT_ANALOG[i]) {
+    const bool high = *INPUT_PIN[i] & INPUT_BIT[i];
+    return high != (INPUT_LOW[i] != 0) ? 100 : 0;
+  }
+  pins_listen(INPUT_ANALOG[i] - 1);
+  ADCSRA |= 1 << ADSC;
+  while (ADCSRA & (1 << ADSC)) {}
+  return (uint16_t)ADCH * 100 / 255;
+}
+
+static void notice() {
+  for (uint8_t i = 0; i < INPUTS; i++) {
+    const uint8_t now = level_of(i);
+    const uint8_t by = now > told_level[i] ? now - told_level[i] : told_level[i] - now;
+    const bool stays = INPUT_ANALOG[i] ? by >= 2 : now == last_level[i] && by > 0;
+    last_level[i] = now;
+    if (!stays || quiet == 255) continue;
+    told_level[i] = now;
+    put("IN "), put(INPUT_NAME[i]), put(" "), put_number(now), put("\n");
+  }
+}
+#else
+static void notice() {}
+#endif
+
 int main() {
   hw_begin();
   for (uint8_t i = 0; i < BOARD_OUTPUTS; i++) park_us[i] = 1500, low_us[i] = 200, high_us[i] = 3000;
@@ -165,6 +195,7 @@ int main() {
   sei();
   for (;;) {
     listen();
+    notice();
     if (quiet < 255) quiet++;
     if ((quiet > SILENCE || hw_stop()) && !parked) park_all();
     for (uint8_t i = 0; i < BOARD_OUTPUTS; i++) {
