@@ -7,8 +7,6 @@ Frame k is due at start + k ÷ 50 on the monotonic clock; one that goes out more
 from __future__ import annotations
 
 import math
-import time
-from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -41,20 +39,6 @@ class Sender(Known):
     """States: off (no board), joined (a board answers, its power not confirmed), confirmed, approaching, ready (standing still),
     gathering (going to where the score has it), playing, live, homing, trying (one output by itself), lost. Only `tick` touches the board, and every
     pulse of the figure goes through the governor. `clock` and `open_link` are for tests."""
-
-    def __init__(
-        self,
-        report: Callable[[dict[str, Any]], None],
-        clock: Callable[[], float] = time.monotonic,
-        open_link: Callable[[str], Link] = Link,
-    ) -> None:
-        super().__init__(report, clock, open_link)
-        self.sent = self.late = self.answers = self.refused = self.nonsense = 0
-        self.worst_late = 0.0
-        self.delays: list[float] = []
-        self.heard = self.asked = 0.0
-        self.reported: dict[int, float] = {}
-        self.hurried = True
 
     # ---- commands
     def obey(self, command: dict[str, Any]) -> None:

@@ -17,7 +17,8 @@ from karakuri.devices.protocol import set_lines
 
 class Known:
     """`now` (o,) µs or per mille, where each output of the program was last sent; `known` (o,) whether it really stands there; `aim` (o,) where it is
-    wanted; `frame` of the score, `turn` which output is approached. `state` is the id of what it does."""
+    wanted; `frame` of the score, `turn` which output is approached. `state` is the id of what it does; beside it how frames kept their time and what the board
+    answered."""
 
     def __init__(
         self,
@@ -37,6 +38,12 @@ class Known:
         self.frame, self.due, self.spoken = 0, self.clock(), self.clock()
         self.turn, self.wait_until = 0, 0.0
         self.trial = Trial()
+        self.sent = self.late = self.answers = self.refused = self.nonsense = 0
+        self.worst_late = 0.0
+        self.delays: list[float] = []
+        self.heard = self.asked = 0.0
+        self.reported: dict[int, float] = {}
+        self.hurried = True
 
     def say(self, text: str, bad: bool = False) -> None:
         """Tell what happened; `bad` where something went wrong."""
