@@ -38,7 +38,7 @@ MOVING = tuple(STEPS)
 class Sender(Known):
     """States: off (no board), joined (a board answers, its power not confirmed), confirmed, approaching, ready (standing still),
     gathering (going to where the score has it), playing, live, homing, trying (one output by itself), lost. Only `tick` touches the board, and every
-    pulse of the figure goes through the governor. `clock` and `open_link` are for tests."""
+    pulse goes through the governor, but those of one output that is tried by itself, which has limits and a pace of its own. `clock` and `open_link` are for tests."""
 
     # ---- commands
     def obey(self, command: dict[str, Any]) -> None:
