@@ -31,6 +31,7 @@ from karakuri.model.edits import fit_servo, remove_item
 from karakuri.model.joint_edits import remove_joint
 from karakuri.model.leads import ABILITY_WORDS, LEADS, leads_of
 from karakuri.model.power import Cells, Converter, Load, Power, Wire
+from karakuri.model.power_edits import remove_load
 from karakuri.model.ref import Ref
 from karakuri.model.score_edits import add_light, remove_channel
 from karakuri.power.fed import servo_V
@@ -622,3 +623,19 @@ def test_a_light_that_its_pin_feeds_comes_home_to_the_board_and_a_sensor_lies_wh
     assert spot_of(bare, next(p for p in bare.plugs if p.id == sensor.id)) is None
     said = apply(bare, change_input(bare, "left", "place", at_mm=(10.0, 20.0, 30.0)))
     assert spot_of(said, next(p for p in said.plugs if p.id == sensor.id)).at_mm == (10.0, 20.0, 30.0)
+
+
+def test_lamps_that_may_draw_more_than_is_counted_are_told():
+    """60 lamps of 60 mA: 3.6 A."""
+    plug = next(p for p in WIRED.plugs if p.of == "light")
+    string = apply(WIRED, set_plug(WIRED, plug.id, "string", lamps=60))
+    found = told(string)[f"{plug.id}.lamps"]
+    assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(3.6)
+    (remedy,) = _proposals(string, f"{plug.id}.lamps")
+    after = apply(string, remedy.edit)
+    assert (
+        told(after)[f"{plug.id}.lamps"].verdict == "holds" and sum(load.amps == 3.6 for load in after.power.loads) == 1
+    )
+    none = apply(string, remove_load(string, next(load.id for load in string.power.loads if load.channel == plug.item)))
+    assert told(none)[f"{plug.id}.lamps"].verdict == "not yet judged"
+    assert f"{plug.id}.lamps" not in told(apply(string, Edit("none", (Set(("power",), None),))))

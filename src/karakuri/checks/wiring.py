@@ -17,6 +17,7 @@ from karakuri.model.board_edits import set_pin, set_plug
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.leads import called, leads_of
+from karakuri.model.power_edits import set_load
 from karakuri.model.ref import Ref
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
@@ -27,7 +28,8 @@ from karakuri.wiring.table import Wire, cut_m, spot_of, spot_of_board, way_of, w
 from karakuri.wiring.ways import farthest, poses_to_try
 
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
-NAMED = 6
+NAMED, LAMP_A = 6, 0.06
+"""60 mA of a lamp with three colours, all of them in full: common practice, no source."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -43,6 +45,9 @@ def find(results: Results) -> Iterable[Finding]:
             yield from _reach(results, plug)
     for board in figure.boards:
         yield from _given(results, board)
+    for plug in figure.plugs:
+        if plug.of == "light" and plug.lamps:
+            yield from _lamps(results, plug)
     for board in controllers_of(figure):
         yield from _at_once(results, board)
     yield from _lost(results)
@@ -123,6 +128,27 @@ def _given(results: Results, board: Board) -> Iterable[Finding]:
         if not unknown or reserve < 1.0:
             text = f"All lights that {board.name} feeds itself draw {{0}} together; all its pins give {{1}}."
             yield Finding(finding_id("wiring", board.id, "all"), "wiring", Ref("board", board.id), verdict_of(reserve, wished(results)), Sentence(text, (draws, most)), reserve=reserve, demand=draws, capacity=most)  # fmt: skip
+
+
+def _lamps(results: Results, plug: Plug) -> Iterable[Finding]:
+    """What a string of lamps may draw, all of them white, against what is written of it; only where power is asked of."""
+    power = results.figure.power
+    if power is None:
+        return
+    name, most = called(results.figure, plug), Quantity(LAMP_A * plug.lamps, "current", rounding="up")
+    load = next((each for each in power.loads if each.channel == plug.item), None)
+    ident, ref = finding_id("wiring", plug.id, "lamps"), Ref("plug", plug.id)
+    if load is None:
+        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white, and nothing is written of it on the Power bench."
+        yield Finding(ident, "wiring", ref, "not yet judged", Sentence(text, (most,)), measure=Sentence("its current is not written"))  # fmt: skip
+        return
+    written = Quantity(load.amps, "current")
+    if load.amps < LAMP_A * plug.lamps * 0.999:
+        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white, 60 mA each (common practice); {{1}} is counted: is that all white, in full?"
+        yield Finding(ident, "wiring", ref, "tight", Sentence(text, (most, written)), measure=Sentence("{0} all white", (most,)))  # fmt: skip
+    else:
+        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white; {{1}} is counted."
+        yield Finding(ident, "wiring", ref, "holds", Sentence(text, (most, written)), measure=Sentence("{0} all white", (most,)))  # fmt: skip
 
 
 def _at_once(results: Results, board: Board) -> Iterable[Finding]:
@@ -265,6 +291,12 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.subject.kind != "plug" or plug is None:
         return
     name = called(figure, plug)
+    if finding.id == finding_id("wiring", plug.id, "lamps"):
+        load = next((each for each in figure.power.loads if each.channel == plug.item), None) if figure.power is not None else None  # fmt: skip
+        if load is not None:
+            amps = round(LAMP_A * plug.lamps, 3)
+            yield Proposal(set_load(figure, load.id, "current", amps=amps), Sentence("Count {0}", (Quantity(amps, "current"),)), "count")  # fmt: skip
+        return
     if finding.id == finding_id("wiring", plug.id, "reach"):
         made = way_of(figure, plug)
         if made is not None:

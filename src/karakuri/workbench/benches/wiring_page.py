@@ -5,6 +5,7 @@ from __future__ import annotations
 from karakuri.actuators.calibrate import clock_hz
 from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import board_kind, board_kinds
+from karakuri.checks.wiring import LAMP_A
 from karakuri.errors import EditRefused
 from karakuri.exchange.exporters import exporter
 from karakuri.model.assumptions import Assumptions
@@ -172,7 +173,7 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
         items.append(
             Note(
                 "ls",
-                f"A data wire of its own: {string_s(plug.lamps) * 1e3:.1f} ms to send, about {0.06 * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
+                f"A data wire of its own: {string_s(plug.lamps) * 1e3:.1f} ms to send, about {LAMP_A * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
             )
         )
     if plug.of in ("light", "voice", "input"):
