@@ -246,7 +246,10 @@ def test_what_is_not_plugged_in_is_told_and_plugged_in_at_once(owl):
     edit, ident = add_board(OWL, "generator", "Generator")
     begun = apply(OWL, edit)
     found = told(begun)
-    assert found["open"].verdict == "not yet judged" and "more" in found["open"].sentence.text
+    count, text = len(not_plugged(begun)), found["open"].sentence.text
+    assert (
+        found["open"].verdict == "not yet judged" and text.endswith(f" and {count - 6} more.") and text.count("servo of") == 5
+    )
     assert found[f"{ident}.alone_{ident}"].verdict == "not yet judged"
     assert told(owl)["open"].verdict == "holds"
     (remedy,) = _proposals(begun, "open")
@@ -320,7 +323,7 @@ def test_volts_lost_on_the_way_to_a_servo(owl):
     """2 × 1.5 m × 2.5 A along 22 AWG, 52.96 mΩ a metre by ASTM B258: 0.397 V, more than 5 % of 6 V."""
     drive = owl.drives[0]
     plug = next(p for p in owl.plugs if p.item == drive.id)
-    far = apply(owl, Edit("far", (Set(("plugs", plug.id, "along_mm"), 1500.0), Set(("drives", drive.id, "actuator", "stall_current_A"), 2.5), Set(("supply", "voltage_V"), 6.0))))  # fmt: skip
+    far = apply(owl, Edit("far", (Set(("plugs", plug.id, "along_mm"), 1500.0), Set(("drives", drive.id, "actuator", "stall_current_A"), 2.5), Set(("drives", drive.id, "actuator", "at_voltage_V"), 6.0), Set(("supply", "voltage_V"), 6.0))))  # fmt: skip
     found = told(far)["lost"]
     assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(0.397, abs=1e-3)
     assert any(told(apply(far, remedy.edit))["lost"].verdict == "holds" for remedy in _proposals(far, "lost"))
@@ -370,7 +373,15 @@ def test_lamps_that_do_not_fit_fail_and_so_many_are_offered_that_do():
     lamps = next(p.lamps for p in fewer.plugs if p.id == plug.id)
     assert told(apply(fewer, set_plug(fewer, plug.id, "one more", lamps=lamps + 2)))[ident].verdict == "fails"
     other = apply(many, add_board(many, "atmega2560", "Another")[0])
-    assert any(p.group == "other" for p in _proposals(other, ident))
+    (elsewhere,) = [p for p in _proposals(other, ident) if p.group == "other"]
+    assert (
+        next(p.board for p in apply(other, elsewhere.edit).plugs if p.id == plug.id)
+        == other.boards[-1].id
+        != plug.board
+    )
+    assert (
+        told(apply(other, elsewhere.edit))[f"{other.boards[-1].id}.strings"].verdict == "fails"
+    )  # 900 are too many anywhere
 
 
 # ---- the file, and what goes
@@ -580,7 +591,7 @@ def test_volts_at_each_servo_against_every_moment_of_the_score():
         wire = next(w for w in wires(figure) if w.plug == plug.id and w.lead == "plus")
         ohm = 2 * wire.length * ohm_per_m(wire.awg)
         if not each.known:
-            assert each.amps == pytest.approx(drive.actuator.stall_current_A * drive.servos)
+            assert each.amps == pytest.approx(dict(stall_sum(figure).each)[drive.joint])
             continue
         r = found.results.of(drive.joint)
         torque, speed = loads.of(r.index).samples.astype(float)

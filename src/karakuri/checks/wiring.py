@@ -19,6 +19,7 @@ from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, find
 from karakuri.model.leads import called, leads_of
 from karakuri.model.power_edits import set_load
 from karakuri.model.ref import Ref
+from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
 from karakuri.wiring.at_once import FRAME_S, LAMP_S, RESET_S, SPARE_S, at_once, controllers_of, string_s
@@ -71,8 +72,14 @@ def _open(results: Results, wrong: tuple[Clash, ...]) -> Iterable[Finding]:
         text = f"Plugged in nowhere yet, or not with all its leads: {told}."
         yield Finding(finding_id("wiring", "open"), "wiring", board, "not yet judged", Sentence(text), measure=Sentence(f"{len(some)} not plugged in"))  # fmt: skip
     elif not wrong:
-        text = f"All {len(figure.plugs)} things are plugged in, every pin does what is asked of it, and none is asked twice."
+        text = f"All {len(figure.plugs)} things are plugged in, every pin does what is asked of it, and none is asked twice.{_not_plugs(figure)}"
         yield Finding(finding_id("wiring", "open"), "wiring", board, "holds", Sentence(text), measure=Sentence("every pin once"))  # fmt: skip
+
+
+def _not_plugs(figure: Figure) -> str:
+    """What else wants wires and is no plug."""
+    names = [element.name for element in figure.elements if element.kind in ("motor", "actuator")]
+    return f" Not among them, with wires of their own: {', '.join(names[:NAMED])}." if names else ""
 
 
 def _reach(results: Results, plug: Plug) -> Iterable[Finding]:
@@ -193,13 +200,13 @@ class _Drop:
 def drops(figure: Figure) -> tuple[_Drop, ...]:
     """Of each servo whose wires' length is known, worst first."""
     drives, plugs, out = {drive.id: drive for drive in figure.drives}, {plug.id: plug for plug in figure.plugs}, []
+    stalls = dict(stall_sum(figure).each)
     for wire in wires(figure):
         if not (wire.feeds and wire.lead == "plus" and wire.length is not None and wire.plug in plugs):
             continue
         plug = plugs[wire.plug]
         if plug.of == "drive" and drives[plug.item].actuator.stepper is None:
-            drive = drives[plug.item]
-            amps = drive.actuator.stall_current_A * drive.servos
+            amps = stalls[drives[plug.item].joint]
             out.append(_Drop(plug, wire, wire.length, amps, drop_V(amps, wire.length, wire.awg)))
     return tuple(sorted(out, key=lambda each: -each.volts))
 

@@ -139,7 +139,7 @@ def at_servos(figure: Figure, total: Array, more: float, fed: list[Fed]) -> tupl
         float(total.mean()),
     )
     peak, out = servo_V(power, volts, float(total.max()) + more, mean), []
-    busiest = np.argsort(total)[-WORST:]
+    busiest, stalls = np.argsort(total)[-WORST:], dict(stall_sum(figure).each)
     for wire in wires(figure):
         plug = plugs.get(wire.plug)
         if plug is None or plug.of != "drive" or wire.lead != "plus" or wire.length is None:
@@ -148,7 +148,7 @@ def at_servos(figure: Figure, total: Array, more: float, fed: list[Fed]) -> tupl
         if drive.actuator.stepper is not None:
             continue
         if each is None:
-            amps = drive.actuator.stall_current_A * drive.servos
+            amps = stalls[drive.joint]
             least = peak - drop_V(amps, wire.length, wire.awg)
             out.append(AtServo(plug.id, amps, least, least, False))
             continue
