@@ -248,7 +248,9 @@ def test_what_is_not_plugged_in_is_told_and_plugged_in_at_once(owl):
     found = told(begun)
     count, text = len(not_plugged(begun)), found["open"].sentence.text
     assert (
-        found["open"].verdict == "not yet judged" and text.endswith(f" and {count - 6} more.") and text.count("servo of") == 5
+        found["open"].verdict == "not yet judged"
+        and text.endswith(f" and {count - 6} more.")
+        and text.count("servo of") == 5
     )
     assert found[f"{ident}.alone_{ident}"].verdict == "not yet judged"
     assert told(owl)["open"].verdict == "holds"
