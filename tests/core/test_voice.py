@@ -90,7 +90,7 @@ def test_how_loud_all_of_it_was_recorded_changes_nothing(syllables, scale):
 def test_it_is_shut_in_silence_and_at_the_end(syllables, can):
     syllables = [*syllables, (0.8, 0.3, 1.2), (0.8, 0.3, 0.0)]
     loudness = spoken(syllables, silence=0.5)
-    figure, _ = written(talking(at=0.0), loudness, can)
+    figure, _ = written(talking(at=0.0, length_s=40.0), loudness, can)  # as long as any of these voices, and longer
     track = Tracks().of(figure.score.moving("nod"), 1.0)
     ends = loudness.length_s + 1.0 + can.times[-1] * 2
     assert abs(float(track.at(np.array([ends]))[0][0])) < 0.02
