@@ -6,6 +6,7 @@ from karakuri.bodies.shapes import reshaped
 from karakuri.catalogue import steppers
 from karakuri.checks.symptoms import SYMPTOMS
 from karakuri.demo import demo_path
+from karakuri.model.board_edits import add_board
 from karakuri.model.chain_edits import KINDS as CHAINS
 from karakuri.model.chain_edits import add_chain
 from karakuri.model.edits import fit_servo, set_field
@@ -274,5 +275,18 @@ def test_the_wiring_is_read(scale, size, open_window, qtbot):
         plugs[5],
         plugs[9],
     ):
+        desk.select(ref)
+        read_with_its_card(window, qtbot)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_a_generators_card_is_read(scale, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    desk.set_scale(scale)
+    desk.feed("wiring")
+    desk.turn_to("power")
+    desk.edit(lambda: add_board(desk.figure, "generator", "Generator")[0])
+    for ref in (Ref(), Ref("board", "generator")):
         desk.select(ref)
         read_with_its_card(window, qtbot)

@@ -133,7 +133,7 @@ def _teeth(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap) -> list[Ite
         Head("ht", "Horn on its spline"),
         Note("nt", "Send the middle pulse, put the horn on as near to the middle as it goes, and measure how far it stands off."),
         Write("teeth", "Teeth of its spline", Quantity(drive.mount.teeth, "count"), "count", lambda v: desk.edit(set_field(desk.figure, "drives", drive.id, ("mount", "teeth"), round(v), "teeth of the spline"))),
-        Write("look off", f"Stands off, + {joint.ends[1]}", None if off is None else Quantity(off, "angle"), "angle", lambda v: desk.horn_stands_off(drive.id, v), "not measured", emptied=lambda: desk.horn_stands_off(drive.id, None)),
+        Write("look off", f"Stands off, + {joint.ends[1]}", None if off is None else Quantity(off, "angle"), "angle", lambda v: desk.horn_stands_off(drive.id, v), "not noted", emptied=lambda: desk.horn_stands_off(drive.id, None)),
     ]  # fmt: skip
     if off is None:
         return items

@@ -106,7 +106,7 @@ def board_page(desk: Desk, board: Board) -> Page:
         items.append(Note("a", f"As it comes {kind.address}, 0x{kind.address:02X}; yours is set by its solder bridges. It is 0x{address:02X}."))  # fmt: skip
         asked, own = 1500.0, board.clock_MHz
         items += [
-            Write("clock", "1500 µs measure", None if own is None else Quantity(asked * 1e-6, "pulse"), "pulse", lambda v: _clock(desk, board, asked, v * 1e6), "not measured", emptied=lambda: put("clock", clock_MHz=None)),
+            Write("clock", "1500 µs measure", None if own is None else Quantity(asked * 1e-6, "pulse"), "pulse", lambda v: _clock(desk, board, asked, v * 1e6), "not noted", emptied=lambda: put("clock", clock_MHz=None)),
             Note("clk", f"Its clock is {own:.2f} MHz; players exported from now on divide by that. Measured again, it is still 1500." if own is not None else "Its clock is 25 MHz, nominal, a few per cent off. Let a player send 1500 µs, measure with a scope or a logic analyser, and write what you see."),
         ]  # fmt: skip
         hung = next((plug for plug in figure.plugs if plug.of == "board" and plug.item == board.id), None)

@@ -143,8 +143,9 @@ class WiringView(Sheet):
         self.low = top + tall + u(12)
         self.crossed.setGeometry(split + u(8), self.low + u(22), w - split - u(16), low)
         on = bool(self.desk.figure.boards)
-        for each in (self.table, self.crossed, self.pegs):
+        for each in (self.table, self.pegs):
             each.setVisible(on)
+        self.crossed.setVisible(on and bool(self.crossed.rows))
 
     def resizeEvent(self, event) -> None:
         self.place()
