@@ -652,3 +652,18 @@ def test_lamps_that_may_draw_more_than_is_counted_are_told():
     none = apply(string, remove_load(string, next(load.id for load in string.power.loads if load.channel == plug.item)))
     assert told(none)[f"{plug.id}.lamps"].verdict == "not yet judged"
     assert f"{plug.id}.lamps" not in told(apply(string, Edit("none", (Set(("power",), None),))))
+
+
+def test_wires_that_reach_the_board_and_not_the_rail_do_not_hold():
+    """The signal goes to the controller beside it, what feeds it comes from a rail two metres off: one length is written for all of them."""
+    plug = next(p for p in WIRED.plugs if p.item == "lid_servo")
+    near = way_of(WIRED, plug).length * 1e3 + 50.0
+    close = apply(WIRED, Edit("rail", (Set(("boards", "rail", "at_mm"), WIRED.boards[0].at_mm),)))
+    assert told(apply(close, set_plug(close, plug.id, "length", along_mm=near)))[f"{plug.id}.reach"].verdict == "holds"
+    far = apply(WIRED, Edit("rail", (Set(("boards", "rail", "at_mm"), (2000.0, 0.0, 0.0)),)))
+    short = apply(far, set_plug(far, plug.id, "length", along_mm=near))
+    assert told(short)[f"{plug.id}.reach"].verdict == "fails"
+    (remedy,) = _proposals(short, f"{plug.id}.reach")
+    assert told(apply(short, remedy.edit))[f"{plug.id}.reach"].verdict == "holds"
+    unsaid = apply(short, Edit("rail", (Set(("boards", "rail", "at_mm"), None),)))
+    assert told(unsaid)[f"{plug.id}.reach"].verdict == "not yet judged"

@@ -67,6 +67,11 @@ class Hand:
             widget, QMouseEvent(kind, at, widget.mapToGlobal(at), button, held, Qt.KeyboardModifier.NoModifier)
         )
 
+    def press(self, table, row) -> None:
+        """A press on a row of a ledger."""
+        above = sum(table.tall(each) for each in table.rows[: table.rows.index(row)])
+        self.click(table, QPoint(40, round(above - table.top) + table.tall(row) // 2))
+
     def choose(self, choice: Choice, words: str) -> None:
         """A press on the choice, a press on the word: two actions."""
         self.click(choice)

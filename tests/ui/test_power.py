@@ -1,7 +1,7 @@
 """Power in the real window: asked for, fed, written, its faults told and mended from the strip, undone."""
 
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import Qt
 
 from karakuri.checks.contract import POWER
 from karakuri.model.ref import Ref
@@ -22,11 +22,6 @@ def judged(hand):
     desk = hand.window.desk
     hand.qtbot.waitUntil(lambda: desk.study is not None and desk.study.figure is desk.figure, timeout=20_000)
     return {f.id.removeprefix("power."): f for f in desk.study.findings if f.rule == "power"}
-
-
-def press(hand, table, row):
-    above = sum(table.tall(each) for each in table.rows[: table.rows.index(row)])
-    hand.click(table, QPoint(20, round(above - table.top) + table.tall(row) // 2))
 
 
 def test_asked_fed_written_and_taken_back(bench):
@@ -76,9 +71,9 @@ def test_a_load_is_taken_in_hand_measured_and_removed(bench):
     assert "Controller" in row.name
     servos = next(r for r in power.table.rows if r.name.startswith("servos"))
     before = desk.subject
-    press(hand, power.table, servos)  # a region of servos has no card here
+    hand.press(power.table, servos)  # a region of servos has no card here
     assert desk.subject == before
-    press(hand, power.table, row)
+    hand.press(power.table, row)
     hand.qtbot.wait(20)
     assert desk.subject == row.key
     hand.click(hand.field("Draws at most"))

@@ -28,11 +28,6 @@ def judged(hand):
     return {f.id.removeprefix("wiring."): f for f in desk.study.findings if f.rule == "wiring"}
 
 
-def press(hand, table, row):
-    above = sum(table.tall(each) for each in table.rows[: table.rows.index(row)])
-    hand.click(table, QPoint(40, round(above - table.top) + table.tall(row) // 2))
-
-
 def test_from_no_board_to_all_plugged_in_a_clash_and_back(bench):
     hand, desk = bench, bench.window.desk
     view = hand.window.benches["power"].wiring
@@ -59,7 +54,7 @@ def test_from_no_board_to_all_plugged_in_a_clash_and_back(bench):
     _, two = [plug for plug in desk.figure.plugs if plug.of == "drive"][:2]
     number = next(wire.number for wire in view.found if wire.plug == two.id)
     row = next(row for row in view.table.rows if row.key == ("wire", number))
-    press(hand, view.table, row)
+    hand.press(view.table, row)
     assert desk.subject == Ref("plug", two.id)
     hand.choose(hand.choice("Signal, white"), "pin 15")
     assert next(p for p in desk.figure.plugs if p.id == two.id).pin("signal") == "15"

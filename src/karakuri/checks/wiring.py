@@ -25,7 +25,7 @@ from karakuri.units import Quantity
 from karakuri.wiring.at_once import FRAME_S, LAMP_S, RESET_S, SPARE_S, at_once, controllers_of, string_s
 from karakuri.wiring.clashes import Clash, clashes
 from karakuri.wiring.plug_in import free_pins, move_plug, not_plugged, pins_for, plug_everything
-from karakuri.wiring.table import Wire, cut_m, spot_of, spot_of_board, way_of, wires
+from karakuri.wiring.table import Wire, cut_m, ways_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
 
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
@@ -85,22 +85,22 @@ def _not_plugs(figure: Figure) -> str:
 def _reach(results: Results, plug: Plug) -> Iterable[Finding]:
     """A wire of a written length, against the way it has to go."""
     figure, tree = results.figure, results.tree
-    made, a = way_of(figure, plug), spot_of(figure, plug)
-    b = spot_of_board(figure, next(each for each in figure.boards if each.id == plug.board))
+    ways = ways_of(figure, plug)
     name, ident, ref = called(figure, plug), finding_id("wiring", plug.id, "reach"), Ref("plug", plug.id)
-    if made is None or a is None or b is None or plug.along_mm is None:
-        text = f"The wires of {name} are written to be {{0}} long; whether they reach is known once it is said where both ends are."
+    if ways is None or plug.along_mm is None:
+        text = f"The wires of {name} are written to be {{0}} long; whether they reach is known once it is said where all their ends are."
         long = Quantity((plug.along_mm or 0.0) / 1e3, "length")
         yield Finding(ident, "wiring", ref, "not yet judged", Sentence(text, (long,)), measure=Sentence("an end is not said"))  # fmt: skip
         return
-    wide, least = plug.along_mm / 1e3, farthest(tree, a, b, poses_to_try(tree, made.crosses))
-    quantities = (Quantity(wide, "length", rounding="down"), Quantity(least, "length", rounding="up"), Quantity(made.length, "length", rounding="up"))  # fmt: skip
+    wide, longest = plug.along_mm / 1e3, max(made.length for _, _, made in ways)
+    least = max(farthest(tree, a, b, poses_to_try(tree, made.crosses)) for a, b, made in ways)
+    quantities = (Quantity(wide, "length", rounding="down"), Quantity(least, "length", rounding="up"), Quantity(longest, "length", rounding="up"))  # fmt: skip
     if wide < least:
         verdict, text = (
             "fails",
             f"The wires of {name} are {{0}} long, and its two ends get {{1}} apart in some pose: they tear out.",
         )
-    elif wide < made.length:
+    elif wide < longest:
         verdict = "tight"
         text = f"The wires of {name} are {{0}} long: enough for the {{1}} they get apart in a straight line, not for the {{2}} by way of the pivots, where nothing pulls."
     else:
@@ -305,9 +305,9 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             yield Proposal(set_load(figure, load.id, "current", amps=amps), Sentence("Count {0}", (Quantity(amps, "current"),)), "count")  # fmt: skip
         return
     if finding.id == finding_id("wiring", plug.id, "reach"):
-        made = way_of(figure, plug)
-        if made is not None:
-            long = cut_m(figure, made.length)
+        ways = ways_of(figure, plug)
+        if ways is not None:
+            long = cut_m(figure, max(made.length for _, _, made in ways))
             yield Proposal(set_plug(figure, plug.id, "longer wires", along_mm=round(long * 1e3)), Sentence("Make them {0} long", (Quantity(long, "length"),)), "longer")  # fmt: skip
     elif finding.id == finding_id("wiring", plug.id, "pin"):
         yield Proposal(set_plug(figure, plug.id, "a transistor", straight=False), Sentence(f"Feed {name} through a transistor"), "transistor")  # fmt: skip

@@ -92,6 +92,22 @@ def way_of(figure: Figure, plug: Plug) -> Way | None:
     return None if a is None or b is None else way(figure, a, b)
 
 
+def ways_of(figure: Figure, plug: Plug) -> tuple[tuple[Spot, Spot, Way], ...] | None:
+    """Both ends and the way of each place its wires go to: its board, and the rail where what feeds it comes from there. None where one is not said."""
+    here = spot_of(figure, plug)
+    boards = {board.id: board for board in figure.boards}
+    board = boards[plug.board]
+    rail = rail_of(figure, board)
+    ids = {_goes_to(figure, board, rail, plug, lead).ref.id for lead in leads_of(figure, plug)} & set(boards)
+    out = []
+    for ident in sorted(ids):
+        there = spot_of_board(figure, boards[ident])
+        if here is None or there is None:
+            return None
+        out.append((here, there, way(figure, here, there)))
+    return tuple(out)
+
+
 def cut_m(figure: Figure, length: float) -> float:
     """How long a wire is cut for a way so long, m, in whole centimetres: slack over the way, and a tail at each end."""
     more = figure.assumptions

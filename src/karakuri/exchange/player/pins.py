@@ -52,9 +52,9 @@ class PinTable:
 
     rows: tuple[PinRow, ...]
     stop: BoardPin
-    inputs: tuple[InputRow, ...] = ()
-    address: int = 0x40
-    clock_Hz: float = CLOCK_HZ
+    inputs: tuple[InputRow, ...]
+    address: int
+    clock_Hz: float
 
     @property
     def pulses(self) -> tuple[PinRow, ...]:
@@ -111,11 +111,16 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
         if faults:
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
     inputs = _inputs(figure) if wired else ()
+    return PinTable(rows, chip.by_id[STOP_PIN], inputs, *generator_of(figure))
+
+
+def generator_of(figure: Figure) -> tuple[int, float]:
+    """The address on the bus and the clock, Hz, of the figure's pulse generator: as it comes, where nothing else is said."""
     made = next((board for board in figure.boards if board.kind == "generator"), None)
+    comes = board_kind("generator").address or 0
     if made is None:
-        return PinTable(rows, chip.by_id[STOP_PIN], inputs)
-    clock = CLOCK_HZ if made.clock_MHz is None else made.clock_MHz * 1e6
-    return PinTable(rows, chip.by_id[STOP_PIN], inputs, made.address or board_kind("generator").address or 0x40, clock)
+        return comes, CLOCK_HZ
+    return made.address or comes, CLOCK_HZ if made.clock_MHz is None else made.clock_MHz * 1e6
 
 
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:

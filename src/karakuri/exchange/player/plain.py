@@ -9,11 +9,11 @@ from importlib.resources import files
 
 import numpy as np
 
-from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import board_kind
 from karakuri.course import Course
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, board_stream, outputs, score_stream
+from karakuri.exchange.player.pins import generator_of
 from karakuri.model.figure import Figure
 
 CHANNELS = 16
@@ -47,7 +47,7 @@ def _kind(figure: Figure, output: Output) -> str:
 def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes]]:
     """All its files: name → bytes, the frames piece by piece. Raises FileTrouble where something is on no channel."""
     found = channels(figure)
-    board = next((each for each in figure.boards if each.kind == "generator"), None)
+    address, clock = generator_of(figure)
     rows = []
     for output, number in found:
         us_per_deg = output.pulses.least_us_per_rad * math.pi / 180 if output.pulses is not None else 10.0
@@ -59,8 +59,7 @@ def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes
             }
         )  # fmt: skip
     score = {
-        "name": figure.name, "loops": figure.score.loops, "address": (board.address if board is not None else None) or 0x40,
-        "clock_Hz": CLOCK_HZ if board is None or board.clock_MHz is None else board.clock_MHz * 1e6, "outputs": rows,
+        "name": figure.name, "loops": figure.score.loops, "address": address, "clock_Hz": clock, "outputs": rows,
     }  # fmt: skip
     program = (files("karakuri.exchange.player") / "python" / "player.py.txt").read_bytes()
     readme = README.format(
