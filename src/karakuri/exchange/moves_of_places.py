@@ -23,7 +23,7 @@ STILL, SHAPES, CLOSE = 0.0012, (0.1, 0.2, 0.25, 1 / 3, 0.4, 0.5), 0.05
 KINDS = (("minimum jerk", 0.0), ("cosine", 0.0), *(("trapezoid", shape) for shape in SHAPES))
 LEAP_FRAMES, MOST_FITTED, PIECE, RAMP_S = 1, 4000, 200, 0.02
 WAYS = np.array(((0, 0), (1, 0), (-1, 0), (0, 1), (0, -1), (1, -1), (-1, 1), (1, 1), (-1, -1)))
-LAGS, LEAST_LAG, MOST_LAGGED = tuple(0.04 * 1.04**k for k in range(90)), 6, 400
+LAGS, LEAST_LAG, MOST_LAGGED, MOST_TRIED = tuple(0.04 * 1.04**k for k in range(90)), 6, 400, 120
 
 
 def _nobody(share: float) -> None:
@@ -102,20 +102,16 @@ def _piece(times: Array, places: Array, between: tuple[int, int], seen: tuple[in
     return []
 
 
-def _following(times: Array, places: Array, a: int, b: int, close: float) -> list[Row]:
+def _following(times: Array, places: Array, a: int, b: int, close: float, tried: list[int] | None = None) -> list[Row]:
     """A stretch that begins at its fastest and lags: as much of it as one following move explains, and from there one move at that speed, or another
-    that follows."""
+    that follows. `tried` counts ends that were looked at: past so many it is given up, for there are as many ways as there are to cut it."""
+    tried = [] if tried is None else tried
     speeds = np.abs(np.diff(places[a : b + 1]))
     if b - a > MOST_LAGGED or float(speeds[:2].max()) < 0.8 * float(speeds.max()):
         return []
     for end in (b, *range(b - 2, a + LEAST_LAG, -2)):
-        t, x = times[a + 1 : end + 1] - times[a], places[a + 1 : end + 1]
-        for lag in LAGS:
-            left = np.exp(-t / lag)
-            basis = np.stack([np.ones_like(t), left], axis=1)
-            (target, minus), *_ = np.linalg.lstsq(basis, x, rcond=None)
-            if float(np.max(np.abs(basis @ np.array([target, minus]) - x))) > close or abs(minus) < 1.0:
-                continue
+        found = _lagging(times[a + 1 : end + 1] - times[a], places[a + 1 : end + 1], close)
+        for lag, target, minus in found:
             # where the curve passes the place it stood at is when it left
             share = (float(places[a]) - target) / minus
             left_at = float(times[a]) - lag * np.log(share) if share > 0 else np.nan
@@ -124,22 +120,41 @@ def _following(times: Array, places: Array, a: int, b: int, close: float) -> lis
             row = Row(
                 round(max(left_at, 0.0), 3),
                 round(float(times[end] - times[a]), 3),
-                round(float(target), 3),
+                round(target, 3),
                 "following",
                 round(lag, 4),
             )
             if end == b:
                 return [row]
+            tried.append(end)
+            if len(tried) > MOST_TRIED:
+                return []
             speed = -minus / lag * float(np.exp(-(times[end] - times[a]) / lag))
             lasts = [
                 _one_move(times, places, (end, b), (end, b + 1), kind, 0.0, speed)
                 for kind in ("minimum jerk", "cosine")
             ]
             off, last = min(lasts, key=lambda each: each[0])
-            more = [last] if off <= close else _following(times, places, end, b, close)
+            more = [last] if off <= close else _following(times, places, end, b, close, tried)
             if more:
                 return [row, *more]
     return []
+
+
+def _lagging(times: Array, places: Array, close: float) -> list[tuple[float, float, float]]:
+    """Lags, s, with target and what is left of the way at the start, of all that follow places (n,) at times (n,) s from the start so closely; least squares
+    of two unknowns, for all lags at once."""
+    lags = np.array(LAGS)
+    left = np.exp(-times[None, :] / lags[:, None])
+    n, one, two = len(times), left.sum(axis=1), (left * left).sum(axis=1)
+    whole, by = float(places.sum()), left @ places
+    spread = n * two - one * one
+    with np.errstate(divide="ignore", invalid="ignore"):
+        minus = (n * by - one * whole) / spread
+        target = (whole - minus * one) / n
+        off = np.max(np.abs(target[:, None] + minus[:, None] * left - places[None, :]), axis=1)
+    fits = np.flatnonzero((off <= close) & (np.abs(minus) >= 1.0))
+    return [(float(lags[k]), float(target[k]), float(minus[k])) for k in fits]
 
 
 def _cornered(times: Array, places: Array, a: int, b: int, tolerance: float) -> list[Row]:

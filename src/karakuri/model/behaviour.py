@@ -12,15 +12,18 @@ from pydantic import Field, model_validator
 from karakuri.model.base import Angle_deg, Distance_mm, Duration_s, Form, Identifier, Name, Place, Time_s, Value
 from karakuri.model.channel import Level
 
-InputKind = Literal["button", "switch", "knob", "motion", "beam", "lift", "sound", "receiver"]
-ANALOG: frozenset[str] = frozenset({"knob", "sound", "receiver"})
+InputKind = Literal["button", "switch", "knob", "stick", "motion", "beam", "lift", "sound", "receiver"]
+ANALOG: frozenset[str] = frozenset({"knob", "stick", "sound", "receiver"})
+HANDED: frozenset[str] = frozenset({"knob", "stick", "receiver"})
+"""What a hand turns or pushes: it has two ends, and may have a middle."""
 SEES: frozenset[str] = frozenset({"motion", "beam"})
 Chance = Annotated[float, Field(ge=0, le=1)]
 Span_s = tuple[Time_s, Time_s]
+Reading = Annotated[float, Field(ge=0, le=3000)]
 
 
 class Input(Value):
-    """Something a figure notices with: on or off, or for a knob, a sound's level and a receiver 0 to 100 per cent."""
+    """Something a figure notices with: on or off, or for a knob, a stick, a sound's level and a receiver 0 to 100 per cent of its way."""
 
     id: Identifier
     name: Name
@@ -32,6 +35,30 @@ class Input(Value):
     weight: Annotated[float, Field(ge=0, le=100)] = Field(
         1.0, description="How much it counts for where the figure turns to."
     )
+    reads: tuple[Reading, Reading] | None = Field(
+        None,
+        description="What it reads at its low and high end: per cent of its supply, of a receiver µs; left out: 0 and 100, of a receiver 1000 and 2000.",
+    )
+    middle: Reading | None = Field(None, description="What it reads let go; left out: half way between its ends.")
+    still_percent: Annotated[float, Field(ge=0, le=40)] = Field(
+        0.0, description="So near the middle, of its whole way, it counts as in the middle."
+    )
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        low, high = self.ends
+        if low == high:
+            raise ValueError(f"it reads {low:g} at both ends; measure them anew")
+        if self.middle is not None and not min(low, high) < self.middle < max(low, high):
+            raise ValueError(
+                f"its middle lies between {min(low, high):g} and {max(low, high):g}, not at {self.middle:g}"
+            )
+        return self
+
+    @property
+    def ends(self) -> tuple[float, float]:
+        """What it reads at its low and high end."""
+        return self.reads or ((1000.0, 2000.0) if self.kind == "receiver" else (0.0, 100.0))
 
 
 class _On(Form):
@@ -162,13 +189,19 @@ class Parks(Form):
     kind: Literal["park"] = "park"
 
 
+class Steered(Form):
+    """Ribbons do what a hand says at knobs and sticks."""
+
+    kind: Literal["steered"] = "steered"
+
+
 class Attends(Form):
     """It turns to where somebody is, as its sensors have it, eyes and head sharing the turn."""
 
     kind: Literal["attends"] = "attends"
 
 
-Deed = Annotated[Performs | Poses | Lives | Says | Lights | Parks | Attends, Field(discriminator="kind")]
+Deed = Annotated[Performs | Poses | Lives | Says | Lights | Parks | Attends | Steered, Field(discriminator="kind")]
 
 
 class State(Value):

@@ -28,6 +28,7 @@ from karakuri.model.behaviour import (
     Says,
     Start,
     State,
+    Steered,
     Stopped,
     Trigger,
 )
@@ -166,6 +167,8 @@ def add_input(figure: Figure, name: str, kind: str) -> tuple[Edit, str]:
 def change_input(figure: Figure, input_id: str, words: str, **fields: Any) -> Edit:
     """Another name, kind or place."""
     before = behaviour_of(figure).input(input_id)
+    if fields.get("kind", before.kind) != before.kind:
+        fields |= {"reads": None, "middle": None}  # they were another kind's
     return _changed(figure, "inputs", before, f"{words} of {before.name}", words, fields)
 
 
@@ -175,6 +178,10 @@ def remove_input(figure: Figure, input_id: str) -> Edit:
     used = [start for start in behaviour.starts if getattr(start.on, "input", None) == input_id or any(g.input == input_id for g in start.only)]  # fmt: skip
     if used:
         raise EditRefused(f"{behaviour.input(input_id).name} stays: it starts {behaviour.state(used[0].to).name}. Take that start out first.")  # fmt: skip
+    if figure.steering is not None and input_id in figure.steering.inputs:
+        raise EditRefused(
+            f"{behaviour.input(input_id).name} stays: a hand drives ribbons with it. Take it out of hand first."
+        )
     edit = change(figure, "take an input out", inputs=tuple(each for each in behaviour.inputs if each.id != input_id))
     return replace(edit, steps=(*unplugged(figure, {input_id}), *edit.steps))
 
@@ -184,6 +191,8 @@ def deeds_for(figure: Figure) -> tuple[tuple[str, str, Deed], ...]:
     out: list[tuple[str, str, Deed]] = [
         ("life", "its life when idle", Lives()), ("attends", "turns to who is there", Attends()), ("park", "goes to park", Parks()),
     ]  # fmt: skip
+    if figure.steering is not None and figure.steering.grips:
+        out.append(("steered", "does what a hand says", Steered()))
     for score in figure.scores:
         out.append((f"score {score.id}", f"“{score.name}”", Performs(score=score.id)))
         out += [(f"section {score.id} {s.id}", f"{s.name} of “{score.name}”", Performs(score=score.id, section=s.id)) for s in score.sections]  # fmt: skip
@@ -209,7 +218,12 @@ def deed_words(figure: Figure, deed: Deed) -> str:
         return f"says “{figure.sound(deed.sound or '').name}”"
     if isinstance(deed, Lights):
         return f"{figure.score.channel(deed.channel).name} to {deed.level:g} %"
-    return {"life": "lives", "park": "goes to park", "attends": "turns to who is there"}[deed.kind]
+    return {
+        "life": "lives",
+        "park": "goes to park",
+        "attends": "turns to who is there",
+        "steered": "does what a hand says",
+    }[deed.kind]
 
 
 def trigger_words(behaviour: Behaviour, on: Trigger) -> str:

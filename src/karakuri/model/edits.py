@@ -11,7 +11,7 @@ from karakuri.model.figure import BallastSite, Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
 from karakuri.model.joint_edits import remove_joint
-from karakuri.model.loosen import without
+from karakuri.model.loosen import ungripped, without
 from karakuri.model.part import BASE, Part
 
 
@@ -144,6 +144,7 @@ def remove_item(figure: Figure, collection: str, item_id: str) -> Edit:
         raise EditRefused(f"{item.name} stays: a figure needs at least one posture.")
     name = getattr(item, "name", None) or f"servo of {figure.joint(item.joint).name}"
     freed = without(figure, item_id) if collection in ("parts", "drives") else ()
+    freed = ungripped(figure, poses={item_id}) if collection == "poses" else freed
     return Edit(f"remove {name}", (*freed, Remove(collection, item_id)))
 
 

@@ -30,6 +30,7 @@ from karakuri.model.room import Room
 from karakuri.model.score import Pose, Score
 from karakuri.model.sound import Sound
 from karakuri.model.stand import Base, Posture, stance
+from karakuri.model.steering import Steering, dangling
 from karakuri.model.transmission import Ball, Bevel
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
@@ -99,6 +100,7 @@ class Figure(Value):
         None, description="The score that is played, judged and exported; left out: the first."
     )
     behaviour: Behaviour | None = Field(None, description="What it does when, by itself; left out: nothing.")
+    steering: Steering | None = Field(None, description="What a hand does at knobs and sticks; left out: nothing.")
     record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
     boards: tuple[Board, ...] = Field(
         (), max_length=30, description="Controllers, generators, rails; none: not decided yet."
@@ -288,6 +290,9 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
             first = alike.setdefault(channel.id, (score.id, what))
             if first[1] != what:
                 yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"
+    inputs = {each.id for each in figure.behaviour.inputs} if figure.behaviour is not None else set[str]()
+    ribbons = {channel.id for score in figure.scores for channel in score.moved}
+    yield from dangling(figure.steering, inputs, ribbons, {pose.id for pose in figure.poses})
     yield from _dangling_plugs(figure)
 
 

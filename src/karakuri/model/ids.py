@@ -22,6 +22,8 @@ def new_id(figure: Figure, name: str, taken: set[str] | None = None) -> str:
     }
     if figure.behaviour is not None:
         used |= {item.id for kind in ("states", "starts", "inputs") for item in getattr(figure.behaviour, kind)}
+    if figure.steering is not None:
+        used |= {grip.id for grip in figure.steering.grips}
     if figure.power is not None:
         used |= {load.id for load in figure.power.loads}
     used |= taken or set()

@@ -13,7 +13,7 @@ from karakuri.model.element_edits import rehung
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Follow, Joint
-from karakuri.model.loosen import without
+from karakuri.model.loosen import ungripped, without
 from karakuri.model.score_edits import let_go
 from karakuri.model.transmission import Ball
 
@@ -210,6 +210,7 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
     steps += [Remove("drives", drive.id) for drive in figure.drives if drive.joint == joint_id]
     steps += without(figure, joint_id, joint.rides_on)
     steps += [step for element in figure.elements for step in rehung(element, joint_id, joint.rides_on)]
+    gone: set[str] = set()
     for score in figure.scores:
         channel = score.channel_of(joint_id)
         if channel is not None:
@@ -217,7 +218,9 @@ def remove_joint(figure: Figure, joint_id: str) -> Edit:
             where = ("scores", score.id, "channels")
             if not left:
                 steps += let_go(score, {channel.id})
+                gone.add(channel.id)
             steps.append(Set((*where, channel.id, "joints"), left) if left else Remove(".".join(where), channel.id))
+    steps += ungripped(figure, gone)
     steps += [Set(("joints", other.id, "twin"), None) for other in figure.joints if other.twin == joint_id]
     for pose in figure.poses:
         kept = tuple(place for place in pose.places if place[0] != joint_id)

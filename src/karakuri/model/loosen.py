@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Set as Set_
+
 from karakuri.model.edit import Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE
+from karakuri.model.steering import Expressions, Grip
 from karakuri.model.transmission import Ball, Bevel, Direct
 
 
@@ -49,3 +52,20 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
 def unplugged(figure: Figure, gone: set[str]) -> tuple[Step, ...]:
     """What was plugged in by those ids is not any more."""
     return tuple(Remove("plugs", plug.id) for plug in figure.plugs if plug.item in gone or plug.board in gone)
+
+
+def ungripped(figure: Figure, channels: Set_[str] = frozenset(), poses: Set_[str] = frozenset()) -> tuple[Step, ...]:
+    """What a hand does without ribbons and poses of those ids: a grip that names such a ribbon goes, a pose goes from around its stick."""
+    steering = figure.steering
+    if steering is None:
+        return ()
+    grips = list[Grip]()
+    for grip in steering.grips:
+        if channels & set(grip.channels):
+            continue
+        if isinstance(grip, Expressions) and any(face.pose in poses for face in grip.faces):
+            faces = tuple(face for face in grip.faces if face.pose not in poses)
+            grips.append(Expressions(**(dict(grip) | {"faces": faces})))
+        else:
+            grips.append(grip)
+    return (Set(("steering", "grips"), tuple(grips)),) if tuple(grips) != steering.grips else ()

@@ -12,7 +12,7 @@ from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.joint import Joint
-from karakuri.model.loosen import unplugged
+from karakuri.model.loosen import ungripped, unplugged
 from karakuri.model.makers import Maker, Voice
 from karakuri.model.moves import Moves, Row, moves_of
 from karakuri.model.power_edits import always_on
@@ -92,6 +92,7 @@ def remove_channel(figure: Figure, channel: Channel) -> Edit:
             *let_go(score, {channel.id}),
             *always_on(figure, {channel.id} - elsewhere),
             *unplugged(figure, {channel.id} - elsewhere),
+            *ungripped(figure, {channel.id} - elsewhere),
             Remove(f"scores.{score.id}.channels", channel.id),
         ),
     )
@@ -115,7 +116,11 @@ def untie(figure: Figure, channel: MovedChannel) -> Edit:
     """One channel for each joint of a tied one, with the same moves. Raises EditRefused when there is nothing to untie."""
     if len(channel.joints) < 2:
         raise EditRefused(f"{channel.name} moves one joint only; there is nothing to untie.")
-    steps: list[Step] = [*let_go(figure.score, {channel.id}), Remove("score.channels", channel.id)]
+    steps: list[Step] = [
+        *let_go(figure.score, {channel.id}),
+        *ungripped(figure, {channel.id}),
+        Remove("score.channels", channel.id),
+    ]
     left = {maker.id for maker in figure.score.makers if not (isinstance(maker, Voice) and maker.jaw == channel.id)}
     moves = moves_of([row if row.made_by in left else row._replace(made_by="") for row in channel.moves.rows()])
     taken: set[str] = set()
@@ -292,7 +297,7 @@ def remove_score(figure: Figure) -> Edit:
         raise EditRefused(f"{figure.score.name} stays: a figure has at least one score.")
     left = {channel.id for score in others for channel in score.channels}
     gone = {channel.id for channel in figure.score.channels} - left
-    loose = (*always_on(figure, gone), *unplugged(figure, gone))
+    loose = (*always_on(figure, gone), *unplugged(figure, gone), *ungripped(figure, gone))
     return Edit(
         f"take out {figure.score.name}", (*loose, Set(("playing",), others[0].id), Remove("scores", figure.score.id))
     )

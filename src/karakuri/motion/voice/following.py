@@ -43,6 +43,15 @@ class KeepsUp:
             return self.times[k] if distance > self.distances[k - 1] else self.times[k - 1]
         return float(np.interp(distance, self.distances[: k + 1], self.times[: k + 1]))
 
+    @property
+    def speed(self) -> float:
+        """How fast it is on its longest way, rad/s or m/s: what one more bit of it takes more; inf where nothing holds it back."""
+        known = [(d, t) for d, t in zip(self.distances, self.times, strict=True) if t < math.inf]
+        if not known:
+            return math.inf if not self.distances else 0.0
+        (d0, t0), (d1, t1) = known[-2] if len(known) > 1 else (0.0, 0.0), known[-1]
+        return (d1 - d0) / (t1 - t0) if t1 > t0 else math.inf
+
 
 NO_LIMIT = KeepsUp()
 
