@@ -33,7 +33,7 @@ def kept(open_window, qtbot):
 
 
 def lives(hand):
-    return hand.window.benches["rehearse"].lives
+    return hand.window.benches["rehearse"].over["behaviour"]
 
 
 def test_a_behaviour_is_set_down_and_its_story_told(bench):

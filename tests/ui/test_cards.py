@@ -5,11 +5,15 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from karakuri.demo import owl_path
+from karakuri.model.behaviour import Input
+from karakuri.model.behaviour_edits import change
 from karakuri.model.edit import Add, Edit, apply
 from karakuri.model.edits import ballast_edit
 from karakuri.model.finding import Derivation, Finding, Sentence
 from karakuri.model.joint import Joint
 from karakuri.model.ref import Ref
+from karakuri.model.steering import Keyed
+from karakuri.model.steering_edits import add_grip, change_steering, first_steering
 from karakuri.session.session import Session
 from karakuri.units import ALL_UNITS, Quantity
 from karakuri.workbench.routes import bench_of
@@ -22,6 +26,7 @@ PAGES = (
     ("figure", Ref("joint", "neck_tilt")), ("figure", Ref("joint", "lift")), ("drive", Ref("joint", "neck_roll")), ("balance", Ref("joint", "neck_tilt")),
     ("limits", Ref("joint", "beak")), ("score", Ref()), ("score", Ref("channel", "beak_channel")),
     ("score", Ref("move", "neck_tilt_channel", 4)), ("score", Ref("pose", "hoot")), ("score", Ref("pin", "reading_at_7")),
+    ("by hand", Ref()), ("by hand", Ref("grip", "grip_neck_pan_channel")), ("by hand", Ref("grip", "grip_keys")), ("by hand", Ref("grip", "grip_expressions")), ("by hand", Ref("input", "knob_of_neck_pan")),
 )  # fmt: skip
 ONE_WAY = {"permitted"}  # a typical value has no number until one is written
 
@@ -33,6 +38,14 @@ def session() -> Session:
         id="lift", name="Lift", kind="slide", axis=(0.0, 0.0, 1.0), rides_on="neck_roll", at_mm=(0.0, 0.0, 300.0)
     )
     opened.figure = apply(opened.figure, Edit("lift", (Add("joints", lift),)))
+    opened.figure = apply(opened.figure, first_steering(opened.figure))
+    keys = tuple(Input(id=f"key_{way}", name=f"Key {way}") for way in ("up", "down"))
+    by = Keyed(id="grip_keys", name="Keys", up="key_up", down="key_down", channel="lamp")
+    opened.figure = apply(opened.figure, change(opened.figure, "keys", inputs=(*opened.figure.behaviour.inputs, *keys)))
+    opened.figure = apply(opened.figure, add_grip(opened.figure, "expressions")[0])
+    opened.figure = apply(
+        opened.figure, change_steering(opened.figure, "keys", grips=(*opened.figure.steering.grips, by))
+    )
     opened.figure = apply(opened.figure, ballast_edit(opened.figure, opened.figure.ballast_sites[0], 50.0))
     return opened
 
@@ -42,6 +55,13 @@ def quiet(open_window, monkeypatch):
     """A window whose studies offer no remedies: here only the fields count."""
     monkeypatch.setattr("karakuri.study.answers.wanted", lambda findings: [])
     return open_window(session())
+
+
+def show(desk, bench):
+    """A bench, or what the Rehearse bench shows."""
+    if bench == "by hand":
+        desk.rehearse("hand")
+    desk.turn_to("rehearse" if bench == "by hand" else bench)
 
 
 def take_back(desk):
@@ -67,7 +87,7 @@ def test_every_field_is_one_named_undoable_edit(bench, subject, hasty, qtbot):
     window, desk = hasty, hasty.desk
     hand = Hand(window, qtbot)
     desk.select(subject)
-    desk.turn_to(bench)
+    show(desk, bench)
     qtbot.wait(5)
     keys = [
         (type(item), item.key)
@@ -105,7 +125,7 @@ def test_every_field_is_one_named_undoable_edit(bench, subject, hasty, qtbot):
 def test_every_choice_can_be_taken_and_taken_back(bench, subject, hasty, qtbot):
     window, desk = hasty, hasty.desk
     desk.select(subject)
-    desk.turn_to(bench)
+    show(desk, bench)
     qtbot.wait(5)
     whole = desk.figure
     for item in [i for i in window.card.body.page.items if isinstance(i, Pick)]:
@@ -128,7 +148,7 @@ def test_nonsense_in_any_number_changes_nothing_and_says_what_was_wanted(bench, 
     window, desk = quiet, quiet.desk
     hand = Hand(window, qtbot)
     desk.select(subject)
-    desk.turn_to(bench)
+    show(desk, bench)
     qtbot.wait(5)
     for item in [i for i in window.card.body.page.items if isinstance(i, Write)][:6]:
         field = window.card.body.editor_of(item)
@@ -149,7 +169,7 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
     done = set()
     for bench, subject in PAGES:
         desk.select(subject)
-        desk.turn_to(bench)
+        show(desk, bench)
         qtbot.wait(5)
         for item in [i for i in window.card.body.page.items if isinstance(i, Do)]:
             if (
@@ -185,7 +205,7 @@ def test_each_deed_of_the_cards_does_something(quiet, qtbot):
                 pass
             desk.after_edit()
             desk.select(subject)
-            desk.turn_to(bench)
+            show(desk, bench)
             qtbot.wait(2)
     assert {
         "Add a posture",

@@ -15,6 +15,7 @@ from karakuri.model.order_edits import add_doing, related
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.rod_edits import add_rod, set_rod
 from karakuri.model.sound_edits import list_lines
+from karakuri.model.steering_edits import add_grip, first_steering
 from karakuri.model.transmission_edits import WORDS, set_bevel, set_holes, set_number, set_pair, set_transmission
 from karakuri.session.session import Session
 from karakuri.workbench.kit import Kit
@@ -290,3 +291,30 @@ def test_a_generators_card_is_read(scale, open_window, qtbot):
     for ref in (Ref(), Ref("board", "generator")):
         desk.select(ref)
         read_with_its_card(window, qtbot)
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+@pytest.mark.parametrize("size", [(1280, 800), (1920, 1080)])
+def test_driving_by_hand_is_read(scale, size, open_window, qtbot):
+    window = open_window()
+    desk = window.desk
+    window.resize(*size)
+    desk.set_scale(scale)
+    desk.rehearse("hand")
+    desk.turn_to("rehearse")
+    read_with_its_card(window, qtbot)
+    desk.edit(lambda: first_steering(desk.figure))
+    desk.edit(lambda: add_grip(desk.figure, "keyed")[0])
+    desk.edit(lambda: add_grip(desk.figure, "expressions")[0])
+    desk.steered.run()
+    expressions = desk.figure.steering.grips[-1]
+    desk.steered.hold(expressions.ahead, 100.0)
+    qtbot.wait(120)
+    for ref in (
+        FIGURE,
+        *(Ref("grip", grip.id) for grip in desk.figure.steering.grips[-3:]),
+        Ref("input", expressions.ahead),
+    ):
+        desk.select(ref)
+        read_with_its_card(window, qtbot)
+    desk.steered.stop()

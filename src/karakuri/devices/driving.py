@@ -11,7 +11,7 @@ from typing import Any
 
 import numpy as np
 
-from karakuri.devices.governor import FRAME_S, Governor
+from karakuri.devices.governor import FRAME_S, LIVE_DEG_PER_S, MOST_DEG_PER_S, Governor
 from karakuri.devices.known import Known, Trial
 from karakuri.devices.link import Link
 from karakuri.devices.program import Program
@@ -154,6 +154,7 @@ class Sender(Known):
         if self.program is None or self.state not in ("ready", "live", "playing", "homing", "gathering"):
             self.say("The sliders drive it once every joint has been brought to park.")
             return
+        self.live_pace = min(max(float(command.get("pace", LIVE_DEG_PER_S)), 1.0), MOST_DEG_PER_S)
         for number, us in command["aim"].items():
             for o in np.flatnonzero(self.program.numbers == int(number)).tolist():
                 low, high = sorted((self.program.low[o], self.program.high[o]))

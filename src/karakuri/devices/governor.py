@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from karakuri.devices.program import Program
 
-FRAME_S, APPROACH_DEG_PER_S, LIVE_DEG_PER_S = 0.02, 20.0, 60.0
+FRAME_S, APPROACH_DEG_PER_S, LIVE_DEG_PER_S, MOST_DEG_PER_S = 0.02, 20.0, 60.0, 1000.0
 SAME_US, LIGHT_STEP = 0.75, 1000.0
 
 Values = NDArray[np.float64]

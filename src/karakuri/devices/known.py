@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.devices.governor import Governor
+from karakuri.devices.governor import LIVE_DEG_PER_S, Governor
 from karakuri.devices.link import Link
 from karakuri.devices.program import Program
 from karakuri.devices.protocol import set_lines
@@ -38,6 +38,7 @@ class Known:
         self.frame, self.due, self.spoken = 0, self.clock(), self.clock()
         self.turn, self.wait_until = 0, 0.0
         self.trial = Trial()
+        self.live_pace = LIVE_DEG_PER_S
         self.sent = self.late = self.answers = self.refused = self.nonsense = 0
         self.worst_late = 0.0
         self.delays: list[float] = []

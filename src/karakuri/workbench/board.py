@@ -9,9 +9,11 @@ import weakref
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from karakuri.behaviour.reading import level as stands_at
 from karakuri.course import Course, GivenUp
 from karakuri.devices.client import SenderProcess
 from karakuri.devices.driving import MOVING
+from karakuri.devices.governor import LIVE_DEG_PER_S
 from karakuri.devices.prepare import program_of
 from karakuri.devices.standins.process import StandIn
 from karakuri.errors import Trouble
@@ -40,6 +42,7 @@ class BoardLink(QObject):
         self.events: list[tuple[float, str, str]] = []
         self.delays: list[float] = []
         self.fault = "none"
+        self.read: dict[str, float] = {}
         self._sender: SenderProcess | None = None
         self._stand_in: StandIn | None = None
         self._began = time.monotonic()
@@ -169,9 +172,15 @@ class BoardLink(QObject):
         if plug is None or figure.behaviour is None:
             self.say("tight", f"Pin {pin} changed, and no input is plugged in there.")
             return
-        self.say("holds", f"{figure.behaviour.input(plug.item).name}: {level:.0f} %.")
+        each = figure.behaviour.input(plug.item)
+        self.read[plug.item] = level
+        stands = stands_at(each, level)
+        if self._desk.by_hand:
+            self._desk.steered.hold(plug.item, stands)
+        else:
+            self.say("holds", f"{each.name}: {stands:.0f} %.")
         if living.running:
-            living.hold(plug.item, level)
+            living.hold(plug.item, stands)
 
     def _tell(self, do: str, **fields) -> None:
         if self._sender is not None:
@@ -219,13 +228,21 @@ class BoardLink(QObject):
     def _follow(self) -> None:
         """The sliders, a recalled pose: the board follows on the Rehearse bench once it stands."""
         desk = self._desk
-        if desk.bench != "rehearse" or self.state not in STEADY or desk.transport.running:
+        if desk.bench != "rehearse" or self.state not in STEADY or (desk.transport.running and not desk.by_hand):
             return
-        aim = {}
+        lights = desk.steered.lights() if desk.by_hand else {}
+        moved, aim = desk.figure.score.moved, {}
         for output in self.outputs():
-            if output.joint is not None:
-                aim[str(output.number)] = float(output.value(np.array([output.at(desk.pose)]))[0])
-        self._tell("live", aim=aim)
+            place = output.at(desk.pose)
+            if output.joint is None:
+                channel = moved[output.channel].id
+                if channel not in lights:
+                    continue
+                place = lights[channel] / 100.0
+            aim[str(output.number)] = float(output.value(np.array([place]))[0])
+        steering = desk.figure.steering
+        pace = steering.pace if desk.by_hand and steering is not None else LIVE_DEG_PER_S
+        self._tell("live", aim=aim, pace=pace)
 
     def _heard(self, report: dict) -> None:
         if report.get("say"):

@@ -106,6 +106,7 @@ class Desk(QObject):
         self.sounding = Sounding(self)
         self._starting = None
         self._living = None
+        self._steered = None
         self.sized, self.meeting = "", ("platinum", "sulphur_clay")
         self.looking_at = (600.0, 0.0, 300.0)
         self.stands_off: dict[str, float] = {}
@@ -134,6 +135,20 @@ class Desk(QObject):
 
             self._living = Living(self)
         return self._living
+
+    @property
+    def steered(self):
+        """It driven by hand, made when it is first asked for."""
+        if self._steered is None:
+            from karakuri.workbench.steered import Steered
+
+            self._steered = Steered(self, self._in_place)
+        return self._steered
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether a hand drives it now."""
+        return self._steered is not None and self._steered.running
 
     @property
     def starting(self):
@@ -449,11 +464,14 @@ class Desk(QObject):
         moving = self.moving()
         if moving.running or any(len(channel.moves) for channel in moving.channels):
             places = moving.state(np.array([at]))[0][:, 0]
-            self.set_whole_pose(dict(zip(self.tree().ids, map(float, places), strict=True)))
+            pose = dict(zip(self.tree().ids, map(float, places), strict=True))
+            self.set_whole_pose(pose | self.steered.pose() if self.by_hand else pose)
 
     def turn_to(self, bench: str) -> None:
         if bench != self.bench:
             self.transport.stop()
+            if self.by_hand:
+                self.steered.stop()
         self.bench = bench
         self.doing = f"showing the {bench.capitalize()} bench"
         self.turned.emit()
@@ -545,6 +563,8 @@ class Desk(QObject):
             self._starting.finish()
         if self._living is not None:
             self._living.stop()
+        if self._steered is not None:
+            self._steered.close()
         self.voices.finish()
         self.abilities.finish()
         self.sounding.hush()

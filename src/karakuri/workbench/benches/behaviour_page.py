@@ -36,7 +36,7 @@ from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, Pick, Write, WriteText
 
 KINDS = (
-    ("button", "a button"), ("switch", "a switch"), ("knob", "a knob"), ("motion", "a motion sensor"), ("beam", "a light beam"),
+    ("button", "a button"), ("switch", "a switch"), ("knob", "a knob"), ("stick", "a stick’s way"), ("motion", "a motion sensor"), ("beam", "a light beam"),
     ("lift", "a lift alarm"), ("sound", "a sound level"), ("receiver", "a receiver’s channel"),
 )  # fmt: skip
 DEG = 0.017453292519943295
@@ -64,8 +64,8 @@ def whole_page(desk: Desk) -> Page:
     if found:
         items += [Block("v", found[0], desk.figure.assumptions.wished_margin), *(Note(f"f{k}", f.sentence.show(desk.units)) for k, f in enumerate(found[:6]))]  # fmt: skip
     items += [
-        Do("state", "Add a state", lambda: _added(desk, "state", lambda: add_state(desk.figure, f"State {len(behaviour.states) + 1}"))),
-        Pick("input", "Add an input", "choose", KINDS, lambda kind: _added(desk, "input", lambda: add_input(desk.figure, dict(KINDS)[kind].split(" ", 1)[1].capitalize(), kind))),
+        Do("state", "Add a state", lambda: added(desk, "state", lambda: add_state(desk.figure, f"State {len(behaviour.states) + 1}"))),
+        Pick("input", "Add an input", "choose", KINDS, lambda kind: added(desk, "input", lambda: add_input(desk.figure, dict(KINDS)[kind].split(" ", 1)[1].capitalize(), kind))),
     ]  # fmt: skip
     if behaviour.states:
         each = tuple((state.id, state.name) for state in behaviour.states)
@@ -79,7 +79,7 @@ def whole_page(desk: Desk) -> Page:
     return Page("Behaviour", f"{len(behaviour.states)} states, {len(behaviour.starts)} starts", tuple(items), ("behaviour", ""))  # fmt: skip
 
 
-def _added(desk: Desk, kind: str, make) -> None:
+def added(desk: Desk, kind: str, make) -> None:
     """Carry out an edit that adds something, and take that in hand."""
     made: list[str] = []
 
@@ -126,7 +126,7 @@ def state_page(desk: Desk, state: State) -> Page:
             )
     first = behaviour.inputs[0].id if behaviour.inputs else ""
     items += [
-        Pick("by", "Start it also when", "choose", tuple((key, words) for key, (words, _) in TRIGGERS.items()), lambda kind: _added(desk, "start", lambda: add_start(desk.figure, state.id, kind, first))),
+        Pick("by", "Start it also when", "choose", tuple((key, words) for key, (words, _) in TRIGGERS.items()), lambda kind: added(desk, "start", lambda: add_start(desk.figure, state.id, kind, first))),
         Head("ha", "Actions"),
         Do("begin", "Begin with it", lambda: desk.edit(lambda: begin_with(desk.figure, state.id)), "" if behaviour.states[0].id != state.id else "It is the first already."),
         Do("rm", "Take this state out", lambda: desk.edit(lambda: remove_state(desk.figure, state.id))),

@@ -40,6 +40,12 @@ class LivesView(Sheet):
         living.ticked.connect(self._ticked)
         living.ran.connect(self.refresh)
 
+    def told_in_short(self) -> str:
+        """Beside the bench's title."""
+        behaviour = self.desk.figure.behaviour
+        count = len(behaviour.states) if behaviour is not None else 0
+        return f"{count} {'states' if count != 1 else 'state'}, visitors are a stand-in"
+
     def refresh(self) -> None:
         """The figure, what is in hand or the look changed."""
         if not self.isVisible():

@@ -8,6 +8,8 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.model.ref import Ref
 from karakuri.workbench.benches.behaviour_page import behaviour_page
 from karakuri.workbench.benches.bench import Bench
+from karakuri.workbench.benches.hand_page import hand_page
+from karakuri.workbench.benches.hand_view import HandView
 from karakuri.workbench.benches.lives_view import LivesView
 from karakuri.workbench.benches.rehearse_page import rehearse_page
 from karakuri.workbench.desk import Desk
@@ -26,7 +28,9 @@ FAULTS = (
     ("late", "answers late"),
     ("none", "is well"),
 )
-SHOWS = {"board": "the board", "behaviour": "its behaviour"}
+SHOWS = {"board": "the board", "behaviour": "its behaviour", "hand": "by hand"}
+PAGES = {"board": rehearse_page, "behaviour": behaviour_page, "hand": hand_page}
+VIEWS: dict[str, type[LivesView] | type[HandView]] = {"behaviour": LivesView, "hand": HandView}
 PLAYABLE = ("ready", "live")
 NEXT = {
     "off": "Each step opens the next: first a board has to answer.",
@@ -57,19 +61,19 @@ class RehearseBench(Bench):
         self.told = Ledger(desk, "What happened", self)
         self.rules: list[PoseRule] = []
         self.shows = Choice(desk, "Shows", lambda: list(SHOWS.items()), self._show, self)
-        self.lives: LivesView | None = None
+        self.over: dict[str, LivesView | HandView] = {}
         board.changed.connect(self._board)
         board.happened.connect(self._events)
         self.listen(desk.selected, desk.looked, desk.changed)
         self.refresh()
 
     def page(self) -> Page:
-        return behaviour_page(self.desk) if self.living else rehearse_page(self.desk)
+        return PAGES[self.desk.rehearsing](self.desk)
 
     @property
-    def living(self) -> bool:
-        """Whether behaviour is shown, not the board."""
-        return self.desk.rehearsing == "behaviour"
+    def covered(self) -> bool:
+        """Whether something else than the board is shown."""
+        return self.desk.rehearsing in VIEWS
 
     def _show(self, what: str) -> None:
         self.desk.rehearse(what)
@@ -90,8 +94,8 @@ class RehearseBench(Bench):
 
     def key(self, event) -> bool:
         """Space plays and stops."""
-        if self.living and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_G) and not event.modifiers():
-            self.desk.living.toggle()
+        if self.covered and event.key() in (Qt.Key.Key_Space, Qt.Key.Key_G) and not event.modifiers():
+            (self.desk.living if self.desk.rehearsing == "behaviour" else self.desk.steered).toggle()
             return True
         if event.key() in (Qt.Key.Key_Space, Qt.Key.Key_G) and not event.modifiers():
             if self.play.isEnabled():
@@ -102,12 +106,14 @@ class RehearseBench(Bench):
     # ---- showing
     def refresh(self) -> None:
         self.shows.show_value(SHOWS[self.desk.rehearsing])
-        if self.living and self.lives is None:
-            self.lives = LivesView(self.desk, self)
-        if self.lives is not None:
-            self.lives.setVisible(self.living)
-            self.lives.raise_()
-            self.lives.refresh()
+        shown = self.desk.rehearsing
+        if self.covered and shown not in self.over:
+            self.over[shown] = VIEWS[shown](self.desk, self)
+        for name, view in self.over.items():
+            view.setVisible(name == shown)
+            if name == shown:
+                view.raise_()
+                view.refresh()
         joints = [o.joint for o in self.desk.board.outputs() if o.joint is not None and o.joint == o.leads]
         if [rule.ident for rule in self.rules] != joints:
             for rule in self.rules:
@@ -213,8 +219,8 @@ class RehearseBench(Bench):
         u, w, h = self.u, self.width(), self.height()
         shows = self.shows.sizeHint()
         self.shows.setGeometry(u(104), u(6), shows.width(), shows.height())
-        if self.lives is not None:
-            self.lives.setGeometry(0, u(40), w, h - u(40))
+        for view in self.over.values():
+            view.setGeometry(0, u(40), w, h - u(40))
         left, top = u(14), u(46)
         stage = round(w * 0.3)
         upper = max(u(196), round(h * 0.36))
@@ -254,11 +260,11 @@ class RehearseBench(Bench):
         self._side()
 
     def _side(self) -> None:
-        """What belongs to the board is away while behaviour is shown, and cannot be reached."""
+        """What belongs to the board is away while something else is shown, and cannot be reached."""
         steps = (self.stand_in, self.power, self.home, self.play, self.leave)
         for widget in (self.front, self.table, self.told, *steps):
-            widget.setVisible(not self.living)
-        if self.living:
+            widget.setVisible(not self.covered)
+        if self.covered:
             for widget in (*self.faults, *self.rules):
                 widget.hide()
 
@@ -271,11 +277,9 @@ class RehearseBench(Bench):
         kit.rect(0, 0, w, self.height(), "paper")
         kit.text(u(16), u(20), "Rehearse", 18, 600)
         x = self.shows.x() + self.shows.width() + u(12)
-        if self.living:
-            behaviour = self.desk.figure.behaviour
-            count = len(behaviour.states) if behaviour is not None else 0
+        if self.covered:
             kit.text(
-                x, u(21), f"{count} {'states' if count != 1 else 'state'}, visitors are a stand-in", 13, 400, "ink2"
+                x, u(21), kit.short(self.over[self.desk.rehearsing].told_in_short(), w - x - u(10), 13), 13, 400, "ink2"
             )
             return
         name = "stand-in" if board.stand_in else "board"

@@ -26,6 +26,8 @@ ACTIONS = {
     "twin": "making.twin",
     "remove": "making.remove",
 }
+SHOWN = {"the board": "board", "behaviour": "behaviour", "by hand": "hand"}
+"""What the Rehearse bench is asked to show."""
 WISHES = (TAKE_OVER, SOUND, DRAWER_OUT, DRAWER_IN, PASTE, *LAY.values())
 
 
@@ -37,6 +39,9 @@ def carry_out(window, text: str) -> str:
     if words == "wiring":
         desk.feed("wiring")
         words = "power"
+    if words in SHOWN:
+        desk.rehearse(SHOWN[words])
+        words = "rehearse"
     for bench in BENCHES:
         if words == bench:
             desk.turn_to(bench)

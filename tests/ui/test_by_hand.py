@@ -1,0 +1,175 @@
+"""Driving by hand in the real window: set down, dragged, pressed, driven by a simulated hand, on a board, recorded and undone."""
+
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+
+from karakuri.model.ref import Ref
+from karakuri.model.steering_edits import add_grip, change_grip, first_steering
+from tests.ui.hand import Hand, painted
+
+
+@pytest.fixture
+def bench(open_window, qtbot):
+    window = open_window()
+    window.desk.turn_to("rehearse")
+    qtbot.wait(10)
+    hand = Hand(window, qtbot)
+    hand.choose(window.benches["rehearse"].shows, "by hand")
+    qtbot.wait(20)
+    yield hand
+    window.desk.steered.stop()
+
+
+def view(hand):
+    return hand.window.benches["rehearse"].over["hand"]
+
+
+def driven(hand, *kinds):
+    """A figure with grips, the first ones and some more."""
+    desk = hand.window.desk
+    desk.edit(lambda: first_steering(desk.figure))
+    for kind in kinds:
+        assert desk.edit(lambda kind=kind: add_grip(desk.figure, kind)[0])
+    hand.qtbot.wait(30)
+    return desk
+
+
+def drag(hand, pad, *places):
+    """Press on a pad at shares of its field, and go on to others."""
+    x, y, w, h = pad._room()
+    points = [QPoint(round(x + w * a), round(y + h * b)) for a, b in places]
+    QTest.mousePress(pad, Qt.MouseButton.LeftButton, pos=points[0])
+    for point in points[1:]:
+        QTest.mouseMove(pad, point)
+        hand.qtbot.wait(5)
+    return lambda: QTest.mouseRelease(pad, Qt.MouseButton.LeftButton, pos=points[-1])
+
+
+def written(hand, label, text):
+    """A field of the card filled in."""
+    hand.click(hand.field(label))
+    hand.fill(text)
+    hand.qtbot.wait(10)
+
+
+def told(hand):
+    """What the card says under its facts."""
+    return " ".join(
+        f"{item.value} {item.under}" for item in hand.window.card.body.page.items if type(item).__name__ == "Fact"
+    )
+
+
+def test_it_is_set_down_held_dragged_and_stands_when_let_go(bench):
+    hand, desk = bench, bench.window.desk
+    assert "Nothing is driven by hand yet" in painted(view(hand))
+    hand.click(hand.tag("Drive it by hand"))
+    hand.qtbot.wait(30)
+    assert len(view(hand).pads) == len(desk.figure.steering.grips) > 3
+    hand.click(view(hand).hold)
+    assert desk.by_hand
+    pad, grip = view(hand).pads[0], desk.figure.steering.grips[0]
+    release = drag(hand, pad, (0.5, 0.5), (1.0, 0.5))
+    release()
+    assert desk.steered.level(grip.input) == 100.0
+    hand.qtbot.wait(120)
+    joint = desk.figure.score.moving(grip.channel).leads
+    assert desk.place(joint) == pytest.approx(0.0, abs=1e-6), "nobody holds the dead man's switch"
+    assert "let go" in view(hand).told_in_short()
+    hand.click(view(hand).held)
+    hand.qtbot.waitUntil(lambda: desk.place(joint) > 0.1, timeout=5_000)
+    hand.click(view(hand).held)
+    hand.qtbot.wait(60)
+    stands = desk.place(joint)
+    hand.qtbot.wait(120)
+    assert desk.place(joint) == pytest.approx(stands, abs=1e-6)
+    hand.click(view(hand).hold)
+    assert not desk.by_hand
+    hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.steering is None and not view(hand).pads
+
+
+def test_sticks_spring_back_knobs_stay_and_arrows_do_as_the_mouse_does(bench):
+    desk = driven(bench, "keyed")
+    first, keys = view(bench).pads[0], view(bench).pads[-1]
+    grip = desk.figure.steering.grips[0]
+    desk.select(Ref("input", grip.input))
+    bench.qtbot.wait(20)
+    bench.choose(bench.choice("It is"), "a stick’s way")
+    release = drag(bench, first, (0.5, 0.5), (0.1, 0.5))
+    assert desk.steered.level(grip.input) < 15.0
+    release()
+    assert desk.steered.level(grip.input) == 50.0
+    knob = desk.figure.steering.grips[1]
+    drag(bench, view(bench).pads[1], (0.5, 0.5), (0.9, 0.5))()
+    assert desk.steered.level(knob.input) == pytest.approx(90.0, abs=2.0)
+    QTest.keyClick(view(bench).pads[1], Qt.Key.Key_Left)
+    assert desk.steered.level(knob.input) == pytest.approx(85.0, abs=2.0)
+    up = desk.figure.steering.grips[-1].up
+    QTest.keyPress(keys, Qt.Key.Key_Up)
+    assert desk.steered.level(up) == 100.0
+    QTest.keyRelease(keys, Qt.Key.Key_Up)
+    assert desk.steered.level(up) == 0.0
+    assert "90" not in keys.accessibleName() and "%" in keys.accessibleName()
+
+
+def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
+    desk = driven(bench)
+    said = []
+    desk.said.connect(said.append)
+    before = desk.figure.score
+    bench.click(view(bench).trying)
+    bench.qtbot.waitUntil(lambda: desk.by_hand)
+    bench.click(view(bench).record)
+    assert desk.steered.recording and "recording" in view(bench).told_in_short()
+    bench.qtbot.waitUntil(lambda: desk.steered.recorded_s > 2.0, timeout=10_000)
+    bench.click(view(bench).record)
+    bench.qtbot.waitUntil(lambda: bool(said), timeout=10_000)
+    assert "became" in said[-1]
+    assert desk.figure.score != before
+    bench.ctrl(Qt.Key.Key_Z)
+    assert desk.figure.score == before
+    bench.click(view(bench).trying)
+    bench.click(view(bench).record)
+    bench.click(view(bench).record)
+    bench.qtbot.waitUntil(lambda: "Nothing was recorded" in said[-1], timeout=5_000)
+
+
+def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(bench):
+    desk = driven(bench)
+    board = desk.board
+    board.start_stand_in()
+    bench.qtbot.waitUntil(lambda: board.state == "joined", timeout=15_000)
+    board.confirm()
+    bench.qtbot.waitUntil(lambda: board.state == "confirmed", timeout=5_000)
+    board.approach()
+    bench.qtbot.waitUntil(lambda: board.state == "ready", timeout=60_000)
+    bench.click(view(bench).hold)
+    bench.click(view(bench).held)
+    grip = desk.figure.steering.grips[0]
+    output = next(o for o in board.outputs() if o.joint == desk.figure.score.moving(grip.channel).leads)
+    desk.steered.hold(grip.input, 100.0)
+    parked = float(output.value([output.park])[0]) if output.pulses else 0.0
+    bench.qtbot.waitUntil(lambda: abs(board.news.get("places", {}).get(str(output.number), parked) - parked) > 60, timeout=20_000)  # fmt: skip
+    assert board.state == "live"
+    bench.click(view(bench).hold)
+    board.leave()
+
+
+def test_cards_say_how_late_it_is_and_take_what_is_typed(bench):
+    desk = driven(bench, "keyed")
+    grip = desk.figure.steering.grips[0]
+    desk.select(Ref("grip", grip.id))
+    bench.qtbot.wait(20)
+    assert "10 + 120 + 20" in told(bench)
+    written(bench, "Stays behind by", "0.3")
+    assert desk.figure.steering.grips[0].smooth_ms == 300.0 and "330" in told(bench)
+    written(bench, "At its high end", "5")
+    assert desk.figure.steering.grips[0].to[1] == 5.0
+    assert not desk.edit(lambda: change_grip(desk.figure, grip.id, "ribbon", channel=desk.figure.steering.grips[1].channel))  # fmt: skip
+    desk.select(Ref("input", grip.input))
+    bench.qtbot.wait(20)
+    written(bench, "At its low end", "12")
+    assert desk.figure.behaviour.input(grip.input).reads == (12.0, 100.0)
+    written(bench, "Let go", "60")
+    assert desk.figure.behaviour.input(grip.input).middle == 60.0
