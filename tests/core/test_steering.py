@@ -10,9 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.signal import lfilter
 
+from karakuri.behaviour.engine import Engine
 from karakuri.behaviour.hand.contract import TICK_S
 from karakuri.behaviour.hand.expressions import weights
-from karakuri.behaviour.hand.hand import SOFT_PER_S, Hand
+from karakuri.behaviour.hand.grasp import SOFT_PER_S, Grasp
 from karakuri.behaviour.hand.smooth import Smooth, calmed, share_of
 from karakuri.behaviour.hand.told import told_of
 from karakuri.behaviour.reading import level, reading
@@ -24,7 +25,7 @@ from karakuri.exchange.moves_of_places import moves_that_follow
 from karakuri.exchange.recorded import Take, recorded, written_down
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
-from karakuri.model.behaviour import HANDED, Behaviour, Input
+from karakuri.model.behaviour import HANDED, Behaviour, Input, Parks, Pressed, Start, State, Steered
 from karakuri.model.behaviour_edits import change_input, remove_input
 from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
@@ -32,7 +33,7 @@ from karakuri.model.edit import made as made_of
 from karakuri.model.edits import remove_item
 from karakuri.model.moves import moves_of
 from karakuri.model.score_edits import add_light, keep_pose, remove_channel
-from karakuri.model.steering import Expressions, Face, Follows, Keyed, PushPull, Steering, Wheels
+from karakuri.model.steering import Expressions, Follows, Keyed, PushPull, Steering, Towards, Wheels
 from karakuri.model.steering_edits import GRIPS, add_face, add_grip, end_of_grip, first_steering, remove_grip
 from karakuri.motion.track import build_track
 from tests.core.test_life import being
@@ -81,7 +82,7 @@ def random_steered(seed):
         elif kind == "wheels":
             grips.append(Wheels(**base, ahead=new("stick"), turn=new("stick"), left=ribbons.pop(), right=ribbons.pop()))  # fmt: skip
         else:
-            faces = (Face(pose=figure.poses[-2].id, towards_deg=chance.uniform(-180, 180)), Face(pose=figure.poses[-1].id, towards_deg=chance.uniform(-180, 180)))  # fmt: skip
+            faces = (Towards(pose=figure.poses[-2].id, towards_deg=chance.uniform(-180, 180)), Towards(pose=figure.poses[-1].id, towards_deg=chance.uniform(-180, 180)))  # fmt: skip
             grips.append(Expressions(**base, ahead=new("stick"), across=new("stick"), faces=faces))
     held = new("button") if chance.random() < 0.6 else None
     by = new("knob") if chance.random() < 0.3 else None
@@ -106,7 +107,7 @@ def random_hand(chance, inputs, levels):
 def test_no_ribbon_leaves_its_band_or_outruns_its_pace_and_none_moves_with_nobody_holding(seed):
     figure, inputs = random_steered(seed)
     chance, levels = random.Random(seed), {}
-    hand = Hand(figure, {c.id: chance.uniform(*c.band(figure)) for c in figure.score.moved})
+    hand = Grasp(figure, {c.id: chance.uniform(*c.band(figure)) for c in figure.score.moved})
     before = {ident: steer.now for ident, steer in hand.ribbons.items()}
     for _ in range(400):
         random_hand(chance, inputs, levels)
@@ -130,7 +131,7 @@ def test_who_takes_hold_of_what_stands_elsewhere_moves_it_softly_until_it_is_whe
     figure, one, _ = two_ribbons()
     made = steered(figure, (Follows(id="g", name="g", input="k", channel=one, smooth_ms=400),), {"k": "knob", "hold": "button"}, held_by="hold")  # fmt: skip
     low, high = made.score.moving(one).band(made)
-    hand = Hand(made, {one: low})
+    hand = Grasp(made, {one: low})
     ran = [hand.tick({"k": 100.0, "hold": 100.0 if k > 20 else 0.0})[one] for k in range(2000)]
     assert ran[20] == low, "nothing moves before it is held"
     assert max(b - a for a, b in pairwise(ran)) <= SOFT_PER_S * TICK_S + 1e-9
@@ -187,7 +188,7 @@ def test_expressions_around_a_stick_are_whole_where_they_lie_and_never_too_much(
 
 
 def settled(figure, levels, **sensitivity):
-    hand = Hand(figure)
+    hand = Grasp(figure)
     for name, value in sensitivity.items():
         setattr(hand, name, value)
     for _ in range(3000):
@@ -200,7 +201,7 @@ def settled(figure, levels, **sensitivity):
 def test_two_wheels_turn_about_the_point_that_was_asked_for_however_fast(a, b):
     figure, one, other = two_ribbons()
     made = steered(figure, (Wheels(id="g", name="g", ahead="a", turn="b", left=one, right=other, mirrored=False),), {"a": "stick", "b": "stick"})  # fmt: skip
-    hand = Hand(made)
+    hand = Grasp(made)
     leads = [hand.ribbons[i].lead for i in (one, other)]
     now = settled(made, {"a": a, "b": b})
     share = []
@@ -221,7 +222,7 @@ def test_push_pull_moves_both_the_same_way_or_against_each_other():
     for levels, signs in (({"a": 60.0, "b": 50.0}, (1, 1)), ({"a": 50.0, "b": 60.0}, (1, -1)), ({"a": 40.0, "b": 50.0}, (-1, -1))):  # fmt: skip
         now = settled(made, levels)
         for ident, sign in zip((one, other), signs, strict=True):
-            lead = Hand(made).ribbons[ident].lead
+            lead = Grasp(made).ribbons[ident].lead
             assert now[ident] == pytest.approx(lead.pushed(sign * 0.2), abs=0.01)
             assert rest[ident] == pytest.approx(lead.park, abs=0.01)
 
@@ -230,7 +231,7 @@ def test_a_stick_lets_go_at_park_a_knob_runs_from_end_to_end_and_less_sensitivit
     figure, one, _ = two_ribbons()
     for kind in ("stick", "knob"):
         made = steered(figure, (Follows(id="g", name="g", input="a", channel=one),), {"a": kind})
-        lead = Hand(made).ribbons[one].lead
+        lead = Grasp(made).ribbons[one].lead
         middle = lead.park if kind == "stick" else (lead.low + lead.high) / 2
         assert settled(made, {"a": 50.0})[one] == pytest.approx(middle, abs=0.01)
         for end, place in ((0.0, lead.low), (100.0, lead.high)):
@@ -247,7 +248,7 @@ def test_a_knob_chooses_how_sensitive_it_is_and_keys_drive_at_their_pace():
     grip = Keyed(id="g", name="g", up="u", down="d", channel=one, pace=10.0, smooth_ms=0.0)
     made = steered(figure, (grip,), {"u": "button", "d": "button", "by": "knob"}, sensitivity_by="by", sensitivities=(10.0, 50.0, 100.0))  # fmt: skip
     for by, pace in ((0.0, 1.0), (50.0, 5.0), (100.0, 10.0)):
-        hand = Hand(made)
+        hand = Grasp(made)
         begins = hand.tick({"u": 0.0, "d": 0.0, "by": by})[one]
         for _ in range(25):
             now = hand.tick({"u": 100.0, "d": 0.0, "by": by})[one]
@@ -260,7 +261,7 @@ def test_a_knob_chooses_how_sensitive_it_is_and_keys_drive_at_their_pace():
 @given(st.integers(0, 10**6))
 def test_what_is_recorded_is_what_was_done_and_leaves_the_rest_of_the_score_alone(seed):
     chance, figure = random.Random(seed), apply(OWL, first_steering(OWL))
-    begin, hand, levels = chance.uniform(0, 4), Hand(figure), {each.id: 50.0 for each in figure.behaviour.inputs}
+    begin, hand, levels = chance.uniform(0, 4), Grasp(figure), {each.id: 50.0 for each in figure.behaviour.inputs}
     levels[figure.steering.held_by] = 100.0
     n, rows = chance.randint(60, 300), []
     for k in range(n):
@@ -364,13 +365,38 @@ def test_what_can_not_be_is_refused_with_what_is_wrong():
     assert first_steering(light).name
 
 
+def test_a_state_that_is_steered_does_what_the_hand_does_and_another_takes_over_softly():
+    """The engine beside the hand alone, tick by tick; what parks it afterwards begins where the hand left it."""
+    figure, one, _ = two_ribbons()
+    made = steered(figure, (Follows(id="g", name="g", input="k", channel=one),), {"k": "knob", "go": "button"})
+    states = (State(id="hand", name="By hand", plays=(Steered(),)), State(id="parks", name="Parks", plays=(Parks(),)))
+    start = Start(id="s", to="parks", on=Pressed(input="go"))
+    behaviour = Behaviour(**(dict(made.behaviour) | {"states": states, "starts": (start,)}))
+    made = apply(made, Edit("states", (Set(("behaviour",), behaviour),)))
+    engine, alone = Engine(made, lambda time: {"k": 50 + 45 * math.sin(time)}), Grasp(made)
+    seen = 0.0
+    for _ in range(1, 400):
+        engine.tick()
+        wanted = alone.tick({"k": engine.level("k"), "go": 0.0})[one]
+        assert engine.stage.ribbons[one].held(engine.now) == pytest.approx(wanted, abs=0.006)
+        seen = max(seen, abs(wanted))
+    assert seen > 5
+    engine.hold("go", 100.0)
+    ran = []
+    for _ in range(500):
+        engine.tick()
+        ran.append(engine.stage.ribbons[one].held(engine.now))
+    assert engine.state.id == "parks" and ran[-1] == pytest.approx(made.score.moving(one).park, abs=0.02)
+    assert max(abs(b - a) for a, b in pairwise([wanted, *ran])) < 1.0
+
+
 def test_what_is_told_of_a_grip_is_what_it_does():
     figure, one, _ = two_ribbons()
     made = steered(figure, (Follows(id="g", name="g", input="a", channel=one, smooth_ms=200.0),), {"a": "knob"}, pace=50.0)  # fmt: skip
     told = told_of(made, "g")
     low, high = made.score.moving(one).band(made)
     assert told.late == pytest.approx(0.01 + 0.2 + 0.02) and told.whole[one] == pytest.approx((high - low) / 50.0)
-    hand = Hand(made, {one: low})
+    hand = Grasp(made, {one: low})
     for _ in range(10):
         hand.tick({"a": 0.0})
     n = 0

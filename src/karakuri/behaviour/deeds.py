@@ -8,8 +8,9 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from karakuri.behaviour.hand.grasp import Grasp
 from karakuri.behaviour.stage import Stage
-from karakuri.model.behaviour import Attends, Lights, Lives, Parks, Performs, Poses, Says
+from karakuri.model.behaviour import ANALOG, Attends, Lights, Lives, Parks, Performs, Poses, Says, Steered
 from karakuri.model.makers import Life, Voice
 from karakuri.model.score import Score
 from karakuri.motion.frames import HOME_RAD_PER_S
@@ -247,8 +248,31 @@ def attend(stage: Stage, deed: Attends, at: float, claims: Claims) -> Act:
     return Act(FOREVER, goes_on)
 
 
+def steer(stage: Stage, deed: Steered, at: float, claims: Claims) -> Act:
+    """Ribbons that are left do what a hand says, from where they stand; a knob that nobody has touched yet rests in its middle."""
+    figure = stage.figure
+    if figure.steering is None or not figure.steering.grips:
+        return Act(at)
+    inputs = figure.behaviour.inputs if figure.behaviour is not None else ()
+    rests = {each.id: 50.0 if each.kind in ANALOG else 0.0 for each in inputs}
+    ready = {ident: ribbon.ready(at) for ident, ribbon in stage.ribbons.items()}
+    hand = Grasp(figure, {ident: place for ident, (_, place) in ready.items()}, stage.can)
+    mine = [ident for ident in hand.ribbons if ident not in claims]
+    claims |= set(mine)
+    begins = max((ready[ident][0] for ident in mine), default=at)
+
+    def goes_on(now: float, _: float | None) -> float:
+        if now >= begins:
+            places = hand.tick({**rests, **stage.levels})
+            for ident in mine:
+                stage.ribbons[ident].add(now, 0.0, places[ident], "sudden")
+        return FOREVER
+
+    return Act(FOREVER, goes_on)
+
+
 STEP_DEG = 6.0
 DEEDS: Mapping[str, Callable[..., Act]] = {
-    "score": perform, "pose": pose, "light": light, "park": park, "says": says, "life": live, "attends": attend,
+    "score": perform, "pose": pose, "light": light, "park": park, "says": says, "life": live, "attends": attend, "steered": steer,
 }  # fmt: skip
 """By the kind of deed."""

@@ -101,6 +101,7 @@ class Engine:
                 self._seen_last = (ident, now)
         last = self._seen_last
         stopped = (last[0], now - last[1], now - last[1] - 1.0 / TICK_HZ) if last is not None else None
+        self.stage.levels = self._levels
         senses, news = Senses(self._levels, before, stopped), self._levels != before
         if news:
             self._towards = attention(self.behaviour.inputs, self._levels)

@@ -20,7 +20,7 @@ from karakuri.model.behaviour import (
     Stopped,
 )
 
-ENDLESS = frozenset({"life", "attends"})
+ENDLESS = frozenset({"life", "attends", "steered"})
 
 
 @dataclass(frozen=True)

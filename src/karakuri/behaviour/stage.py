@@ -28,6 +28,8 @@ class Stage:
     heard: Mapping[str, Loudness] = field(default_factory=dict)
     can: Mapping[str, KeepsUp] = field(default_factory=dict)
     sounded: list[tuple[float, str]] = field(default_factory=list)
+    levels: Mapping[str, float] = field(default_factory=dict)
+    """What inputs say now, 0 to 100."""
 
     def __post_init__(self) -> None:
         channels: dict[str, MovedChannel] = {}

@@ -89,7 +89,7 @@ def _off(channel: MovedChannel, rows: tuple[Row, ...], times: Array, places: Arr
 
 
 def recorded(figure: Figure, written: Written, end_s: float) -> Edit:
-    """The moves onto their ribbons; the score grows to hold them."""
+    """The moves onto their ribbons; the score grows to hold them, `end_s` s."""
     steps: list[Step] = [Set(("score", "channels", ident, "moves"), moves_of(rows)) for ident, rows in written.moves.items()]  # fmt: skip
     if end_s > figure.score.length_s:
         steps.append(Set(("score", "length_s"), round(end_s, 2)))

@@ -119,7 +119,7 @@ class Wheels(_Grip):
         return (self.left, self.right)
 
 
-class Face(Value):
+class Towards(Value):
     """A kept pose, and where on the stick it lies."""
 
     pose: Identifier
@@ -132,7 +132,7 @@ class Expressions(_Grip):
     kind: Literal["expressions"] = "expressions"
     ahead: Identifier
     across: Identifier
-    faces: tuple[Face, ...] = Field((), max_length=16)
+    faces: tuple[Towards, ...] = Field((), max_length=16)
 
     @property
     def inputs(self) -> tuple[str, ...]:

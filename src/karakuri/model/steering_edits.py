@@ -11,7 +11,7 @@ from karakuri.model.behaviour_edits import behaviour_of
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
-from karakuri.model.steering import Expressions, Face, Follows, Grip, Keyed, PushPull, Steering, Wheels
+from karakuri.model.steering import Expressions, Follows, Grip, Keyed, PushPull, Steering, Towards, Wheels
 
 GRIPS: Mapping[str, tuple[str, int, int]] = {
     "follows": ("one input, one ribbon", 1, 1), "keyed": ("two keys, up and down", 2, 1), "push pull": ("two ribbons, together and against", 2, 2),
@@ -104,10 +104,10 @@ def _called(kind: str, n: int, name: str) -> str:
     return f"{name[:60]}, {(first, second)[n]}"
 
 
-def _around(figure: Figure) -> tuple[Face, ...]:
+def _around(figure: Figure) -> tuple[Towards, ...]:
     """The first kept poses, as many as eight, evenly around the stick."""
     poses = figure.poses[:8]
-    return tuple(Face(pose=pose.id, towards_deg=round(ROUND * k / len(poses), 1)) for k, pose in enumerate(poses))
+    return tuple(Towards(pose=pose.id, towards_deg=round(ROUND * k / len(poses), 1)) for k, pose in enumerate(poses))
 
 
 def change_grip(figure: Figure, grip_id: str, words: str, **fields: Any) -> Edit:
@@ -139,7 +139,7 @@ def change_face(figure: Figure, grip: Expressions, k: int, towards_deg: float | 
     if towards_deg is None:
         del faces[k]
     else:
-        faces[k] = Face(pose=faces[k].pose, towards_deg=round(towards_deg, 1))
+        faces[k] = Towards(pose=faces[k].pose, towards_deg=round(towards_deg, 1))
     return change_grip(figure, grip.id, "poses around the stick", faces=tuple(faces))
 
 
@@ -148,5 +148,5 @@ def add_face(figure: Figure, grip: Expressions, pose_id: str) -> Edit:
     held = sorted(face.towards_deg % ROUND for face in grip.faces)
     gaps = [(after - before, before) for before, after in zip(held, [*held[1:], held[0] + ROUND], strict=True)] if held else []  # fmt: skip
     wide, begins = max(gaps, default=(0.0, 0.0))
-    face = Face(pose=pose_id, towards_deg=round((begins + wide / 2) % ROUND, 1))
+    face = Towards(pose=pose_id, towards_deg=round((begins + wide / 2) % ROUND, 1))
     return change_grip(figure, grip.id, "poses around the stick", faces=(*grip.faces, face))

@@ -140,9 +140,9 @@ class Desk(QObject):
     def steered(self):
         """It driven by hand, made when it is first asked for."""
         if self._steered is None:
-            from karakuri.workbench.steered import Steered
+            from karakuri.workbench.steerer import Steerer
 
-            self._steered = Steered(self, self._in_place)
+            self._steered = Steerer(self, self._in_place)
         return self._steered
 
     @property

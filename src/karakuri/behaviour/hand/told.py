@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from karakuri.behaviour.hand.contract import TICK_S
-from karakuri.behaviour.hand.hand import Hand
+from karakuri.behaviour.hand.grasp import Grasp
 from karakuri.behaviour.hand.smooth import calmed
 from karakuri.model.figure import Figure
 from karakuri.motion.voice.following import KeepsUp
@@ -32,7 +32,7 @@ class Told:
 
 def told_of(figure: Figure, grip_id: str, can: Mapping[str, KeepsUp] | None = None) -> Told:
     """Of one grip of a figure. Raises KeyError, ValueError where there is no such grip."""
-    hand = Hand(figure, None, can)
+    hand = Grasp(figure, None, can)
     grip = hand.steering.grip(grip_id)
     mine = hand.of_grip(grip_id)
     whole = {i: (s.lead.high - s.lead.low) / s.pace if math.isfinite(s.pace) else 0.0 for i, s in mine.items()}

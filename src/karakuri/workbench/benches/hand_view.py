@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.model.behaviour_edits import behaviour_of
 from karakuri.model.steering_edits import steering_of
-from karakuri.workbench.benches.pad import Pad
+from karakuri.workbench.benches.pad import HandPad
 from karakuri.workbench.benches.traces import Traces
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -25,7 +25,7 @@ class HandView(Sheet):
         steered = desk.steered
         self.front = Elevation(desk, "front", self, posing=False)
         self.traces = Traces(desk, self)
-        self.pads: list[Pad] = []
+        self.pads: list[HandPad] = []
         self.hold = Tag(desk, "Take hold", self, steered.toggle)
         self.record = Tag(desk, "Record", self, self._record)
         self.held = Tag(desk, "Hold to move", self, self._held)
@@ -73,7 +73,7 @@ class HandView(Sheet):
             for pad in self.pads:
                 pad.hide()
                 pad.deleteLater()
-            self.pads = [Pad(self.desk, ident, self) for ident in idents]
+            self.pads = [HandPad(self.desk, ident, self) for ident in idents]
         self.hold.set_label("Let go" if steered.running else "Take hold")
         self.record.set_label("Stop recording" if steered.recording else "Record")
         for tag, on in ((self.hold, steered.running), (self.record, steered.recording), (self.trying, steered.trying)):

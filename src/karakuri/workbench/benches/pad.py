@@ -19,7 +19,7 @@ STEP, FINE, HEAD = 5.0, 1.0, 20
 ARROWS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Down: (0, -1), Qt.Key.Key_Up: (0, 1)}
 
 
-class Pad(Sheet):
+class HandPad(Sheet):
     """One grip. Along it to the right is its last input's way up, upwards its first's, where it has two; of a knob to the right."""
 
     def __init__(self, desk: Desk, grip_id: str, parent: QWidget) -> None:

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QWidget
 from karakuri.model.ref import Ref
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
-from karakuri.workbench.steered import KEPT
+from karakuri.workbench.steerer import KEPT
 from karakuri.workbench.widgets.sheet import Sheet
 
 ROW = 26

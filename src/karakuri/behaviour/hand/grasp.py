@@ -33,7 +33,7 @@ class Steer:
     sought: bool = False
 
 
-class Hand:
+class Grasp:
     """Of all grips. `stands` gives where ribbons stand as it begins, by id, in their own units; `can` what they keep up with. Raises ValueError where there
     is no grip."""
 

@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QObject, Qt, QTimer, pyqtSignal
 
 from karakuri.behaviour.hand.contract import TICK_S
-from karakuri.behaviour.hand.hand import Hand
+from karakuri.behaviour.hand.grasp import Grasp
 from karakuri.behaviour.hand.standin import SimulatedHand
 from karakuri.exchange.recorded import LEAST_S, Take, recorded, written_down
 from karakuri.model.behaviour import ANALOG
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 STEP_MS, MOST_TICKS, KEPT, MOST_S = 20, 10, 400, 600.0
 
 
-class Steered(QObject):
+class Steerer(QObject):
     """`ticked` whenever time went on or an input changed, `ran` at start and stop of driving and recording. View state; neither saved nor undone."""
 
     ticked = pyqtSignal()
@@ -31,7 +31,7 @@ class Steered(QObject):
     def __init__(self, desk: Desk, in_place: bool) -> None:
         super().__init__(desk)
         self.desk = desk
-        self.hand: Hand | None = None
+        self.hand: Grasp | None = None
         self.levels: dict[str, float] = {}
         self.trying = False
         self.sensitivity = 2
@@ -187,7 +187,7 @@ class Steered(QObject):
         if not self.moved:
             return False
         figure = self.desk.figure
-        self.hand = Hand(figure, self._stands(figure), self.desk.abilities.known(figure))
+        self.hand = Grasp(figure, self._stands(figure), self.desk.abilities.known(figure))
         self.hand.sensitivity, self._of = self.sensitivity, figure
         return True
 
