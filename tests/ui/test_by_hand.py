@@ -115,8 +115,6 @@ def test_sticks_spring_back_knobs_stay_and_arrows_do_as_the_mouse_does(bench):
 
 def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
     desk = driven(bench)
-    said = []
-    desk.said.connect(said.append)
     before = desk.figure.score
     bench.click(view(bench).trying)
     bench.qtbot.waitUntil(lambda: desk.by_hand)
@@ -124,15 +122,14 @@ def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
     assert desk.steered.recording and "recording" in view(bench).told_in_short()
     bench.qtbot.waitUntil(lambda: desk.steered.recorded_s > 2.0, timeout=10_000)
     bench.click(view(bench).record)
-    bench.qtbot.waitUntil(lambda: bool(said), timeout=10_000)
-    assert "became" in said[-1]
+    bench.qtbot.waitUntil(lambda: "became" in view(bench).told_in_short(), timeout=10_000)
     assert desk.figure.score != before
     bench.ctrl(Qt.Key.Key_Z)
     assert desk.figure.score == before
     bench.click(view(bench).trying)
     bench.click(view(bench).record)
     bench.click(view(bench).record)
-    bench.qtbot.waitUntil(lambda: "Nothing was recorded" in said[-1], timeout=5_000)
+    bench.qtbot.waitUntil(lambda: "nothing was recorded" in view(bench).told_in_short(), timeout=5_000)
 
 
 def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(bench):

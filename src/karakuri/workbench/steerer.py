@@ -9,7 +9,7 @@ import numpy as np
 from PyQt6.QtCore import QElapsedTimer, QObject, Qt, QTimer, pyqtSignal
 
 from karakuri.behaviour.hand.contract import TICK_S
-from karakuri.behaviour.hand.grasp import Grasp
+from karakuri.behaviour.hand.grasp import Grasp, Steer, pace_of
 from karakuri.behaviour.hand.standin import SimulatedHand
 from karakuri.exchange.recorded import LEAST_S, Take, recorded, written_down
 from karakuri.model.behaviour import ANALOG
@@ -34,6 +34,7 @@ class Steerer(QObject):
         self.hand: Grasp | None = None
         self.levels: dict[str, float] = {}
         self.trying = False
+        self.told = ""
         self.sensitivity = 2
         self.trace: deque[dict[str, tuple[float, float]]] = deque(maxlen=KEPT)
         self._of: Figure | None = None
@@ -79,15 +80,14 @@ class Steerer(QObject):
     def pose(self) -> dict[str, float]:
         """Where joints in hand are, rad or m."""
         figure, out = self.desk.figure, dict[str, float]()
-        for steer in self.hand.ribbons.values() if self.hand is not None else ():
+        for steer in self.grasped.values():
             for joint in steer.lead.channel.joints:
                 out[joint] = steer.now * figure.joint(joint).measure.si
         return out
 
     def lights(self) -> dict[str, float]:
         """Lights in hand, by id, per cent."""
-        ribbons = self.hand.ribbons if self.hand is not None else {}
-        return {ident: steer.now for ident, steer in ribbons.items() if steer.lead.channel.leads is None}
+        return {ident: steer.now for ident, steer in self.grasped.items() if steer.lead.channel.leads is None}
 
     # ---- actions
     def hold(self, ident: str, level: float) -> None:
@@ -107,6 +107,10 @@ class Steerer(QObject):
         if self.running or not self._begin():
             return
         self.desk.living.stop()
+        self.told = ""
+        self.desk.abilities.ask(
+            [ident for ident, steer in self.grasped.items() if steer.lead.channel.leads is not None], self._learned
+        )
         self._ticks = self._done = 0
         self.trace.clear()
         self._clock.start()
@@ -154,7 +158,7 @@ class Steerer(QObject):
         self.desk.transport.stop()
         self.ran.emit()
         if not frames or len(frames) * TICK_S < LEAST_S:
-            self.desk.said.emit(f"Nothing was recorded: a take lasts {LEAST_S:g} s or longer.")
+            self._tell(f"nothing was recorded: a take lasts {LEAST_S:g} s or longer")
             return
         figure, within = self.desk.figure, self.desk.figure.steering.within if self.desk.figure.steering is not None else 1.0  # fmt: skip
         mine = {channel.id for channel in figure.score.moved}
@@ -166,15 +170,22 @@ class Steerer(QObject):
 
             def answer() -> None:
                 if not done.moves:
-                    self.desk.said.emit("Nothing was recorded: no ribbon in hand moved.")
+                    self._tell("nothing was recorded: no ribbon in hand moved")
                 elif self.desk.edit(lambda: recorded(self.desk.figure, done, float(times[-1]))):
                     worst = max(done.off, key=lambda ident: done.off[ident])
-                    unit = self.desk.figure.measure(self.desk.figure.score.moving(worst)).unit
-                    self.desk.said.emit(f"{done.frames} places on {len(done.moves)} ribbons became {done.made} moves, {done.off[worst]:.2f} {unit} off at most.")  # fmt: skip
+                    sign = self.desk.figure.measure(self.desk.figure.score.moving(worst)).sign
+                    off = f"{done.off[worst]:.2f}{'' if sign == '°' else ' '}{sign}"
+                    self._tell(
+                        f"{done.frames} places on {len(done.moves)} ribbons became {done.made} moves, {off} off at most"
+                    )
 
             return answer
 
         self._aside.then(work)
+
+    def _tell(self, words: str) -> None:
+        self.told = words
+        self.ran.emit()
 
     def close(self) -> None:
         """Let go, writing nothing."""
@@ -191,9 +202,22 @@ class Steerer(QObject):
         self.hand.sensitivity, self._of = self.sensitivity, figure
         return True
 
+    @property
+    def grasped(self) -> dict[str, Steer]:
+        """Ribbons in hand, by id."""
+        return self.hand.ribbons if self.hand is not None else {}
+
+    def _learned(self) -> None:
+        """It is known now what drives keep up with."""
+        figure = self.desk.figure
+        if self.hand is not None and self._of is figure:
+            can = self.desk.abilities.known(figure)
+            for ident, steer in self.hand.ribbons.items():
+                steer.pace = pace_of(figure, self.hand.steering, ident, steer.lead, can)
+        self.ran.emit()
+
     def _stands(self, figure: Figure) -> dict[str, float]:
-        before = self.hand.ribbons if self.hand is not None else {}
-        out = {ident: steer.now for ident, steer in before.items()}
+        out = {ident: steer.now for ident, steer in self.grasped.items()}
         for channel in figure.score.moved:
             if channel.leads is not None:
                 out[channel.id] = self.desk.place(channel.leads) / figure.joint(channel.leads).measure.si

@@ -43,6 +43,8 @@ class HandView(Sheet):
             return "no hand drives it yet: set that down in the card"
         if steered.recording:
             return f"recording, {steered.recorded_s:.1f} s"
+        if steered.told:
+            return steered.told
         if steered.running:
             hand = steered.hand
             return "driven by hand" if hand is None or hand.held else "let go: the dead man’s switch is not held"
