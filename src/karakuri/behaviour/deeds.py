@@ -9,17 +9,16 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from karakuri.behaviour.hand.grasp import Grasp
+from karakuri.behaviour.speech import jaws_of, joins
 from karakuri.behaviour.stage import Stage
 from karakuri.model.behaviour import ANALOG, Attends, Lights, Lives, Parks, Performs, Poses, Says, Steered
-from karakuri.model.makers import Life, Voice
+from karakuri.model.makers import Life
 from karakuri.model.score import Score
 from karakuri.motion.frames import HOME_RAD_PER_S
 from karakuri.motion.life import LIVES, glances
 from karakuri.motion.life.chance import Chance
 from karakuri.motion.life.contract import Cast, Happening
-from karakuri.motion.makers.voice import ahead_of, manner_of, shut_and_wide
-from karakuri.motion.voice.following import NO_LIMIT, followed
-from karakuri.motion.voice.opening import turns_of
+from karakuri.motion.makers.voice import ahead_of, shut_and_wide
 
 FOREVER = math.inf
 
@@ -64,11 +63,11 @@ def perform(stage: Stage, deed: Performs, at: float, claims: Claims) -> Act:
 
 def _each(first: float, again: Callable[[float, float | None], float]) -> Callable[[float, float | None], float]:
     """Does something again each time its own end has come."""
-    due = [first]
+    due = [round(first, 4)]
 
     def goes_on(now: float, towards: float | None) -> float:
         if now >= due[0]:
-            due[0] = again(now, towards)
+            due[0] = round(again(now, towards), 4)
         return FOREVER
 
     return goes_on
@@ -141,24 +140,23 @@ def says(stage: Stage, deed: Says, at: float, claims: Claims) -> Act:
     if sound_id is None:
         return Act(at)
     sound, figure = stage.figure.sound(sound_id), stage.figure
-    jaws = [m for s in figure.scores for m in s.makers if isinstance(m, Voice) and m.jaw not in claims]
+    jaws = [voice for voice in jaws_of(figure) if voice.jaw not in claims]
     lead = max((ahead_of(figure, voice) for voice in jaws), default=0.0)
     stage.say(at + lead, sound_id)
     loudness, over = stage.heard.get(sound.sha256), at + lead + sound.length_s
     for voice in jaws:
         claims.add(voice.jaw)
         ribbon = stage.ribbons[voice.jaw]
-        shut, wide = shut_and_wide(figure, voice, ribbon.channel)
-        unit, (when, here) = ribbon.channel.measure(figure).si, ribbon.ready(at)
-        first = when - at + stage.pace(voice.jaw, shut - here)
-        if first > when - at:
-            ribbon.add(when, first - (when - at), shut)
+        shut, _ = shut_and_wide(figure, voice, ribbon.channel)
+        when, here = ribbon.ready(at)
+        takes = stage.pace(voice.jaw, shut - here)
+        if takes > 0:
+            ribbon.add(when, takes, shut)
         if loudness is not None:
-            begins = at + lead - ahead_of(figure, voice)
-            moves = followed(turns_of(loudness, manner_of(voice)), shut * unit, wide * unit, stage.can.get(voice.jaw, NO_LIMIT), at + first - begins)  # fmt: skip
-            for departs, takes, target in zip(moves.departs.tolist(), moves.takes.tolist(), moves.target.tolist(), strict=True):  # fmt: skip
-                ribbon.add(begins + departs, takes, target / unit)
-                over = max(over, begins + departs + takes)
+            begins, rows = at + lead - ahead_of(figure, voice), stage.speech(voice, ribbon.channel, loudness)
+            for row in rows[joins(rows, shut, when + takes - begins) :]:
+                ribbon.add(begins + row.departs, row.takes, row.target)
+                over = max(over, begins + row.departs + row.takes)
     return Act(over)
 
 
@@ -173,7 +171,7 @@ class _Living:
 
     def __post_init__(self) -> None:
         self.next = next(self.happenings)
-        self.due += self.next.wait
+        self.due = round(self.due + self.next.wait, 4)
 
     def goes_on(self, stage: Stage, now: float) -> None:
         """Begin what is due."""
@@ -186,7 +184,7 @@ class _Living:
                     ribbon.add(now + stir.at, stir.takes, sign * actor.clipped(home + stir.place))
             busy = self.next.busy
             self.next = next(self.happenings)
-            self.due = now + busy + self.next.wait
+            self.due = round(now + busy + self.next.wait, 4)
 
 
 def live(stage: Stage, deed: Lives, at: float, claims: Claims) -> Act:

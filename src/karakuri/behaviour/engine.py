@@ -9,14 +9,14 @@ from karakuri.behaviour.deeds import DEEDS, FOREVER, Act
 from karakuri.behaviour.senses import ON, SENSED_HZ, Senses, attention
 from karakuri.behaviour.stage import Stage
 from karakuri.behaviour.triggers import fires, holds
-from karakuri.model.behaviour import SEES, After, Behaviour, Start, State, Stopped
+from karakuri.model.behaviour import HANDED, SEES, After, Behaviour, Start, State, Stopped
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 from karakuri.motion.life.chance import Chance
 from karakuri.motion.voice.following import KeepsUp
 
 TICK_HZ = 50
-KEPT = 2000
+KEPT, NEVER = 2000, -(10**12)
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ class Engine:
         self._cues: set[str] = set()
         self._levels: dict[str, float] = {}
         self._seen: Mapping[str, float] = {}
-        self._cool: dict[str, float] = {}
+        self._cool: dict[str, int] = {}
         self._over, self._fresh, self._stays = False, True, 0.0
         self._states = {state.id: state for state in behaviour.states}
         self._from = {
@@ -60,8 +60,9 @@ class Engine:
             ident: tuple(s for s in some if isinstance(s.on, After | Stopped)) for ident, some in self._from.items()
         }
         self._towards: tuple[float, float] | None = None
-        self._seen_last: tuple[str, float] | None = None
+        self._seen_last: tuple[str, int] | None = None
         self._sees = tuple(each.id for each in behaviour.inputs if each.kind in SEES)
+        self._handed = any(each.kind in HANDED for each in behaviour.inputs)
         self._enter(behaviour.states[0], None)
 
     @property
@@ -93,14 +94,16 @@ class Engine:
         if self.ticks % TICK_HZ == 0:
             for ribbon in self.stage.ribbons.values():  # what is over is let go of
                 ribbon.at(now)
-        if self.ticks == 1 or (self.ticks * SENSED_HZ) // TICK_HZ != ((self.ticks - 1) * SENSED_HZ) // TICK_HZ:
-            self._seen = self._sensed(now)
+        sees = self.ticks == 1 or (self.ticks * SENSED_HZ) // TICK_HZ != ((self.ticks - 1) * SENSED_HZ) // TICK_HZ
+        if sees or self._handed:
+            seen = self._sensed(now)
+            self._seen = seen if sees else {**seen, **{i: self._seen.get(i, 0.0) for i in self._sees}}
         self._levels = {**self._seen, **{k: max(v, self._seen.get(k, 0.0)) for k, v in self._held.items()}}
         for ident in self._sees:
             if self._levels.get(ident, 0.0) >= ON:
-                self._seen_last = (ident, now)
+                self._seen_last = (ident, self.ticks)
         last = self._seen_last
-        stopped = (last[0], now - last[1], now - last[1] - 1.0 / TICK_HZ) if last is not None else None
+        stopped = (last[0], (self.ticks - last[1]) / TICK_HZ, (self.ticks - last[1] - 1) / TICK_HZ) if last is not None else None  # fmt: skip
         self.stage.levels = self._levels
         senses, news = Senses(self._levels, before, stopped), self._levels != before
         if news:
@@ -110,14 +113,14 @@ class Engine:
             if act.goes_on is not None:
                 act.ends = act.goes_on(now, towards[0] if towards is not None else None)
         limits = [act.ends for act in self._acts if act.ends < FOREVER or self.state.stays_s is None]
-        over = not self._over and now >= max(self._stays, *limits, 0.0)
+        over = not self._over and now >= round(max(self._stays, *limits, 0.0), 4)
         self._over = self._over or over
         some = self._from if news or over or self._cues or self._fresh else self._timed
         chosen = self._choose(some[self.state.id], senses, now, over)
         self._cues.clear()
         self._fresh = False
         if chosen is not None:
-            self._cool[chosen.id] = now
+            self._cool[chosen.id] = self.ticks
             self.fired[chosen.id] += 1
             self._enter(self._states[chosen.to], chosen)
 
@@ -137,7 +140,9 @@ class Engine:
                 continue
             if due is not None:
                 self._due[start.id] = FOREVER
-            if now - self._cool.get(start.id, -FOREVER) < start.cool_s or not all(holds(g, senses) for g in start.only):
+            if (self.ticks - self._cool.get(start.id, NEVER)) / TICK_HZ < start.cool_s or not all(
+                holds(g, senses) for g in start.only
+            ):
                 continue
             if start.chance >= 1.0 or self._chance.happens(start.chance):
                 best = start
@@ -148,11 +153,12 @@ class Engine:
         self.state, self._over, self._fresh = state, False, True
         for ribbon in self.stage.ribbons.values():
             ribbon.cut(now)
+        self.stage.hush(now)
         claims: set[str] = set()
         self._acts: list[Act] = [DEEDS[deed.kind](self.stage, deed, now, claims) for deed in state.plays]
         self._stays = now + (self._chance.between(*state.stays_s) if state.stays_s is not None else 0.0)
         self._due = {
-            start.id: now + self._chance.between(*start.on.between_s) for start in self._from[state.id] if isinstance(start.on, After)
+            start.id: round(now + self._chance.between(*start.on.between_s), 4) for start in self._from[state.id] if isinstance(start.on, After)
         }  # fmt: skip
         self.counts[state.id] += 1
         self.entered.append(Entered(now, state.id, by.id if by is not None else ""))

@@ -6,9 +6,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
 from karakuri.behaviour.ribbon import Ribbon
+from karakuri.behaviour.speech import spoken
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
+from karakuri.model.makers import Voice
+from karakuri.model.moves import Row
 from karakuri.motion.life.chance import Chance
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.voice.following import KeepsUp
@@ -39,6 +42,7 @@ class Stage:
         self.ribbons = {ident: Ribbon(c, *c.band(self.figure), self.records) for ident, c in channels.items()}
         self.tracks = Tracks()
         self._said: dict[str, Iterator[str]] = {}
+        self._speech: dict[tuple[str, str], tuple[Row, ...]] = {}
 
     def pace(self, ident: str, by: float) -> float:
         """How long a ribbon takes to go so far, in its own unit, to where something begins, s."""
@@ -58,6 +62,18 @@ class Stage:
             lines = next(each for each in self.figure.lines if each.id == lines_id)
             self._said[lines_id] = said(lines, Chance(self.chance.draw() & 0x7FFFFFFF, 16))
         return next(self._said[lines_id], None)
+
+    def speech(self, voice: Voice, jaw: MovedChannel, loudness: Loudness) -> tuple[Row, ...]:
+        """Moves of a jaw with a sound, in its own unit, s from when it sets off; planned once."""
+        key = (voice.jaw, loudness.sha256)
+        if key not in self._speech:
+            self._speech[key] = spoken(self.figure, voice, jaw, loudness, self.can)
+        return self._speech[key]
+
+    def hush(self, at: float) -> None:
+        """What has not begun to sound by then, s, does not."""
+        while self.sounded and self.sounded[-1][0] > at:
+            self.sounded.pop()
 
     def say(self, at: float, sound_id: str) -> None:
         """A sound begins."""
