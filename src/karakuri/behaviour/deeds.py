@@ -12,7 +12,9 @@ from karakuri.behaviour.hand.grasp import Grasp
 from karakuri.behaviour.speech import jaws_of, joins
 from karakuri.behaviour.stage import Stage
 from karakuri.model.behaviour import ANALOG, Attends, Lights, Lives, Parks, Performs, Poses, Says, Steered
+from karakuri.model.channel import MovedChannel
 from karakuri.model.makers import Life
+from karakuri.model.moves import Row
 from karakuri.model.score import Score
 from karakuri.motion.frames import HOME_RAD_PER_S
 from karakuri.motion.life import LIVES, glances
@@ -37,8 +39,7 @@ Claims = set[str]
 def perform(stage: Stage, deed: Performs, at: float, claims: Claims) -> Act:
     """A score or a section of it: first to where it begins, all together."""
     score = next(each for each in stage.figure.scores if each.id == deed.score)
-    section = next((s for s in score.sections if s.id == deed.section), None)
-    begin, end = (section.from_s, min(section.to_s, score.length_s)) if section is not None else (0.0, score.length_s)
+    begin, end = stretch_of(score, deed)
     mine = [c for c in score.moved if c.id not in claims]
     claims |= {c.id for c in mine}
     act = Act(at)
@@ -46,7 +47,8 @@ def perform(stage: Stage, deed: Performs, at: float, claims: Claims) -> Act:
     def play(now: float) -> float:
         begins = now + _approach(stage, score, mine, begin, now)
         for channel in mine:
-            _section_of(stage, channel, begin, end, begins)
+            for row in rows_between(channel, begin, end):
+                stage.ribbons[channel.id].add(begins + row.departs, row.takes, row.target, row.profile, row.shape)
         for voice in score.voices:
             for one in voice.plays:
                 if begin <= one.at_s < end:
@@ -83,15 +85,21 @@ def _approach(stage: Stage, score: Score, mine: list, begin: float, at: float) -
     return there - at
 
 
-def _section_of(stage: Stage, channel: object, begin: float, end: float, at: float) -> None:
-    """A ribbon's moves of a section, as much later as it begins; of the one under way as it begins, the rest."""
-    rows = channel.moves.rows()  # type: ignore[attr-defined]
-    ribbon = stage.ribbons[channel.id]  # type: ignore[attr-defined]
-    for row in rows:
+def rows_between(channel: MovedChannel, begin: float, end: float) -> list[Row]:
+    """A ribbon's moves of a section from `begin` to `end` s, from where it begins; of the one under way as it begins, the rest."""
+    out: list[Row] = []
+    for row in channel.moves.rows():
         if row.departs < begin < row.departs + row.takes:
-            ribbon.add(at, row.departs + row.takes - begin, row.target)
+            out.append(Row(0.0, row.departs + row.takes - begin, row.target))
         elif begin <= row.departs < end:
-            ribbon.add(at + row.departs - begin, row.takes, row.target, row.profile, row.shape)
+            out.append(row._replace(departs=row.departs - begin))
+    return out
+
+
+def stretch_of(score: Score, deed: Performs) -> tuple[float, float]:
+    """From when to when of its score a deed plays, s."""
+    section = next((s for s in score.sections if s.id == deed.section), None)
+    return (section.from_s, min(section.to_s, score.length_s)) if section is not None else (0.0, score.length_s)
 
 
 def pose(stage: Stage, deed: Poses, at: float, claims: Claims) -> Act:

@@ -44,7 +44,7 @@ class Grasp:
         self.steering: Steering = steering
         self.sensitivity = 2
         self.held = False
-        self._grips: list[tuple[Held, tuple[str, ...]]] = []
+        self.grips: list[tuple[Held, tuple[str, ...]]] = []
         self.ribbons: dict[str, Steer] = {}
         self._of: dict[str, int] = {}
         self._gripped: set[int] = set()
@@ -52,7 +52,7 @@ class Grasp:
         for k, grip in enumerate(steering.grips):
             held = GRIPS[grip.kind](figure, grip)
             mine = {i: lead for i, lead in held.leads.items() if i not in self.ribbons and (i not in named or i in grip.channels)}  # fmt: skip
-            self._grips.append((held, grip.inputs))
+            self.grips.append((held, grip.inputs))
             for ident, lead in mine.items():
                 self._of[ident] = k
                 at = min(max((stands or {}).get(ident, lead.park), lead.low), lead.high)
@@ -71,7 +71,7 @@ class Grasp:
             self.sensitivity = min(int(levels[steering.sensitivity_by] * 3.0 / WHOLE), 2)
         way = Way(levels, steering.sensitivities[self.sensitivity] / WHOLE, lambda ident: self.ribbons[ident].now)
         wanted: list[Mapping[str, float] | None] = []
-        for k, (grip, inputs) in enumerate(self._grips):
+        for k, (grip, inputs) in enumerate(self.grips):
             if not self.held or any(ident not in levels for ident in inputs):
                 self._gripped.discard(k)
                 wanted.append(None)

@@ -3,34 +3,51 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from importlib.resources import files
 
 from karakuri.errors import FileTrouble
 from karakuri.exchange.player.kinds import KINDS, PulseKind
+from karakuri.exchange.player.known import Known
+from karakuri.exchange.player.lives import live_tables
 from karakuri.exchange.player.pins import PinTable, as_wired, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
-from karakuri.exchange.player.tables import Tables, header, tables
+from karakuri.exchange.player.tables import Tables, header, shape, tables
 from karakuri.exchange.wiring_sheets import drawing
 from karakuri.model.figure import Figure
 from karakuri.wiring.table import wires
 
-SOURCES = ("main.cpp", "play.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+SOURCES = ("main.cpp", "play.cpp", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
-SKETCH = ("play.cpp", "player.cpp", "player.h", "hardware.h", "hardware_avr.h", "strings.h")
+SKETCH = (
+    "play.cpp",
+    "player.cpp",
+    "player.h",
+    "ribbon.cpp",
+    "ribbon.h",
+    "living.cpp",
+    "living.h",
+    "life.cpp",
+    "hand.cpp",
+    "hardware.h",
+    "hardware_avr.h",
+    "strings.h",
+)
 
 
 def bundle(
-    figure: Figure, controller: Controller, kind: PulseKind = KINDS[0], sketch: bool = False
+    figure: Figure, controller: Controller, kind: PulseKind = KINDS[0], sketch: bool = False, known: Known | None = None
 ) -> dict[str, bytes]:
-    """The player of a figure for a controller; what the figure's own boards say comes before it. Raises FileTrouble where it does not fit, with how much it
-    would take, and where something is plugged in nowhere. As a `sketch` it is one folder that the editors usual for such boards open."""
+    """The player of a figure for a controller; what the figure's own boards say comes before it. With what is `known` beside the figure it plays what that does
+    by itself, else the score in hand. Raises FileTrouble where it does not fit, with how much it would take, and where something is plugged in nowhere. As a
+    `sketch` it is one folder that the editors usual for such boards open."""
     controller, kind = as_wired(figure) or (controller, kind)
-    score = tables(figure)
+    pins = pin_table(figure, controller, kind)
+    score = whole_tables(figure, pins, known)
     needs = size(score, controller, kind)
     if not needs.fits:
         raise FileTrouble(f"The player was not written: it takes {needs.words()}.", (),
                           "Take moves out, or choose a larger controller.")  # fmt: skip
-    pins = pin_table(figure, controller, kind)
     servos = [row[0] for row in score.outputs if not row[2]]
     if not as_wired(figure) and any(number >= kind.outputs for number in servos):
         more = next((other.name for other in KINDS if other.outputs > max(servos)), "")
@@ -40,7 +57,12 @@ def bundle(
             f"{f'Choose the {more}, or put' if more else 'Put'} the servos on the lower outputs.",
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
-    made = {"pins.h": pins_h(pins).encode("utf-8"), "score.h": header(score).encode("utf-8")}
+    made = {
+        "pins.h": pins_h(pins).encode("utf-8"),
+        "score.h": header(score).encode("utf-8"),
+        "shape.h": shape(score).encode("utf-8"),
+    }
+    made["living_tables.h"] = (score.live.text if score.live is not None else NO_LIFE).encode("utf-8")
     if sketch:
         name = sketch_name(figure)
         inside = {each: (folder / each).read_bytes() for each in (*SKETCH, f"hardware_{kind.id}.cpp")} | made
@@ -55,6 +77,18 @@ def bundle(
     out["Makefile"] = makefile.encode("utf-8")
     out["README.txt"] = readme(score, needs, kind, pins, figure).encode("utf-8")
     return out | drawings(figure)
+
+
+NO_LIFE = "// It plays a score and nothing else.\n#pragma once\n"
+
+
+def whole_tables(figure: Figure, pins: PinTable, known: Known | None) -> Tables:
+    """All tables of a player: of what a figure does by itself where that is `known`, else of its score. Raises FileTrouble."""
+    if known is None:
+        return tables(figure)
+    score = tables(figure, True)
+    live = live_tables(figure, pins, 0, known.can, known.heard)
+    return replace(score, moves=live.moves, live=live)
 
 
 def left_out(figure: Figure) -> str:

@@ -38,8 +38,9 @@ class PinRow:
 
 @dataclass(frozen=True)
 class InputRow:
-    """One input on a pin of the controller: its name, whether it is a level, and whether its contact pulls the pin low."""
+    """One input on a pin of the controller: its id and name, whether it is a level, and whether its contact pulls the pin low."""
 
+    ident: str
     pin: BoardPin
     name: str
     analog: bool
@@ -145,7 +146,7 @@ def _inputs(figure: Figure) -> tuple[InputRow, ...]:
         pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
         if plug.of == "input" and pin is not None and boards[plug.board].what == "controller":
             leads = leads_of(figure, plug)
-            found.append(InputRow(pin, called(figure, plug), leads[0].wants == "analog", len(leads) == 2))
+            found.append(InputRow(plug.item, pin, called(figure, plug), leads[0].wants == "analog", len(leads) == 2))
     return tuple(found)
 
 

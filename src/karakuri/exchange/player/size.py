@@ -65,6 +65,7 @@ def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> S
     flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
     servos = sum(not row[2] for row in score.outputs)
     ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs) + kind.servo_bytes * servos
+    ram += score.live.ram_bytes - STATE_BYTES * len(score.channels) if score.live is not None else 0
     if score.strings:
         flash, ram = flash + STRINGS_BYTES, ram + STRING_BYTES * score.strings
     return Size(flash, ram, controller, len(score.moves))

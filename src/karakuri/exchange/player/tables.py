@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.links import LinkRow, link_row, links_text
+from karakuri.exchange.player.live import LiveTables, ribbons_of
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
@@ -35,24 +36,33 @@ class Tables:
     names: tuple[str, ...]
     links: tuple[LinkRow, ...] = ()
     strings: int = 0
+    live: LiveTables | None = None
 
     @property
     def flash_bytes(self) -> int:
         """Bytes of all tables in flash."""
         knots = KNOT_BYTES * sum(len(row[3]) for row in self.outputs) + sum(link.flash_bytes for link in self.links)
+        knots += self.live.flash_bytes if self.live is not None else 0
         return (
             MOVE_BYTES * len(self.moves) + CHANNEL_BYTES * len(self.channels) + OUTPUT_BYTES * len(self.outputs) + knots
         )
 
 
-def tables(figure: Figure) -> Tables:
-    """The tables of a figure's score. Raises FileTrouble where something does not fit, with what and where."""
+def tables(figure: Figure, live: bool = False) -> Tables:
+    """The tables of a figure's score; of one that lives by itself without the score's moves. Raises FileTrouble where something does not fit, with what and
+    where."""
     score, faults = figure.score, list[Fault]()
     found = outputs(figure)
     for channel in score.moved:
         if channel.leads is not None and figure.joint(channel.leads).kind == "slide":
             faults.append(Fault(f"channel {channel.id}", "a joint that turns", "one that slides; the player drives servos that turn"))  # fmt: skip
     moving = {o.joint for o in found}
+    for channel in ribbons_of(figure)[len(score.moved) :] if live else ():
+        faults.append(
+            Fault(
+                f"channel {channel.id}", f"a ribbon of “{score.name}” too, the score in hand", "none: lay it out there"
+            )
+        )
     for channel in score.moved:
         for joint in channel.joints:
             if joint not in moving and figure.joint(joint).kind == "turn":
@@ -79,7 +89,7 @@ def tables(figure: Figure) -> Tables:
     channels = []
     for channel in score.moved:
         low, high = (round(100 * end) for end in channel.band(figure))
-        rows = [row for row in channel.moves.rows() if row.departs <= score.length_s]
+        rows = [row for row in channel.moves.rows() if row.departs <= score.length_s and not live]
         park = round(channel.park * 100)
         if max(abs(v) for v in (park, low, high)) > MOST_PLACE:
             faults.append(Fault(f"channel {channel.id}", "a park and soft limits within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
@@ -128,7 +138,6 @@ def header(score: Tables) -> str:
         "",
         f"const uint32_t SCORE_LENGTH = {score.length}UL;  // tenths of a millisecond",
         f"const bool SCORE_LOOPS = {'true' if score.loops else 'false'};",
-        f"const uint8_t CHANNELS = {len(score.channels)}, OUTPUTS = {len(score.outputs)};",
         "",
         "// departs, takes, target, profile, shape",
         "const Move MOVES[] PROGMEM = {",
@@ -155,6 +164,17 @@ def header(score: Tables) -> str:
         "",
     ]  # fmt: skip
     return "\n".join(lines)
+
+
+def shape(score: Tables) -> str:
+    """shape.h: how many of what there are, and whether it lives by itself."""
+    lines = [
+        "// Written by Karakuri.",
+        "#pragma once",
+        f"#define CHANNELS {len(score.channels)}",
+        f"#define OUTPUTS {len(score.outputs)}",
+    ]
+    return "\n".join([*lines, *(["#define LIVING"] if score.live is not None else []), ""])
 
 
 def _plain(name: str) -> str:

@@ -163,14 +163,7 @@ static void listen() {
 static uint8_t told_level[INPUTS], last_level[INPUTS];
 
 static uint8_t level_of(uint8_t i) {
-  if (!INPUT_ANALOG[i]) {
-    const bool high = *INPUT_PIN[i] & INPUT_BIT[i];
-    return high != (INPUT_LOW[i] != 0) ? 100 : 0;
-  }
-  pins_listen(INPUT_ANALOG[i] - 1);
-  ADCSRA |= 1 << ADSC;
-  while (ADCSRA & (1 << ADSC)) {}
-  return (uint16_t)ADCH * 100 / 255;
+  return hw_reads(i) / 10;
 }
 
 static void notice() {

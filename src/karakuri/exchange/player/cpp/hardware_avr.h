@@ -21,5 +21,39 @@ static inline void avr_begin() {
 
 static inline bool avr_stop() { return pins_stop(); }
 
+#if INPUTS > 0
+// What an input says: 0 or 1000, of a level 0 to 1000 of the supply.
+static uint16_t avr_reads(uint8_t i) {
+  if (i >= INPUTS) return 0xFFFF;
+  if (!INPUT_ANALOG[i]) {
+    const bool high = *INPUT_PIN[i] & INPUT_BIT[i];
+    return high != (INPUT_LOW[i] != 0) ? 1000 : 0;
+  }
+  pins_listen(INPUT_ANALOG[i] - 1);
+  ADCSRA |= 1 << ADSC;
+  while (ADCSRA & (1 << ADSC)) {}
+  return (uint32_t)(ADC >> 6) * 1000 / 1023;
+}
+#else
+static inline uint16_t avr_reads(uint8_t) { return 0xFFFF; }
+#endif
+
+// Words to whatever plays sounds, 9600 baud on the sending pin: "PLAY 3". Most modules want bytes of their own: write them here.
+static char say_words[12];
+static uint8_t say_at;
+static inline void avr_say(uint16_t sound) {
+  char digits[6];
+  uint8_t n = 0, k = 0;
+  for (const char *c = "PLAY "; *c; c++) say_words[n++] = *c;
+  do digits[k++] = '0' + sound % 10;
+  while (sound /= 10);
+  while (k) say_words[n++] = digits[--k];
+  say_words[n++] = '\n', say_words[n] = 0, say_at = 0;
+  UBRR0 = F_CPU / 16 / 9600 - 1, UCSR0A = 0, UCSR0B = 1 << TXEN0;
+}
+static inline void avr_send() {  // one byte, where there is room
+  if (say_words[say_at] && (UCSR0A & (1 << UDRE0))) UDR0 = say_words[say_at++];
+}
+
 // False where the light is on no pin of this controller.
 static inline bool avr_light(uint8_t output, uint16_t permille) { return pins_light(output, (uint32_t)permille * 255 / 1000); }

@@ -46,7 +46,7 @@ void hw_light(uint8_t output, uint16_t permille) {
 }
 
 void hw_frame(char, uint32_t) {
-  while (!(TIFR1 & (1 << OCF1A))) {}
+  while (!(TIFR1 & (1 << OCF1A))) avr_send();
   TIFR1 = 1 << OCF1A;
   begin(), byte(ADDRESS << 1), byte(FIRST);
   for (uint8_t i = 0; i < 16; i++) byte(0), byte(0), byte(counts[i] & 255), byte(counts[i] >> 8);
@@ -55,5 +55,8 @@ void hw_frame(char, uint32_t) {
   wdt_reset();
 }
 
+uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
+void hw_say(uint16_t sound) { avr_say(sound); }
+void hw_entered(uint8_t, uint32_t) {}
 bool hw_stop() { return avr_stop(); }
 void hw_done() {}

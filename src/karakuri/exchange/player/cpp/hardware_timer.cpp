@@ -72,9 +72,12 @@ void hw_frame(char, uint32_t) {
     sei();
     if (fits) strings_send();
   }
-  while (frames == seen) {}
+  while (frames == seen) avr_send();
   wdt_reset();
 }
 
+uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
+void hw_say(uint16_t sound) { avr_say(sound); }
+void hw_entered(uint8_t, uint32_t) {}
 bool hw_stop() { return avr_stop(); }
 void hw_done() {}

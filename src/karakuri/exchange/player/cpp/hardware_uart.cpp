@@ -35,6 +35,9 @@ void hw_frame(char what, uint32_t n) {
   wdt_reset();
   if (what == 'F' && ++played >= TRACE_FRAMES) hw_done();
 }
+uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
+void hw_say(uint16_t sound) { put('V'), put(' '), number(sound), put('\n'); }
+void hw_entered(uint8_t state, uint32_t tick) { put('E'), put(' '), number(state), put(' '), number(tick), put('\n'); }
 bool hw_stop() { return false; }
 void hw_done() {
   wdt_disable();

@@ -1,4 +1,4 @@
-// Slow start, then the score; a stop brings the figure to park and holds it there until the switch is let go.
+// Slow start, then the score, or what the figure does by itself; a stop brings it to park and holds it there until the switch is let go.
 #include "hardware.h"
 #include "player.h"
 
@@ -14,10 +14,15 @@ void play_on() {
   if (hw_stop()) {
     player_home();
     while (hw_stop()) hw_frame('P', 0);
+    player_begin();
     return;
   }
+#ifdef LIVING
+  player_live();
+#else
   if (!player_frame() && !SCORE_LOOPS) {
     hw_done();
     over = true;
   }
+#endif
 }

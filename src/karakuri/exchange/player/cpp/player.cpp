@@ -4,21 +4,20 @@
 
 #include "hardware.h"
 #include "score.h"
+#ifdef LIVING
+#include "living.h"
+#endif
 
-struct State {  // 10 bytes a channel
+#ifndef LIVING
+struct Played {  // 10 bytes a channel
   float start, speed;
   uint16_t next;
 };
-static State state[CHANNELS ? CHANNELS : 1];
+static Played state[CHANNELS ? CHANNELS : 1];
+#endif
 static float place[CHANNELS ? CHANNELS : 1];
 static uint16_t last[OUTPUTS ? OUTPUTS : 1];  // pulse sent last, 0 none yet
 static uint32_t frame;
-
-static Move move_at(uint16_t k) {
-  Move m;
-  memcpy_P(&m, &MOVES[k], sizeof m);
-  return m;
-}
 
 static Knot knot_at(uint16_t k) {
   Knot knot;
@@ -33,7 +32,7 @@ static Channel channel_at(uint8_t c) {
 }
 
 // Offset and speed of a move, t seconds after it departed; the same formulas as the bench's.
-static void run(const Move &m, float t, float start, float speed, float *x, float *v) {
+void run(const Move &m, float t, float start, float speed, float *x, float *v) {
   const float d = m.target - start, T = m.takes / 10000.0f;
   if (m.profile == 3) {
     *x = d, *v = 0;
@@ -71,10 +70,17 @@ static void run(const Move &m, float t, float start, float speed, float *x, floa
   }
 }
 
+#ifndef LIVING
+static Move move_at(uint16_t k) {
+  Move m;
+  memcpy_P(&m, &MOVES[k], sizeof m);
+  return m;
+}
+
 // Where a channel is at a time; moves that departed since are taken up from the place and speed reached.
 static float at(uint8_t c, uint32_t now) {
   const Channel ch = channel_at(c);
-  State &s = state[c];
+  Played &s = state[c];
   float x = 0, v = 0;
   while (s.next < ch.count) {
     const Move ahead = move_at(ch.first + s.next);
@@ -91,6 +97,7 @@ static float at(uint8_t c, uint32_t now) {
   run(m, (now - m.departs) / 10000.0f, s.start, s.speed, &x, &v);
   return s.start + x;
 }
+#endif
 
 #ifdef LINKS
 static float dot(const float *a, const float *b) { return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]; }
@@ -180,12 +187,19 @@ static void to_the_top() {
   frame = 0;
   for (uint8_t c = 0; c < CHANNELS; c++) {
     const Channel ch = channel_at(c);
+#ifndef LIVING
     state[c].start = ch.park, state[c].speed = 0, state[c].next = 0;
+#endif
     place[c] = ch.park;
   }
 }
 
-void player_begin() { to_the_top(); }
+void player_begin() {
+  to_the_top();
+#ifdef LIVING
+  living_begin();
+#endif
+}
 
 void player_start() {
   // Nobody knows where a servo stands: one joint after the other gets sparse pulses for as long as its whole
@@ -223,6 +237,18 @@ void player_home() {
   to_the_top();
 }
 
+#ifdef LIVING
+void player_live() {
+  living_tick();
+  for (uint8_t c = 0; c < CHANNELS; c++) {
+    const Channel ch = channel_at(c);
+    const float x = living_place(c);
+    place[c] = x < ch.low ? ch.low : x > ch.high ? ch.high : x;
+  }
+  send();
+  hw_frame('F', frame++);
+}
+#else
 bool player_frame() {
   const uint32_t now = frame * FRAME;
   if (now > SCORE_LENGTH) {
@@ -239,3 +265,4 @@ bool player_frame() {
   frame++;
   return true;
 }
+#endif

@@ -2,8 +2,11 @@
 #pragma once
 #include <stdint.h>
 
+#include "shape.h"
+
 #ifdef __AVR__
 #include <avr/pgmspace.h>
+#include <string.h>
 #else
 #include <string.h>
 #define PROGMEM
@@ -53,15 +56,16 @@ const uint8_t SPARSE = 4;                // at the start one pulse in so many fr
 // score.h defines these.
 extern const uint32_t SCORE_LENGTH;
 extern const bool SCORE_LOOPS;
-extern const uint8_t CHANNELS, OUTPUTS;
 extern const Move MOVES[] PROGMEM;
 extern const Channel CHANNEL[] PROGMEM;
 extern const Knot KNOT[] PROGMEM;
 extern const Output OUTPUT[] PROGMEM;
 
+void run(const Move &m, float t, float start, float speed, float *x, float *v);  // offset and speed of a move, t seconds after it departed
 void player_begin();      // everything at park, nothing sent yet
 void player_start();      // slow start, joint by joint, from an unknown place; returns when all are at park
 bool player_frame();      // works out and sends the next frame; false when the score is over and the figure at park
+void player_live();       // the same of what it does by itself, which is never over
 void player_home();       // from wherever it is to park at 20 degrees a second; returns when it is there
 
 void play_begin();       // all of it: pins and clock, then the slow start
