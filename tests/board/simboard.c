@@ -1,4 +1,5 @@
 // A controller in simulation: `simboard ELF uart` joins its serial port with standard input and output, in real time; a line '!B4 1' drives a pin, '!a1 2500' a level in mV;
+// `simboard ELF trace FILE [MCU]` writes what the port says, as fast as it goes, and drives pins as the file says, 'tick pin level' a line.
 // `simboard ELF pins SECONDS [MCU]` writes 'pulse PIN cycle width' for every pulse on any pin, in cycles of 16 MHz and
 // 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once.
 #include <fcntl.h>
@@ -19,10 +20,31 @@ static avr_t *avr;
 static int open_to_receive = 1;
 static avr_cycle_count_t rose[256][8];
 
+static void drive(const char *pin, int level) {  // 'B4' high or low, 'a1' to so many mV
+  if (pin[0] == 'a') avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + atoi(pin + 1)), level);
+  else avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(pin[0]), pin[1] - '0'), level);
+}
+// Pins driven as frames go by: lines 'tick pin level', each before that frame is worked out.
+static FILE *script;
+static long due, frames;
+static char due_pin[16];
+static int due_level;
+static void next_due() {
+  if (script && fscanf(script, "%ld %15s %d", &due, due_pin, &due_level) != 3) fclose(script), script = 0;
+}
+static void script_to(long tick) {
+  while (script && due <= tick) drive(due_pin, due_level), next_due();
+}
+
 static void letter(struct avr_irq_t *irq, uint32_t value, void *param) {
+  static int first = 1, frame;
   (void)irq, (void)param;
   putchar((int)value);
-  if (value == '\n') fflush(stdout);
+  if (first) frame = value == 'F';
+  first = value == '\n';
+  if (!first) return;
+  if (frame) script_to(++frames + 1);
+  if (!script) fflush(stdout);
 }
 static void xon(struct avr_irq_t *irq, uint32_t value, void *param) { (void)irq, (void)value, (void)param, open_to_receive = 1; }
 static void xoff(struct avr_irq_t *irq, uint32_t value, void *param) { (void)irq, (void)value, (void)param, open_to_receive = 0; }
@@ -68,7 +90,7 @@ int main(int argc, char **argv) {
   avr_init(avr);
   avr->log = 0;
   avr_load_firmware(avr, &firmware);
-  const int serial = !strcmp(argv[2], "uart");
+  const int traced = !strcmp(argv[2], "trace"), serial = traced || !strcmp(argv[2], "uart");
   uint32_t flags = 0;
   avr_ioctl(avr, AVR_IOCTL_UART_SET_FLAGS('0'), &flags);
   avr_irq_t *in = avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT);
@@ -76,7 +98,7 @@ int main(int argc, char **argv) {
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUTPUT), letter, 0);
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUT_XON), xon, 0);
     avr_irq_register_notify(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_OUT_XOFF), xoff, 0);
-    fcntl(0, F_SETFL, O_NONBLOCK);
+    if (!traced) fcntl(0, F_SETFL, O_NONBLOCK);
   } else {
     for (const char *port = "ABCDEFGHJKL"; *port; port++)
       for (int bit = 0; bit < 8; bit++) {
@@ -96,10 +118,11 @@ int main(int argc, char **argv) {
   char order[16];
   int aside = 0;
   avr->vcc = avr->avcc = avr->aref = 5000;
+  if (traced) script = fopen(argv[3], "r"), next_due(), script_to(1);
   while (avr->cycle < until * 16e6) {
     const int state = avr_run(avr);
     if (state == cpu_Done || state == cpu_Crashed) { fprintf(stderr,"ended %d at %lx cycle %lu\n",state,(unsigned long)avr->pc,(unsigned long)avr->cycle); break; }
-    if (!serial || avr->cycle < next_letter) continue;
+    if (traced || !serial || avr->cycle < next_letter) continue;
     next_letter = avr->cycle + 1500;  // a letter at 115200 baud
     char c;
     if (open_to_receive) {
@@ -110,8 +133,7 @@ int main(int argc, char **argv) {
         if (c == '\n' || aside > 14) {
           order[aside - 1] = 0, aside = 0;
           const int level = atoi(strchr(order, ' ') ? strchr(order, ' ') : "0");
-          if (order[0] == 'a') avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + order[1] - '0'), level);
-          else avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(order[0]), order[1] - '0'), level);
+          drive(order, level);
         }
       } else if (n == 1) avr_raise_irq(in, (uint8_t)c);
       else if (n == 0) break;

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import insort
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 
@@ -77,6 +78,6 @@ class Stage:
 
     def say(self, at: float, sound_id: str) -> None:
         """A sound begins."""
-        self.sounded.append((at, sound_id))
+        insort(self.sounded, (at, sound_id), key=lambda each: each[0])
         if not self.records and len(self.sounded) > 64:
             del self.sounded[:32]

@@ -48,7 +48,7 @@ LEADS: dict[str, tuple[Lead, ...]] = {
     "on the bus": (Lead("data", "data", "blue"), Lead("clock", "clock", "yellow"), LOGIC, MINUS),
 }
 OF_INPUT = {
-    "button": "button", "switch": "button", "lift": "button", "motion": "sensor", "beam": "sensor", "receiver": "sensor", "knob": "level", "sound": "level",
+    "button": "button", "switch": "button", "lift": "button", "motion": "sensor", "beam": "sensor", "receiver": "sensor", "knob": "level", "stick": "level", "sound": "level",
 }  # fmt: skip
 
 

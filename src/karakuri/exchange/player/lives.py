@@ -48,16 +48,18 @@ GUARDS = ("on", "off", "above", "below")
 KINDS = ("follows", "keyed", "push pull", "wheels", "expressions")
 PARTS = ("eye pan", "eye tilt", "head pan", "head tilt")
 RIBBON_BYTES, ACT_BYTES, START_BYTES, INPUT_BYTES, LIFE_BYTES, LED_BYTES, LIST_BYTES, OTHER_BYTES = (
-    100,
-    29,
+    104,
+    19,
     10,
+    9,
     10,
-    11,
-    20,
-    10,
-    60,
+    19,
+    9,
+    160,
 )
-CODE_BYTES, LIFE_CODE_BYTES, HAND_CODE_BYTES = 6900, 4300, 2900
+CORE, READY, SHIFT, JAWED, STIRS, OF_LIFE = 6000, 1500, 2400, 700, 430, 2450
+OF_DEED = (2100, 450, 500, 850, 850, 600, 0, 2200, 4300)
+"""Bytes of code: what all need, what shares the rest, and what each kind of deed needs more, from above by what avr-g++ makes of it with -Os."""
 
 
 def move_row(row: Row) -> MoveRow:
@@ -143,21 +145,28 @@ def live_tables(
     ])  # fmt: skip
     ram = (
         RIBBON_BYTES * len(ribbons)
-        + ACT_BYTES * played
-        + START_BYTES * len(behaviour.starts)
-        + INPUT_BYTES * len(behaviour.inputs)
-        + LED_BYTES * leds
-    )
-    ram += (
-        LIFE_BYTES * (kinds + 1)
-        + 8 * (glancers + 1)
-        + (LIST_BYTES + max(again, default=0)) * (len(figure.lines) + 1)
-        + played * len(ribbons)
+        + ACT_BYTES * max(played, 1)
+        + START_BYTES * (len(behaviour.starts) + 1)
+        + INPUT_BYTES * (len(behaviour.inputs) + 1)
         + OTHER_BYTES
     )
-    code = CODE_BYTES + (LIFE_CODE_BYTES if kinds or glancers else 0) + (HAND_CODE_BYTES if grips else 0)
+    ram += max(played, 1) * len(ribbons) if plays & 1 else 0
+    ram += (LIST_BYTES + max(again, default=0)) * len(figure.lines) if plays & 16 else 0
+    ram += LIFE_BYTES * (kinds + 1) if plays & 64 else 0
+    ram += 4 * (glancers + 1) * (bool(plays & 128) + bool(plays & 128 or does & 1))
+    ram += LED_BYTES * (leds + 1) + 5 * (grips + 1) + 8 if plays & 256 else 0
+    code = _code_bytes(plays, does, bool(jaws_of(figure)))
     mute = tuple(sorted({start.on.cue for start in behaviour.starts if isinstance(start.on, Cue)}))
     return LiveTables(text, tuple(moves), out.flash + code, ram, unread, mute, silent)
+
+
+def _code_bytes(plays: int, does: int, jaws: bool) -> int:
+    """Bytes of code for kinds of deeds and of life, a bit each."""
+    code = CORE + sum(each for k, each in enumerate(OF_DEED) if plays & 1 << k)
+    code += READY if plays & ~(4 | 8) else 0
+    code += OF_LIFE + STIRS * does.bit_count() if plays & 64 else 0
+    code += SHIFT if plays & 128 or (plays & 64 and does & 1) else 0
+    return code + (JAWED if jaws and plays & (16 | 32) else 0)
 
 
 # ---- states and what they play

@@ -6,6 +6,7 @@
 #include <stdint.h>
 
 #include "pins.h"
+#include "shape.h"
 
 #ifndef F_CPU
 #define F_CPU 16000000UL
@@ -38,6 +39,7 @@ static uint16_t avr_reads(uint8_t i) {
 static inline uint16_t avr_reads(uint8_t) { return 0xFFFF; }
 #endif
 
+#ifdef LIVING
 // Words to whatever plays sounds, 9600 baud on the sending pin: "PLAY 3". Most modules want bytes of their own: write them here.
 static char say_words[12];
 static uint8_t say_at;
@@ -54,6 +56,11 @@ static inline void avr_say(uint16_t sound) {
 static inline void avr_send() {  // one byte, where there is room
   if (say_words[say_at] && (UCSR0A & (1 << UDRE0))) UDR0 = say_words[say_at++];
 }
+
+#else
+static inline void avr_say(uint16_t) {}
+static inline void avr_send() {}
+#endif
 
 // False where the light is on no pin of this controller.
 static inline bool avr_light(uint8_t output, uint16_t permille) { return pins_light(output, (uint32_t)permille * 255 / 1000); }

@@ -15,13 +15,6 @@ static T from(const T *table, uint16_t k) {
   return made;
 }
 
-struct Life {
-  uint32_t due, chance;
-  int8_t memory;
-  bool on;
-};
-static Life lives[LIFE_KINDS + 1];
-
 // ---- moves of one happening, counted from when it begins, s
 static uint32_t begun;
 static float busy;
@@ -123,6 +116,13 @@ static float shift(float at, const float *shares) {
 #endif
 
 #if PLAYS & 64
+struct Life {
+  uint32_t due, chance;
+  int8_t memory;
+  bool on;
+};
+static Life lives[LIFE_KINDS + 1];
+
 // ---- one happening of a kind; returns the wait before it
 static float happening(uint8_t k, uint32_t *x, int8_t *memory) {
   const LifeKind kind = from(LIFE, k);

@@ -14,30 +14,32 @@ struct Act {
   uint8_t kind, which;
   bool forever;
   uint32_t ends, due;
-  uint16_t says, says_end;  // of a performance
+  uint16_t says, says_end;  // of a performance; of a line the sound and one
   uint32_t begins;
 };
 static Act acts[MOST_DEEDS];
 static uint8_t acts_count, state_now;
 static State state;
-static uint32_t ticks, stays, chance, lines_chance[LINES + 1];
+static uint32_t ticks, stays, chance;
 static bool over, fresh, claimed[CHANNELS];
 static float level_now[INPUTS_KNOWN + 1], level_before[INPUTS_KNOWN + 1];
 static bool reads[INPUTS_KNOWN + 1];
 static uint32_t due[STARTS + 1], cool[STARTS + 1];
 static bool was[STARTS + 1], waits[STARTS + 1], seen;
-static uint8_t seen_by, towards_by;
+static uint8_t seen_by;
 static uint32_t seen_at;
+#if PLAYS & 128
+static uint8_t towards_by;
 static float towards;
-static uint8_t line_at[LINES + 1], opened[LINES + 1];
-static uint8_t line_last[LINES + 1][MOST_AGAIN + 1];
-static uint8_t line_kept[LINES + 1];
+#endif
+#if PLAYS & 16
+static uint32_t lines_chance[LINES];
+static uint8_t line_at[LINES], opened[LINES], line_kept[LINES], line_last[LINES][MOST_AGAIN + 2];
+#endif
 #if PLAYS & 1
 static bool owns[MOST_DEEDS][CHANNELS];  // which ribbons a performance claimed
-#endif
 static uint8_t owners;
-static uint32_t say_at;
-static int16_t say_next = -1;
+#endif
 
 template <class T>
 static T from(const T *table, uint16_t k) {
@@ -63,7 +65,7 @@ static float share(uint32_t *x) { return (chance_draw(x) >> 8) / 16777216.0f; }
 float chance_between(uint32_t *x, float low, float high) { return low + (high - low) * share(x); }
 bool chance_happens(uint32_t *x, float chance) { return share(x) < chance; }
 static uint32_t span(uint32_t *x, uint32_t low, uint32_t high) {
-  return low + (uint32_t)(((uint64_t)(high - low) * (chance_draw(x) >> 8) + (1UL << 23)) >> 24);
+  return low + (uint32_t)((high - low) * share(x) + 0.5f);
 }
 
 // ---- how long moves take
@@ -279,7 +281,7 @@ static void begin_deed(const Deed &d, uint32_t at) {
       const Jaw jaw = from(JAW, j);
       if (!claimed[jaw.ribbon] && jaw.ahead > lead) lead = jaw.ahead;
     }
-    say_at = at + lead, say_next = sound;
+    act.begins = at + lead, act.says = sound + 1;  // and 0 once it is said
     act.ends = at + lead + from(SOUND, sound).length;
     for (int j = 0; j < JAWS; j++) {
       const Jaw jaw = from(JAW, j);
@@ -316,9 +318,12 @@ static void begin_deed(const Deed &d, uint32_t at) {
 
 static void enter(uint8_t to) {
   const uint32_t now = ticks * TICK;
-  state_now = to, state = from(STATE, to), over = false, fresh = true, say_next = -1;
+  state_now = to, state = from(STATE, to), over = false, fresh = true;
+#if PLAYS & 1
+  owners = 0;
+#endif
   for (int r = 0; r < CHANNELS; r++) ribbon_cut(r, now), claimed[r] = false;
-  acts_count = owners = 0;
+  acts_count = 0;
   for (uint8_t k = 0; k < state.count && acts_count < MOST_DEEDS; k++) begin_deed(from(DEED, state.first + k), now);
   stays = now + (state.stays ? span(&chance, state.stays_low, state.stays_high) : 0);
   for (int s = 0; s < STARTS; s++) waits[s] = false;
@@ -370,11 +375,13 @@ static int16_t choose(bool ended) {
 }
 
 void living_begin() {
-  ticks = 0, chance = chance_begin(BEHAVIOUR_SEED, 24), seen = false, towards_by = 0;
+  ticks = 0, chance = chance_begin(BEHAVIOUR_SEED, 24), seen = false;
   for (int r = 0; r < CHANNELS; r++) ribbon_begin(r);
   for (int s = 0; s < STARTS; s++) was[s] = false;
   for (int i = 0; i < INPUTS_KNOWN; i++) level_now[i] = 0, reads[i] = false;
+#if PLAYS & 16
   for (int k = 0; k < LINES; k++) lines_chance[k] = 0, line_at[k] = 255, opened[k] = 0, line_kept[k] = 0;
+#endif
   enter(0);
 }
 
@@ -399,6 +406,9 @@ void living_tick() {
       while (act.says < act.says_end && !before(now, act.begins + from(SAID, act.says).at)) say(from(SAID, act.says++).sound);
     }
 #endif
+#if PLAYS & (16 | 32)
+    if ((act.kind == 4 || act.kind == 5) && act.says && !before(now, act.begins)) say(act.says - 1), act.says = 0;
+#endif
 #if PLAYS & 64
     if (act.kind == 6) life_on(now);
 #endif
@@ -411,9 +421,6 @@ void living_tick() {
     if (!act.forever) limit = limit ? later(limit, act.ends) : act.ends;
     else if (!state.stays) ends = false;
   }
-#if PLAYS & (16 | 32)
-  if (say_next >= 0 && !before(now, say_at)) say(say_next), say_next = -1;
-#endif
   const bool ended = ends && !over && (!limit || !before(now, limit));
   over = over || ended;
   const int16_t chosen = choose(ended);

@@ -1,0 +1,183 @@
+"""The player that lives by itself against the window's engine: states to the tick, sounds to the tick, outputs to a fraction of a degree, over random behaviours
+of everything there is; and on a simulated controller with its pins driven."""
+
+import random
+import shutil
+import subprocess
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from karakuri.catalogue import servo_class
+from karakuri.demo import demo_path
+from karakuri.exchange.outputs import outputs
+from karakuri.exchange.player.bundle import bundle, whole_tables
+from karakuri.exchange.player.known import Known
+from karakuri.exchange.player.pins import as_wired, pin_table
+from karakuri.exchange.player.size import controllers, size
+from karakuri.exchange.sounds import heard
+from karakuri.files.disk import load, write_files
+from karakuri.model.behaviour import (
+    Attends,
+    Behaviour,
+    Lights,
+    Lives,
+    Parks,
+    Performs,
+    Poses,
+    Says,
+    State,
+    Steered,
+)
+from karakuri.model.board_edits import add_board
+from karakuri.model.channel import SoundChannel
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import fit_servo
+from karakuri.model.lines import Lines
+from karakuri.model.loudness import Loudness
+from karakuri.model.makers import Life, Voice
+from karakuri.model.moves import Row
+from karakuri.model.score_edits import add_light, add_section, keep_pose
+from karakuri.model.sound import Sound
+from karakuri.model.steering_edits import add_grip, change_steering
+from karakuri.motion.voice.following import KeepsUp
+from karakuri.session.sounds import Sounds
+from karakuri.wiring.plug_in import plug_everything
+from tests.behaving import random_behaviour
+from tests.core.test_life import ALL, being
+from tests.lived import in_the_window, on_a_computer, plugged_inputs, read, script
+
+HARNESS = Path(__file__).parent.parent / "board" / "simboard.c"
+pytestmark = pytest.mark.skipif(shutil.which("g++") is None, reason="apt-get install g++")
+OFF_DEG, MOSTLY_DEG, OFF_PERMILLE = 0.5, 0.05, 4.0
+"""A soft step of one tick, where who takes hold is there a tick sooner; nearly always it is a rounding."""
+
+
+def loudness(seed, digest):
+    """Speech-like: some loud syllables and pauses."""
+    chance, levels = np.random.default_rng(seed), []
+    while len(levels) < 400:
+        levels += [chance.uniform(0.2, 1.0)] * chance.integers(10, 40) + [0.001] * chance.integers(5, 60)
+    return Loudness(sha256=digest, levels=np.array(levels[:400], dtype="<f4").tobytes())
+
+
+def lively(seed):
+    """A figure with everything a state can play, random states and starts, all plugged in; and what is known beside it."""
+    chance = random.Random(seed)
+    rows = {"neck_pan": [Row(0.5, 0.8, chance.uniform(-40, 40)), Row(2.0, 0.6, 0.0), Row(3.1, 0.0, 10.0, "sudden")], "look": [Row(1.0, 0.4, 8.0, "cosine"), Row(1.2, 0.5, -6.0)]}  # fmt: skip
+    figure = being(rows, length_s=5.0, seed=seed, does=tuple(chance.sample(ALL, chance.randrange(1, len(ALL) + 1))), waits_s=(0.4, 1.6), head_joins_deg=chance.choice((None, 10.0, 15.0)))  # fmt: skip
+    for joint in figure.joints:
+        figure = apply(figure, fit_servo(figure, joint.id, servo_class("class_20")))
+    figure = apply(figure, add_light(figure, "Lamp"))
+    figure = apply(figure, add_section(figure, 0.8))
+    for name in ("One", "Two"):
+        figure = apply(figure, keep_pose(figure, name, {j.id: chance.uniform(*j.range) for j in figure.joints}))
+    sounds = tuple(
+        Sound(id=f"line{k}", name=f"Line {k}", file=f"{k}.wav", sha256=f"{k:x}" * 64, length_s=2.0) for k in range(4)
+    )
+    lines = (
+        Lines(id="talk", name="Talk", openings=("line0",), lines=("line1", "line2", "line3"), order=chance.choice(("in order", "at random")), again_after=chance.randrange(3)),
+    )  # fmt: skip
+    figure = apply(figure, Edit("sounds", (Set(("sounds",), sounds), Set(("lines",), lines))))
+    score = figure.score
+    channels = (*score.channels, SoundChannel(id="mouth", name="Mouth"))
+    makers = (Life(**dict(score.life)), Voice(id="speaks", voice="mouth", jaw="c_chest", ahead_s=0.08))
+    figure = apply(figure, Edit("voice", (Set(("score", "channels"), channels), Set(("score", "makers"), makers))))
+    deeds = (
+        Lives(), Parks(), Attends(), Steered(), Poses(pose=figure.poses[0].id, takes_s=0.6), Poses(pose=figure.poses[1].id, takes_s=0.1), Lights(channel="lamp", level=70.0),
+        Lights(channel="lamp", level=0.0, takes_s=0.0), Says(lines="talk"), Says(sound="line2"), Performs(score=score.id), Performs(score=score.id, section=figure.score.sections[0].id, again=True),
+    )  # fmt: skip
+    made = random_behaviour(seed, 5)
+    states = tuple(
+        State(**(dict(state) | {"plays": tuple(chance.sample(deeds, chance.randrange(1, 4)))})) for state in made.states
+    )
+    figure = apply(figure, Edit("behaviour", (Set(("behaviour",), Behaviour(**(dict(made) | {"states": states}))),)))
+    for kind in chance.sample(("follows", "keyed", "push pull", "wheels", "expressions"), 3):
+        figure = apply(figure, add_grip(figure, kind)[0])
+    held = chance.choice([None, *(each.id for each in figure.behaviour.inputs if each.kind == "switch")])
+    figure = apply(figure, change_steering(figure, "held", held_by=held, let_go=chance.choice(("holds", "parks")), pace=chance.uniform(40, 200)))  # fmt: skip
+    figure = apply(figure, add_board(figure, "atmega2560", "Controller")[0])
+    figure = apply(figure, add_board(figure, "generator", "Generator")[0])
+    figure = apply(figure, plug_everything(figure))
+    can = {c.id: KeepsUp((0.05, 0.2, 0.6, 1.4), (0.08, 0.14, 0.3, 0.62)) for c in figure.score.moved if c.leads is not None and chance.random() < 0.5}  # fmt: skip
+    return figure, Known(can, {sound.sha256: loudness(k, sound.sha256) for k, sound in enumerate(sounds)})
+
+
+def compare(figure, ours, theirs, ticks):
+    """The same states at the same ticks, the same sounds, and outputs no farther apart than a step's rounding. How far."""
+    assert theirs.entered == ours.entered
+    n = min(len(ours.said), len(theirs.said))
+    due = [(at, number) for at, number in ours.said if at <= ticks]
+    assert [number for _, number in theirs.said][: len(due)] == [number for _, number in due][: len(theirs.said)]
+    assert all(-1e-6 <= tick - at <= 1.01 for (tick, _), (at, _) in zip(theirs.said[:n], due[:n], strict=False))
+    worst = 0.0
+    for output, mine, other in zip(outputs(figure), ours.values, theirs.values, strict=True):
+        if output.pulses is None:
+            assert np.max(np.abs(mine - other)) <= OFF_PERMILLE
+            continue
+        step = output.most_us
+        last, paced = mine[0], []
+        for value in mine:
+            last = min(max(value, last - step), last + step)
+            paced.append(last)
+        near = np.lib.stride_tricks.sliding_window_view(np.pad(paced, 1, mode="edge"), 3)  # within one tick
+        off = np.maximum(near.min(axis=1) - other, other - near.max(axis=1)) / (
+            output.pulses.least_us_per_rad * np.pi / 180
+        )
+        assert np.mean(off > MOSTLY_DEG) < 0.1
+        worst = max(worst, float(off.max()))
+    return worst
+
+
+@pytest.mark.parametrize("seed", (0, 1, 2, 4, 13, 17, 18, 59))
+def test_a_player_lives_as_the_window_does(seed, tmp_path):
+    """Half a minute of a random behaviour of everything, with inputs pressed, turned and let go."""
+    figure, known = lively(seed)
+    ticks = 1500
+    events = script(seed, plugged_inputs(figure), ticks)
+    theirs = on_a_computer(figure, known, tmp_path, events, ticks)
+    worst = compare(figure, in_the_window(figure, known, events, ticks), theirs, ticks)
+    assert worst <= OFF_DEG
+    low_high = [output.value(np.array(output.limits)) for output in outputs(figure)]
+    for (low, high), values in zip(low_high, theirs.values, strict=True):
+        assert min(low, high) - 0.1 <= values.min() and values.max() <= max(low, high) + 0.1
+
+
+@pytest.mark.skipif(shutil.which("avr-g++") is None or not Path("/usr/include/simavr/sim_avr.h").exists(), reason="apt-get install gcc-avr avr-libc libsimavr-dev libelf-dev")  # fmt: skip
+@pytest.mark.parametrize("seed", (1, 2))
+def test_the_lamplighter_lives_on_a_simulated_controller(seed, tmp_path):
+    """Its pins driven by a script, half a minute: the same states and lines at the same ticks as in the window, the same frames. Its flash and RAM are told
+    from above, within a tenth."""
+    figure, ticks = load(demo_path("lamplighter")), 1500
+    sounds = Sounds(demo_path("lamplighter").parent)
+    known = Known({}, {s.sha256: heard(sounds.data(s), s.name).loudness for s in figure.sounds})
+    events = script(seed, plugged_inputs(figure), ticks, 0.004)
+    chip = controllers()[0]
+    write_files(tmp_path, bundle(figure, chip, known=known))
+    pins = pin_table(figure, *as_wired(figure)).inputs
+    rows = []
+    for tick, k, reads in events:
+        row = pins[k]
+        level = round(reads * 5) if row.analog else int((reads > 0) != row.low)
+        rows.append(f"{tick} {'a' + row.pin.id[1:] if row.analog else row.pin.port} {level}\n")
+    quiet = [f"0 {row.pin.port} {int(row.low)}\n" for row in pins if not row.analog]
+    (tmp_path / "pins.txt").write_text("".join(quiet + rows))
+    flags = ("-mmcu=atmega328p", "-DF_CPU=16000000UL", "-Os", "-std=gnu++11", "-Wall", "-Wextra", "-ffunction-sections", "-fdata-sections", "-Wl,--gc-sections", "-Wl,--relax")  # fmt: skip
+    sources = ("main.cpp", "play.cpp", "player.cpp", "ribbon.cpp", "living.cpp", "life.cpp", "hand.cpp")
+    for command in (
+        ("avr-g++", *flags, f"-DTRACE_FRAMES={ticks}", "-o", "trace.elf", *sources, "hardware_uart.cpp"),
+        ("gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf"),
+        ("avr-g++", *flags, "-o", "timer.elf", *sources, "hardware_timer.cpp"),
+    ):
+        done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
+        assert done.returncode == 0 and "warning" not in done.stderr, done.stderr
+    ran = subprocess.run(["./simboard", "trace.elf", "trace", "pins.txt"], cwd=tmp_path, capture_output=True, text=True, timeout=300, check=True)  # fmt: skip
+    found = outputs(figure)
+    theirs = read(ran.stdout.splitlines(), [o.number for o in found], [o.pulses is None for o in found])
+    assert compare(figure, in_the_window(figure, known, events, ticks), theirs, ticks) <= OFF_DEG
+    assert len(theirs.entered) > 3 and theirs.said
+    told = size(whole_tables(figure, pin_table(figure, *as_wired(figure)), known), chip)
+    words = subprocess.run(["avr-size", "timer.elf"], cwd=tmp_path, capture_output=True, text=True, check=True).stdout.split("\n")[1].split()  # fmt: skip
+    flash, ram = int(words[0]) + int(words[1]), int(words[1]) + int(words[2])
+    assert flash <= told.flash <= 1.1 * flash and ram <= told.ram <= 1.1 * ram + 20, (flash, told.flash, ram, told.ram)
