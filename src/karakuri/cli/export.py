@@ -7,10 +7,11 @@ import sys
 from pathlib import Path
 
 from karakuri.errors import Trouble
-from karakuri.exchange.contract import Exporter, export
+from karakuri.exchange.contract import Exporter, Media, export
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.model.figure import Figure
 from karakuri.session.sounds import Sounds
+from karakuri.study.goes_along import all_go_along
 
 
 def export_options(command: argparse.ArgumentParser) -> None:
@@ -31,7 +32,8 @@ def export_command(figure: Figure, args: argparse.Namespace) -> int:
     """Write what --to names. Raises Trouble. Returns 0."""
     exporter, where = _target(args.to)
     chosen = {option.id: getattr(args, option.id) for option in exporter.options}
-    for note in export(exporter, figure, chosen, where, media=Sounds(args.file.parent).data):
+    beside = Media(Sounds(args.file.parent).data, lambda: all_go_along(figure))
+    for note in export(exporter, figure, chosen, where, media=beside):
         print(note, file=sys.stderr)
     return 0
 

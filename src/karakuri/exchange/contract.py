@@ -15,15 +15,30 @@ from karakuri.errors import FileTrouble
 from karakuri.files.disk import pieces, write_bytes, write_files
 from karakuri.model.figure import Figure
 from karakuri.model.sound import Sound
+from karakuri.motion.voice.following import KeepsUp
 
 Chosen = Mapping[str, str]
-Media = Callable[[Sound], bytes | None]
-"""The bytes of a sound's file; None where it cannot be found."""
+Bytes = Callable[[Sound], bytes | None]
 
 
-def no_media(sound: Sound) -> bytes | None:
-    """Where there is nothing beside the figure."""
+def _nothing(sound: Sound) -> bytes | None:
     return None
+
+
+@dataclass(frozen=True, eq=False)
+class Media:
+    """What is beside a figure: called with a sound the bytes of its file, None where it cannot be found; `can` what its ribbons keep up with, by id, s and rad
+    or m, worked out when it is asked for."""
+
+    data: Bytes = _nothing
+    can: Callable[[], Mapping[str, KeepsUp]] = dict
+
+    def __call__(self, sound: Sound) -> bytes | None:
+        return self.data(sound)
+
+
+no_media = Media()
+"""Where there is nothing beside the figure."""
 
 
 @dataclass(frozen=True)
@@ -71,14 +86,20 @@ class Exporter:
 
 
 def export(
-    exporter: Exporter, figure: Figure, chosen: Chosen, where: Path, course: Course = ALONE, media: Media = no_media
+    exporter: Exporter,
+    figure: Figure,
+    chosen: Chosen,
+    where: Path,
+    course: Course = ALONE,
+    media: Media | Bytes = no_media,
 ) -> tuple[str, ...]:
     """Write what an exporter makes of a figure to a file or a folder; what is to be told. Raises FileTrouble, or GivenUp: then nothing is written."""
     if exporter.of_score and not figure.score.moved:
         raise FileTrouble(
             f"{figure.name} has no score yet; nothing was written.", (), "Lay out ribbons on the Score bench first."
         )
-    written = exporter.write(figure, exporter.chosen(chosen), course, media)
+    beside = media if isinstance(media, Media) else Media(media)
+    written = exporter.write(figure, exporter.chosen(chosen), course, beside)
     if exporter.suffix:
         (content,) = written.files.values()
         write_bytes(content, where)

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 
 import numpy as np
 
 from karakuri.bodies.tree import build_tree
 from karakuri.checks.contract import JointResults
+from karakuri.course import ALONE, Course
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move
 from karakuri.motion.profiles import PROFILES
-from karakuri.motion.voice.following import KeepsUp
+from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 from karakuri.study.joints import joint_results
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import gravities_of
@@ -40,6 +42,19 @@ def goes_along(figure: Figure, channel: MovedChannel, reuse: Reuse | None = None
         return None
     distances = np.maximum(np.array(SHARES) * (high - low), 0.1) * channel.measure(figure).si
     return KeepsUp(tuple(distances.tolist()), tuple(np.maximum.accumulate(slowest).tolist()))
+
+
+def all_go_along(
+    figure: Figure, known: Mapping[str, KeepsUp] | None = None, course: Course = ALONE
+) -> dict[str, KeepsUp]:
+    """How far and how fast every ribbon's drives follow, by id, s and rad or m; of those that are `known` as they are known. Raises GivenUp where `course` says
+    stop."""
+    found, reuse = dict(known or {}), Reuse()
+    for k, channel in enumerate(figure.score.moved):
+        if channel.id not in found:
+            course.at(f"what {channel.name} keeps up with", k / len(figure.score.moved))
+            found[channel.id] = goes_along(figure, channel, reuse) or NO_LIMIT
+    return found
 
 
 def _least(figure: Figure, joint: Joint, by_deg: float, reuse: Reuse) -> float | None:

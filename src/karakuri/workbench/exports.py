@@ -12,11 +12,12 @@ from PyQt6.QtWidgets import QFileDialog
 
 from karakuri.course import ALONE, Course, GivenUp
 from karakuri.errors import Trouble
-from karakuri.exchange.contract import Exporter, export
+from karakuri.exchange.contract import Exporter, Media, export
 from karakuri.exchange.exporters import EXPORTERS
 from karakuri.exchange.frames_csv import read, take_over
 from karakuri.exchange.meshes import SUFFIXES, read_mesh, told_of, with_mesh
 from karakuri.files.disk import read_text
+from karakuri.study.goes_along import all_go_along
 from karakuri.workbench.aside import LONG_S, Answer, Aside
 from karakuri.workbench.benches.picture_page import lay
 from karakuri.workbench.dialogs import beside, picture_to_lay, sound_to_take, stem_of
@@ -123,13 +124,16 @@ class Exports:
     def export_to(self, exporter: Exporter, where: Path) -> bool:
         """What an exporter makes of the figure, with what was chosen for it."""
         desk = self._window.desk
-        figure, chosen, media = desk.figure, desk.chosen(exporter), desk.session.sounds.data
+        figure, chosen, data = desk.figure, desk.chosen(exporter), desk.session.sounds.data
+        known = desk.abilities.known(figure)
 
         def work(course: Course) -> Answer:
+            media = Media(data, lambda: all_go_along(figure, known, course))
             notes = export(exporter, figure, chosen, where, course, media)
             return self._saying(" ".join([f"Written to {where.name}.", *notes]))
 
-        return self._tried(work, figure.score.length_s > LONG_S, f"Writing {where.name}")
+        slow = exporter.id == "player" and figure.behaviour is not None  # what drives keep up with is worked out first
+        return self._tried(work, slow or figure.score.length_s > LONG_S, f"Writing {where.name}")
 
     def import_frames(self) -> None:
         name, _ = QFileDialog.getOpenFileName(

@@ -9,11 +9,14 @@ from importlib.resources import files
 from karakuri.errors import FileTrouble
 from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.known import Known
+from karakuri.exchange.player.live import LiveTables, lives
 from karakuri.exchange.player.lives import live_tables
 from karakuri.exchange.player.pins import PinTable, as_wired, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, shape, tables
+from karakuri.exchange.sound_copies import number_of
 from karakuri.exchange.wiring_sheets import drawing
+from karakuri.model.behaviour import Performs, Says
 from karakuri.model.figure import Figure
 from karakuri.wiring.table import wires
 
@@ -91,9 +94,48 @@ def whole_tables(figure: Figure, pins: PinTable, known: Known | None) -> Tables:
     return replace(score, moves=live.moves, live=live)
 
 
+def live_words(live: LiveTables) -> str:
+    """What of a living player is not as in the window: sentences, or nothing."""
+    words = []
+    if live.unread:
+        words.append(f"Plugged in nowhere, and so never noticed: {', '.join(live.unread)}.")
+    if live.mute:
+        words.append(f"Nobody gives the cue {', '.join(f'“{cue}”' for cue in live.mute)} there.")
+    return "".join(f" {each}" for each in words)
+
+
+def lives_text(figure: Figure, pins: PinTable, live: LiveTables) -> str:
+    """What a living player does, notices and says, for its README."""
+    behaviour = figure.behaviour
+    assert behaviour is not None
+    out = [
+        "",
+        "What it does by itself",
+        f"  It begins with “{behaviour.states[0].name}”: {len(behaviour.states)} states, {len(behaviour.starts)} things that start one.",
+    ]
+    out += [f" {each}" for each in (live_words(live).strip(),) if each]
+    if pins.inputs:
+        out += [
+            "  It notices with",
+            *(
+                f"    pin {row.pin.id:6s} {row.name}{', between the pin and ground' if row.low else ''}"
+                for row in pins.inputs
+            ),
+        ]
+    if figure.sounds and any(isinstance(deed, Says | Performs) for state in behaviour.states for deed in state.plays):
+        words = next((plug.pin("words") for plug in figure.plugs if plug.of == "voice" and plug.pin("words")), None)
+        where = f"pin {words}" if words else "the sending pin, into which nothing is plugged yet"
+        out += [
+            f"  It says its lines through {where}: words at 9600 baud, “PLAY 3” for the third sound. Most sound players want bytes of",
+            "  their own: write them in avr_say, in hardware_avr.h. Export the sounds for a small player too, in the same numbers:",
+            *(f"    {number_of(figure, sound.id):4d}  {sound.name}" for sound in figure.sounds),
+        ]
+    return "\n".join([*out, ""])
+
+
 def left_out(figure: Figure) -> str:
-    """A sentence on what of the figure is not in the player yet, or nothing."""
-    some = ["its behaviour and what it notices"] if figure.behaviour is not None and figure.behaviour.states else []
+    """A sentence on what of the figure is not in a player of its score, or nothing."""
+    some = ["its behaviour and what it notices"] if lives(figure) else []
     some += ["its voice"] if figure.score.voices else []
     return (
         f"\nNot in it: {' and '.join(some)}; it plays the score “{figure.score.name}” and nothing else.\n"
@@ -106,6 +148,15 @@ def sketch_name(figure: Figure) -> str:
     """What its folder, and the file of the same name in it, are called: letters, digits and underscores, no digit first."""
     stem = re.sub(r"[^a-z0-9]+", "_", figure.name.lower()).strip("_")[:40]
     return stem if stem and stem[0].isalpha() else f"figure_{stem}".rstrip("_")
+
+
+def _then(score: Tables) -> str:
+    """What it does once all is at park."""
+    return "lives by itself" if score.live is not None else f"plays {'again and again' if score.loops else 'once'}"
+
+
+def _rest(figure: Figure, pins: PinTable, score: Tables) -> str:
+    return lives_text(figure, pins, score.live) if score.live is not None else left_out(figure)
 
 
 def drawings(figure: Figure) -> dict[str, bytes]:
@@ -131,8 +182,8 @@ You need: the board, its cable, a computer with the free editor that is usual fo
 3  Open the folder {name} in the editor: File, Open, {name}.ino. Other tabs open with it; leave them as they are.
 4  Under Tools choose the board and the port it is plugged into.
 5  Press the arrow that uploads. It takes about {needs.flash:,} of {needs.controller.flash_bytes:,} bytes; the editor says so too.
-6  Switch the servos' supply on. One joint after the other comes to park, then it plays{" again and again" if score.loops else " once"}.
-{left_out(figure)}
+6  Switch the servos' supply on. One joint after the other comes to park, then it {_then(score)}.
+{_rest(figure, pins, score)}
 If it does not
   Nothing moves: is the supply on, and its ground joined with the board's? A servo hums at its end: switch off, put its horn on anew (see
   "In this order" on the Limits bench), export again. It begins anew again and again: the supply is too weak, see the Power bench.
@@ -147,7 +198,7 @@ def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, figure: 
     """What to wire, how to build, and what to mind."""
     rows = [f"  output {row.number:2d}   {row.where:26s} {row.name}" for row in pins.rows]
     make = f"make {kind.id}"
-    return f"""The score of {score.name}, for {needs.controller.name}.
+    return f"""The {"behaviour" if score.live is not None else "score"} of {score.name}, for {needs.controller.name}.
 
 It takes {needs.words()} (an estimate from above; `{make}` tells the real size).
 
@@ -163,9 +214,9 @@ Wiring
 
 What it does
   At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.
-  Then the score runs{", again and again" if score.loops else " once"}. Soft limits are kept on board. If the program hangs for
+  Then it {_then(score)}. Soft limits are kept on board. If the program hangs for
   a quarter of a second, the watchdog begins it anew, with the slow start.
-{left_out(figure)}
+{_rest(figure, pins, score)}
 Mind
   Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. The first time, take the horns off
   or hold clear. This advises and certifies nothing; local codes and licensed practice come first.

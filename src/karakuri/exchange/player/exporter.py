@@ -1,15 +1,20 @@
 """The player: a score as C++ for a small controller."""
 
+from karakuri.behaviour.speech import jaws_of
 from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
-from karakuri.exchange.player.bundle import bundle, left_out
+from karakuri.exchange.player.bundle import bundle, left_out, live_words, whole_tables
 from karakuri.exchange.player.kinds import KINDS, PulseKind, pulse_kind
-from karakuri.exchange.player.pins import as_wired
+from karakuri.exchange.player.known import Known
+from karakuri.exchange.player.live import LiveTables, lives
+from karakuri.exchange.player.pins import as_wired, pin_table
 from karakuri.exchange.player.plain import channels, plain
 from karakuri.exchange.player.size import Controller, Size, controllers, size
-from karakuri.exchange.player.tables import tables
+from karakuri.exchange.sounds import heard
 from karakuri.model.figure import Figure
+from karakuri.model.loudness import Loudness
 
+PLAYS = (("behaviour", "what it does by itself"), ("score", "the score alone"))
 FORMS = (("make", "C++ to make"), ("sketch", "a sketch folder"), ("python", "plain Python"))
 
 
@@ -21,16 +26,35 @@ def _chosen(figure: Figure, chosen: Chosen) -> tuple[Controller, PulseKind]:
     )
 
 
-def _size(figure: Figure, chosen: Chosen) -> Size:
-    return size(tables(figure), *_chosen(figure, chosen))
+def _known(figure: Figure, chosen: Chosen, media: Media, course: Course) -> Known | None:
+    """What a player that lives by itself is to know; None of one that plays the score alone."""
+    if chosen["plays"] != "behaviour" or not lives(figure):
+        return None
+    found = dict[str, Loudness]()
+    for k, sound in enumerate(figure.sounds if jaws_of(figure) else ()):
+        course.at(f"listening to {sound.name}", k / len(figure.sounds))
+        data = media(sound)
+        if data is not None:
+            found[sound.sha256] = heard(data, sound.file, course).loudness
+    return Known(media.can(), found)
+
+
+def _size(figure: Figure, chosen: Chosen) -> tuple[Size, LiveTables | None]:
+    """Before it is written: nobody has listened to its sounds then, and their moves are counted from above."""
+    controller, kind = _chosen(figure, chosen)
+    known = Known() if chosen["plays"] == "behaviour" and lives(figure) else None
+    made = whole_tables(figure, pin_table(figure, controller, kind), known)
+    return size(made, controller, kind), made.live
 
 
 def _told(figure: Figure, chosen: Chosen) -> str:
     if chosen["form"] == "python":
         return f"For {len(channels(figure))} channels of a pulse generator on the computer's bus.{_left_out(figure)}"
+    found, live = _size(figure, chosen)
     wired = as_wired(figure)
     by = f" As it is wired: {wired[0].name}, pulses by {wired[1].name}." if wired is not None else ""
-    return f"The player takes {_size(figure, chosen).words()} (an estimate from above).{by}{_left_out(figure)}"
+    said = live_words(live) if live is not None else _left_out(figure)
+    return f"The player takes {found.words()} (an estimate from above).{by}{said}"
 
 
 def _left_out(figure: Figure) -> str:
@@ -44,7 +68,8 @@ def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Expo
             plain(figure, course),
             lambda: ("Plain Python, nothing to install.", "Its README.txt says how to wire, copy and start it."),
         )
-    files = bundle(figure, *_chosen(figure, chosen), chosen["form"] == "sketch")
+    known = _known(figure, chosen, media, course)
+    files = bundle(figure, *_chosen(figure, chosen), chosen["form"] == "sketch", known)
     return Exported(files, lambda: (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
 
 
@@ -53,6 +78,7 @@ EXPORTER = Exporter(
     "the player",
     "",
     (
+        Option("plays", "Plays", "what it plays, of a figure with a behaviour", PLAYS),
         Option("form", "As", "in which form", FORMS),
         Option("controller", "Controller", "for which controller", tuple((c.id, c.name) for c in controllers())),
         Option("pulses", "Pulses by", "who makes the pulses", tuple((kind.id, kind.name) for kind in KINDS)),

@@ -46,6 +46,8 @@ ON = ("pressed", "released", "above", "below", "stopped", "after", "ended", "cue
 DEEDS = ("score", "pose", "light", "park", "line", "sound", "life", "attends", "steered")
 GUARDS = ("on", "off", "above", "below")
 KINDS = ("follows", "keyed", "push pull", "wheels", "expressions")
+MOVE_BYTES, MOST_A_SECOND = 13, 8
+"""Of a move in the table; and so many moves a second a jaw makes at most with a sound nobody has listened to yet, twice the content of a voice in Hz."""
 PARTS = ("eye pan", "eye tilt", "head pan", "head tilt")
 RIBBON_BYTES, ACT_BYTES, START_BYTES, INPUT_BYTES, LIFE_BYTES, LED_BYTES, LIST_BYTES, OTHER_BYTES = (
     104,
@@ -157,7 +159,9 @@ def live_tables(
     ram += LED_BYTES * (leds + 1) + 5 * (grips + 1) + 8 if plays & 256 else 0
     code = _code_bytes(plays, does, bool(jaws_of(figure)))
     mute = tuple(sorted({start.on.cue for start in behaviour.starts if isinstance(start.on, Cue)}))
-    return LiveTables(text, tuple(moves), out.flash + code, ram, unread, mute, silent)
+    spoken_s = sum(sound.length_s for sound in figure.sounds if sound.name in silent)
+    unknown = math.ceil(len(jaws_of(figure)) * spoken_s * MOST_A_SECOND * MOVE_BYTES)
+    return LiveTables(text, tuple(moves), out.flash + code + unknown, ram, unread, mute, silent)
 
 
 def _code_bytes(plays: int, does: int, jaws: bool) -> int:
