@@ -20,7 +20,31 @@ static avr_t *avr;
 static int open_to_receive = 1;
 static avr_cycle_count_t rose[256][8];
 
-static void drive(const char *pin, int level) {  // 'B4' high or low, 'a1' to so many mV
+// A receiver's channel: pulses so long, 50 a second, on up to eight pins.
+static struct { char pin[4]; int us; } channels[8];
+static void set_pin(const char *pin, int level) { avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(pin[0]), pin[1] - '0'), level); }
+static avr_cycle_count_t falls(struct avr_t *which, avr_cycle_count_t when, void *param) {
+  (void)which, (void)when;
+  set_pin(channels[(long)param].pin, 0);
+  return 0;
+}
+static avr_cycle_count_t rises(struct avr_t *which, avr_cycle_count_t when, void *param) {
+  const int us = channels[(long)param].us;
+  if (us > 0) set_pin(channels[(long)param].pin, 1), avr_cycle_timer_register(which, us * 16, falls, param);
+  return when + 320000;
+}
+static void pulses(const char *pin, int us) {
+  for (long k = 0; k < 8; k++) {
+    const int known = !strncmp(channels[k].pin, pin, 2);
+    if (!known && channels[k].pin[0]) continue;
+    channels[k].us = us;
+    if (!known) memcpy(channels[k].pin, pin, 2), avr_cycle_timer_register(avr, 1600 + 3000 * k, rises, (void *)k);
+    return;
+  }
+}
+
+static void drive(const char *pin, int level) {  // 'B4' high or low, 'a1' to so many mV, '~D4' pulses of so many µs, 0 none
+  if (pin[0] == '~') { pulses(pin + 1, level); return; }
   if (pin[0] == 'a') avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + atoi(pin + 1)), level);
   else avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(pin[0]), pin[1] - '0'), level);
 }

@@ -840,7 +840,7 @@ def test_the_firmware_says_of_itself_what_its_inputs_do(tmp_path):
         until((at["left"], 0.0), drive("left", 0), "QUERY")
         until((at["off"], 100.0), drive("off", 0), "QUERY")
         until((at["off"], 0.0), drive("off", 1), "QUERY")
-        until((at["daylight"], 50.0), "!a1 2510", "QUERY")
+        until((at["daylight"], 50.1), "!a1 2510", "QUERY")
         told = [level for pin, level in seen if pin == at["left"]]
         assert told[-2:] == [100.0, 0.0] and not any(pin == at["right"] and level for pin, level in seen)
     finally:

@@ -11,6 +11,7 @@ import pytest
 
 from karakuri.catalogue import servo_class
 from karakuri.demo import demo_path
+from karakuri.errors import FileTrouble
 from karakuri.exchange.outputs import outputs
 from karakuri.exchange.player.bundle import bundle, whole_tables
 from karakuri.exchange.player.known import Known
@@ -21,6 +22,7 @@ from karakuri.files.disk import load, write_files
 from karakuri.model.behaviour import (
     Attends,
     Behaviour,
+    Input,
     Lights,
     Lives,
     Parks,
@@ -30,7 +32,7 @@ from karakuri.model.behaviour import (
     State,
     Steered,
 )
-from karakuri.model.board_edits import add_board
+from karakuri.model.board_edits import add_board, set_board, set_pin
 from karakuri.model.channel import SoundChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import fit_servo
@@ -40,10 +42,12 @@ from karakuri.model.makers import Life, Voice
 from karakuri.model.moves import Row
 from karakuri.model.score_edits import add_light, add_section, keep_pose
 from karakuri.model.sound import Sound
+from karakuri.model.steering import Follows, Steering
 from karakuri.model.steering_edits import add_grip, change_steering
 from karakuri.motion.voice.following import KeepsUp
 from karakuri.session.sounds import Sounds
-from karakuri.wiring.plug_in import plug_everything
+from karakuri.wiring.clashes import clashes
+from karakuri.wiring.plug_in import move_plug, plug_everything
 from tests.behaving import random_behaviour
 from tests.core.test_life import ALL, being
 from tests.lived import in_the_window, on_a_computer, plugged_inputs, read, script
@@ -144,7 +148,20 @@ def test_a_player_lives_as_the_window_does(seed, tmp_path):
         assert min(low, high) - 0.1 <= values.min() and values.max() <= max(low, high) + 0.1
 
 
-@pytest.mark.skipif(shutil.which("avr-g++") is None or not Path("/usr/include/simavr/sim_avr.h").exists(), reason="apt-get install gcc-avr avr-libc libsimavr-dev libelf-dev")  # fmt: skip
+needs_controller = pytest.mark.skipif(shutil.which("avr-g++") is None or not Path("/usr/include/simavr/sim_avr.h").exists(), reason="apt-get install gcc-avr avr-libc libsimavr-dev libelf-dev")  # fmt: skip
+FLAGS = ("-mmcu=atmega328p", "-DF_CPU=16000000UL", "-Os", "-std=gnu++11", "-Wall", "-Wextra", "-ffunction-sections", "-fdata-sections", "-Wl,--gc-sections", "-Wl,--relax")  # fmt: skip
+SOURCES = ("main.cpp", "play.cpp", "player.cpp", "ribbon.cpp", "living.cpp", "life.cpp", "hand.cpp")
+
+
+def make_controller(folder, ticks, *hardware):
+    """trace.elf by the serial port, or timer.elf for the pins, and what simulates the controller."""
+    built = [("avr-g++", *FLAGS, f"-DTRACE_FRAMES={ticks}", "-o", "trace.elf" if "uart" in each else "timer.elf", *SOURCES, each) for each in hardware]  # fmt: skip
+    for command in (*built, ("gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")):
+        done = subprocess.run(command, cwd=folder, capture_output=True, text=True, check=False)
+        assert done.returncode == 0 and "warning" not in done.stderr, done.stderr
+
+
+@needs_controller
 @pytest.mark.parametrize("seed", (1, 2))
 def test_the_lamplighter_lives_on_a_simulated_controller(seed, tmp_path):
     """Its pins driven by a script, half a minute: the same states and lines at the same ticks as in the window, the same frames. Its flash and RAM are told
@@ -163,15 +180,7 @@ def test_the_lamplighter_lives_on_a_simulated_controller(seed, tmp_path):
         rows.append(f"{tick} {'a' + row.pin.id[1:] if row.analog else row.pin.port} {level}\n")
     quiet = [f"0 {row.pin.port} {int(row.low)}\n" for row in pins if not row.analog]
     (tmp_path / "pins.txt").write_text("".join(quiet + rows))
-    flags = ("-mmcu=atmega328p", "-DF_CPU=16000000UL", "-Os", "-std=gnu++11", "-Wall", "-Wextra", "-ffunction-sections", "-fdata-sections", "-Wl,--gc-sections", "-Wl,--relax")  # fmt: skip
-    sources = ("main.cpp", "play.cpp", "player.cpp", "ribbon.cpp", "living.cpp", "life.cpp", "hand.cpp")
-    for command in (
-        ("avr-g++", *flags, f"-DTRACE_FRAMES={ticks}", "-o", "trace.elf", *sources, "hardware_uart.cpp"),
-        ("gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf"),
-        ("avr-g++", *flags, "-o", "timer.elf", *sources, "hardware_timer.cpp"),
-    ):
-        done = subprocess.run(command, cwd=tmp_path, capture_output=True, text=True, check=False)
-        assert done.returncode == 0 and "warning" not in done.stderr, done.stderr
+    make_controller(tmp_path, ticks, "hardware_uart.cpp", "hardware_timer.cpp")
     ran = subprocess.run(["./simboard", "trace.elf", "trace", "pins.txt"], cwd=tmp_path, capture_output=True, text=True, timeout=300, check=True)  # fmt: skip
     found = outputs(figure)
     theirs = read(ran.stdout.splitlines(), [o.number for o in found], [o.pulses is None for o in found])
@@ -181,3 +190,50 @@ def test_the_lamplighter_lives_on_a_simulated_controller(seed, tmp_path):
     words = subprocess.run(["avr-size", "timer.elf"], cwd=tmp_path, capture_output=True, text=True, check=True).stdout.split("\n")[1].split()  # fmt: skip
     flash, ram = int(words[0]) + int(words[1]), int(words[1]) + int(words[2])
     assert flash <= told.flash <= 1.1 * flash and ram <= told.ram <= 1.1 * ram + 20, (flash, told.flash, ram, told.ram)
+
+
+def received(tmp_path):
+    """One servo on a generator, driven by a receiver's channel; a controller that measures it."""
+    figure = apply(being(without=[j.id for j in being().joints if j.id != "neck_pan"]), Edit("x", ()))
+    figure = apply(figure, fit_servo(figure, "neck_pan", servo_class("class_20")))
+    channel = Input(id="rc", name="Channel 1", kind="receiver", reads=(1100.0, 1900.0))
+    states = (State(id="hand", name="By hand", plays=(Steered(),)),)
+    grip = Follows(id="g", name="Pan", input="rc", channel="c_neck_pan", smooth_ms=60.0)
+    figure = apply(figure, Edit("rc", (Set(("behaviour",), Behaviour(states=states, inputs=(channel,))), Set(("steering",), Steering(grips=(grip,))))))  # fmt: skip
+    for kind in ("atmega328p", "generator"):
+        figure = apply(figure, add_board(figure, kind, kind)[0])
+    figure = apply(figure, plug_everything(figure))
+    drive = next(plug for plug in figure.plugs if plug.of == "drive")
+    return apply(figure, move_plug(figure, drive.id, figure.boards[1].id))
+
+
+@needs_controller
+def test_a_receivers_pulses_drive_a_servo_and_a_lost_one_stops_it(tmp_path):
+    """Pulses on the simulated pin, 1100, 1900, 1500 µs, then none: it goes to either end and the middle, to a degree, and stays where it is when they stop."""
+    figure = received(tmp_path)
+    assert not clashes(figure)
+    write_files(tmp_path, bundle(figure, controllers()[0], known=Known()))
+    pin = pin_table(figure, *as_wired(figure)).inputs[0].pin.port
+    (tmp_path / "pins.txt").write_text("".join(f"{tick} ~{pin} {us}\n" for tick, us in ((0, 1100), (1200, 1900), (2600, 1500), (3600, 0), (3700, 0))))  # fmt: skip
+    make_controller(tmp_path, 4400, "hardware_uart.cpp")
+    ran = subprocess.run(["./simboard", "trace.elf", "trace", "pins.txt"], cwd=tmp_path, capture_output=True, text=True, timeout=300, check=True)  # fmt: skip
+    (output,) = outputs(figure)
+    values = read(ran.stdout.splitlines(), [output.number], [False]).values[0]
+    degrees = np.degrees(output.pulses.angle(values))
+    low, high = figure.joint("neck_pan").range_deg
+    for tick, wanted in ((1190, low), (2590, high), (3590, (low + high) / 2)):
+        assert degrees[tick] == pytest.approx(wanted, abs=1.0)
+    assert np.ptp(degrees[-300:]) == 0.0, "nothing comes any more: it stands"
+
+
+def test_a_receiver_beside_pulses_of_ones_own_is_a_clash():
+    figure = received(None)
+    drive = next(plug for plug in figure.plugs if plug.of == "drive")
+    figure = apply(figure, move_plug(figure, drive.id, figure.boards[0].id))
+    assert any("spoil" in clash.words for clash in clashes(figure))
+    with pytest.raises(FileTrouble, match="not written"):
+        bundle(figure, controllers()[0], known=Known())
+    plug = next(plug for plug in figure.plugs if plug.of == "input")
+    figure = apply(figure, set_board(figure, figure.boards[0].id, "kind", kind="atmega2560"))
+    figure = apply(figure, set_pin(figure, plug.id, "signal", "30"))
+    assert any("does not tell when it changes" in clash.words for clash in clashes(figure))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Literal
 
@@ -29,7 +29,7 @@ class BoardPin:
 class BoardKind:
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
     them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
-    for the stack."""
+    for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do."""
 
     id: str
     name: str
@@ -47,6 +47,7 @@ class BoardKind:
     flash_bytes: int = 0
     ram_bytes: int = 0
     stack_bytes: int = 0
+    edges: dict[str, int] = field(default_factory=dict)
 
     @cached_property
     def by_id(self) -> dict[str, BoardPin]:

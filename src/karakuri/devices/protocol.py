@@ -94,9 +94,12 @@ def read_places(line: str) -> dict[int, float]:
 
 
 def read_input(line: str) -> tuple[str, float] | None:
-    """What a board says of itself: the pin of an input and its level, 0 to 100; None where the line is no such event."""
-    match = re.fullmatch(r"IN ([A-Z]{0,3}[0-9]{1,3}) ([0-9]{1,3})", line.strip())
-    return (match[1], float(match[2])) if match is not None and int(match[2]) <= 100 else None
+    """What a board says of itself: the pin of an input and what it reads, 0 to 100, of a receiver's channel 1 to 3000 µs; None where the line is no such
+    event."""
+    match = re.fullmatch(r"IN ([A-Z]{0,3}[0-9]{1,3}) ([0-9]{1,4}(?:\.[0-9])?)(us)?", line.strip())
+    if match is None or not float(match[2]) <= (3000 if match[3] else 100):
+        return None
+    return match[1], float(match[2])
 
 
 def well(line: str) -> bool:

@@ -82,11 +82,35 @@ def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list
             "generator drives sixteen."
         )
         yield Clash(f"pulses_{board.id}", text, board.id, tuple(plug.id for plug in pulsed))
+    strings = [plug for some in asked.values() for plug, _ in some if plug.lamps]
+    for pin, some in asked.items():
+        for plug, _ in some:
+            if is_receiver(figure, plug):
+                yield from _measured(figure, board, kind, plug, pin, pulsed + strings)
     for plug, lead in asked.get(STOP_PIN, ()):
         text = (
             f"{called(figure, plug)} is on pin {STOP_PIN} of {board.name}, where the player looks for its stop switch."
         )
         yield Clash(f"stop_{plug.id}_{lead.id}", text, board.id, (plug.id,))
+
+
+def is_receiver(figure: Figure, plug: Plug) -> bool:
+    """Whether a plug is a receiver's channel."""
+    return plug.of == "input" and figure.behaviour is not None and figure.behaviour.input(plug.item).kind == "receiver"
+
+
+def _measured(figure: Figure, board: Board, kind: BoardKind, plug: Plug, pin_id: str, busy: list[Plug]) -> Iterator[Clash]:  # fmt: skip
+    """A receiver's pulses are measured by when its pin changes: on pins that tell, and by nobody who makes pulses or sends strings meanwhile."""
+    pin, name = kind.by_id.get(pin_id), called(figure, plug)
+    if pin is not None and pin.port and pin.port[0] not in kind.edges:
+        able = ", ".join(p.id for p in kind.pins if p.port and p.port[0] in kind.edges and p.id != STOP_PIN)
+        yield Clash(f"edges_{plug.id}", f"{name} is on pin {pin_id} of {board.name}, which does not tell when it changes; these do: {able}.", board.id, (plug.id,))  # fmt: skip
+    if busy:
+        text = (
+            f"{name}’s pulses are measured by {board.name}, which makes pulses itself or sends a string of lamps ({called(figure, busy[0])}): each would spoil "
+            "the other. Put the servos on a pulse generator, and lamps on another controller."
+        )
+        yield Clash(f"measured_{plug.id}", text, board.id, (plug.id, busy[0].id))
 
 
 def _bus(figure: Figure, board: Board, kind: BoardKind, here: list[Plug]) -> Iterator[Clash]:

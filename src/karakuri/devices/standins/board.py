@@ -153,7 +153,7 @@ class Board:
     def _press(self, rest: str) -> str:
         """An input is at another level: said of itself, as a board would."""
         if read_input(f"IN {rest}") is None:
-            return "NO PRESS wants a pin and a level from 0 to 100"
+            return "NO PRESS wants a pin and a level from 0 to 100, or a pulse such as 1500us"
         self.events.append(f"IN {rest.strip()}")
         return "OK"
 

@@ -18,7 +18,7 @@ from karakuri.model.board import Board
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.at_once import string_s
-from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes
+from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes, is_receiver
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
@@ -38,24 +38,28 @@ class PinRow:
 
 @dataclass(frozen=True)
 class InputRow:
-    """One input on a pin of the controller: its id and name, whether it is a level, and whether its contact pulls the pin low."""
+    """One input on a pin of the controller: its id and name, whether it is a level, and whether its contact pulls the pin low; or whether it is a
+    receiver's channel, whose pulses are measured."""
 
     ident: str
     pin: BoardPin
     name: str
     analog: bool
     low: bool
+    receiver: bool = False
 
 
 @dataclass(frozen=True)
 class PinTable:
-    """All outputs of a player by number, the controller's pin for the stop switch, and a generator's address and own clock, Hz."""
+    """All outputs of a player by number, the controller's pin for the stop switch, a generator's address and own clock, Hz, and
+    receivers with the group in which their pins tell of changes."""
 
     rows: tuple[PinRow, ...]
     stop: BoardPin
     inputs: tuple[InputRow, ...]
     address: int
     clock_Hz: float
+    edges: tuple[tuple[InputRow, int], ...] = ()
 
     @property
     def pulses(self) -> tuple[PinRow, ...]:
@@ -112,7 +116,8 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
         if faults:
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
     inputs = _inputs(figure) if wired else ()
-    return PinTable(rows, chip.by_id[STOP_PIN], inputs, *generator_of(figure))
+    edges = tuple((row, chip.edges[row.pin.port[0]]) for row in inputs if row.receiver)
+    return PinTable(rows, chip.by_id[STOP_PIN], inputs, *generator_of(figure), edges)
 
 
 def generator_of(figure: Figure) -> tuple[int, float]:
@@ -146,7 +151,16 @@ def _inputs(figure: Figure) -> tuple[InputRow, ...]:
         pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
         if plug.of == "input" and pin is not None and boards[plug.board].what == "controller":
             leads = leads_of(figure, plug)
-            found.append(InputRow(plug.item, pin, called(figure, plug), leads[0].wants == "analog", len(leads) == 2))
+            found.append(
+                InputRow(
+                    plug.item,
+                    pin,
+                    called(figure, plug),
+                    leads[0].wants == "analog",
+                    len(leads) == 2,
+                    is_receiver(figure, plug),
+                )
+            )
     return tuple(found)
 
 
@@ -185,6 +199,10 @@ def pins_h(table: PinTable) -> str:
         f"  PORT{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}: pulled up"
         for row in table.inputs
         if row.low and not row.analog
+    ]
+    begin += [
+        f"  PCMSK{group} |= 1 << {row.pin.port[1]}, PCICR |= 1 << PCIE{group};  // {row.pin.id}: a receiver's pulses"
+        for row, group in table.edges
     ]
     if any(row.analog for row in table.inputs):
         begin.append("  ADCSRA = 1 << ADEN | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;")
@@ -239,7 +257,7 @@ def pins_h(table: PinTable) -> str:
 
 def _noticing(rows: tuple[InputRow, ...]) -> list[str]:
     """Inputs, and how an analog one is listened to, left adjusted, against the supply."""
-    out = [f"#define INPUTS {len(rows)}"]
+    out = [f"#define INPUTS {len(rows)}", f"#define RECEIVERS {sum(row.receiver for row in rows)}"]
     if not rows:
         return out
     return [
@@ -249,6 +267,7 @@ def _noticing(rows: tuple[InputRow, ...]) -> list[str]:
         f"static volatile uint8_t *const INPUT_PIN[] = {{{', '.join(f'&PIN{row.pin.port[0]}' for row in rows)}}};",
         f"static const uint8_t INPUT_BIT[] = {{{', '.join(f'1 << {row.pin.port[1]}' for row in rows)}}};",
         f"static const uint8_t INPUT_LOW[] = {{{', '.join(str(int(row.low)) for row in rows)}}};  // its contact pulls it low",
+        f"static const uint8_t INPUT_RECEIVER[] = {{{', '.join(str(int(row.receiver)) for row in rows)}}};",
         "static inline void pins_listen(uint8_t channel) {",
         "  ADMUX = 1 << REFS0 | 1 << ADLAR | (channel & 7);",
         "#ifdef MUX5",

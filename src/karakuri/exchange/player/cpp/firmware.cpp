@@ -159,22 +159,20 @@ static void listen() {
 }
 
 #if INPUTS > 0
-// What is noticed: told of itself when it changed and stayed so for two frames; a level when it moved by two of a hundred.
-static uint8_t told_level[INPUTS], last_level[INPUTS];
-
-static uint8_t level_of(uint8_t i) {
-  return hw_reads(i) / 10;
-}
+// What is noticed: told of itself when it changed and stayed so for two frames; a level when it moved by four of a thousand, a pulse by four microseconds.
+static uint16_t told_level[INPUTS], last_level[INPUTS];
 
 static void notice() {
   for (uint8_t i = 0; i < INPUTS; i++) {
-    const uint8_t now = level_of(i);
-    const uint8_t by = now > told_level[i] ? now - told_level[i] : told_level[i] - now;
-    const bool stays = INPUT_ANALOG[i] ? by >= 2 : now == last_level[i] && by > 0;
+    const uint16_t now = hw_reads(i);
+    const uint16_t by = now > told_level[i] ? now - told_level[i] : told_level[i] - now;
+    const bool stays = INPUT_ANALOG[i] || INPUT_RECEIVER[i] ? by >= 4 : now == last_level[i] && by > 0;
     last_level[i] = now;
-    if (!stays || quiet == 255) continue;
+    if (!stays || quiet == 255 || now == 0xFFFF) continue;
     told_level[i] = now;
-    put("IN "), put(INPUT_NAME[i]), put(" "), put_number(now), put("\n");
+    put("IN "), put(INPUT_NAME[i]), put(" "), put_number(INPUT_RECEIVER[i] ? now : now / 10);
+    if (!INPUT_RECEIVER[i] && now % 10) put("."), put_number(now % 10);
+    put(INPUT_RECEIVER[i] ? "us\n" : "\n");
   }
 }
 #else

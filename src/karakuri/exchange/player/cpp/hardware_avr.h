@@ -22,10 +22,47 @@ static inline void avr_begin() {
 
 static inline bool avr_stop() { return pins_stop(); }
 
+#if RECEIVERS > 0
+// A receiver's pulses, measured by timer 1 from the change of their pins; nobody else interrupts.
+static volatile uint16_t rc_rose[INPUTS], rc_wide[INPUTS];
+static volatile uint8_t rc_high[INPUTS], rc_age[INPUTS];
+static inline void rc_edges() {
+  const uint16_t now = TCNT1;
+  for (uint8_t i = 0; i < INPUTS; i++) {
+    if (!INPUT_RECEIVER[i]) continue;
+    const uint8_t high = (*INPUT_PIN[i] & INPUT_BIT[i]) != 0;
+    if (high == rc_high[i]) continue;
+    rc_high[i] = high;
+    if (high) rc_rose[i] = now;
+    else rc_wide[i] = now >= rc_rose[i] ? now - rc_rose[i] : now + TICKS_FRAME - rc_rose[i], rc_age[i] = 1;
+  }
+}
+ISR(PCINT0_vect) { rc_edges(); }
+#ifdef PCINT1_vect
+ISR(PCINT1_vect) { rc_edges(); }
+#endif
+ISR(PCINT2_vect) { rc_edges(); }
+const uint8_t RC_LOST = 10;  // frames without a pulse
+static inline void rc_begin() { sei(); }
+static inline uint16_t rc_us(uint8_t i) {
+  cli();
+  const uint16_t wide = rc_wide[i];
+  if (rc_age[i] && rc_age[i] < 255) rc_age[i]++;
+  const uint8_t age = rc_age[i];
+  sei();
+  return age && age <= RC_LOST ? (wide + 1) / 2 : 0xFFFF;
+}
+#else
+static inline void rc_begin() {}
+#endif
+
 #if INPUTS > 0
 // What an input says: 0 or 1000, of a level 0 to 1000 of the supply.
 static uint16_t avr_reads(uint8_t i) {
   if (i >= INPUTS) return 0xFFFF;
+#if RECEIVERS > 0
+  if (INPUT_RECEIVER[i]) return rc_us(i);
+#endif
   if (!INPUT_ANALOG[i]) {
     const bool high = *INPUT_PIN[i] & INPUT_BIT[i];
     return high != (INPUT_LOW[i] != 0) ? 1000 : 0;

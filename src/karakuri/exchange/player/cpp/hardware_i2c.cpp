@@ -33,6 +33,7 @@ void hw_begin() {
   write(MODE1, 0x20);          // awake, register addresses count up
   TCCR1A = 0, TCCR1B = 1 << WGM12 | 1 << CS11;
   OCR1A = TICKS_FRAME - 1;
+  rc_begin();
 }
 
 void hw_pulse(uint8_t output, uint16_t tenths_us) {

@@ -23,6 +23,8 @@ static void number(uint32_t n) {
 void hw_begin() {
   avr_begin();
   UBRR0 = 0, UCSR0A = 1 << U2X0, UCSR0B = 1 << TXEN0;
+  TCCR1A = 0, TCCR1B = 1 << WGM12 | 1 << CS11, OCR1A = TICKS_FRAME - 1;
+  rc_begin();
 }
 void hw_pulse(uint8_t output, uint16_t tenths_us) { if (output < BOARD_OUTPUTS) value[output] = tenths_us; }
 void hw_light(uint8_t output, uint16_t permille) { if (output < BOARD_OUTPUTS) value[output] = permille; }
