@@ -36,6 +36,7 @@ from karakuri.model.score_edits import add_light, keep_pose, remove_channel
 from karakuri.model.steering import Expressions, Follows, Keyed, PushPull, Steering, Towards, Wheels
 from karakuri.model.steering_edits import GRIPS, add_face, add_grip, end_of_grip, first_steering, remove_grip
 from karakuri.motion.track import build_track
+from karakuri.motion.voice.following import KeepsUp
 from tests.core.test_life import being
 
 OWL = load(owl_path())
@@ -388,6 +389,19 @@ def test_a_state_that_is_steered_does_what_the_hand_does_and_another_takes_over_
         ran.append(engine.stage.ribbons[one].held(engine.now))
     assert engine.state.id == "parks" and ran[-1] == pytest.approx(made.score.moving(one).park, abs=0.02)
     assert max(abs(b - a) for a, b in pairwise([wanted, *ran])) < 1.0
+
+
+def test_a_hand_goes_as_fast_as_drives_turn_and_what_never_gets_there_is_told_by_its_verdict():
+    """Twice as fast a drive, half the time from end to end, up to the pace that is allowed; of one that cannot make it no speed is known."""
+    figure, one, _ = two_ribbons()
+    made = steered(figure, (Follows(id="g", name="g", input="a", channel=one),), {"a": "knob"}, pace=500.0)
+    unit = made.measure(made.score.moving(one)).si
+    for speed in (10.0, 20.0, 40.0):
+        can = KeepsUp((0.1, 1.1), (0.05, 0.05 + 1.0 / (speed * unit)))
+        assert Grasp(made, None, {one: can}).ribbons[one].pace == pytest.approx(speed)
+    never = KeepsUp((0.1, 0.5), (math.inf, math.inf))
+    assert Grasp(made, None, {one: never}).ribbons[one].pace == 500.0
+    assert told_of(made, "g", {one: never}).whole[one] > 0
 
 
 def test_what_is_told_of_a_grip_is_what_it_does():

@@ -19,6 +19,7 @@ from karakuri.model.power import Cells, Converter, Wire
 from karakuri.model.power_edits import begin_power, set_power
 from karakuri.model.ref import Ref
 from karakuri.model.room_edits import ask_room
+from karakuri.model.steering_edits import add_grip, first_steering
 from karakuri.model.transmission import Lever
 from karakuri.model.transmission_edits import set_pair
 from karakuri.session.session import Session
@@ -37,7 +38,6 @@ VIEWS = (
 WORN = (
     ("walrus", "figure", Ref("part", "pads"), "upright"),
     ("worn", "balance", Ref("wearer"), "bowing"),
-    ("cord", "drive", Ref("element", "chin_cord"), "upright"),
 )
 """Of the walrus: name, bench, what is in hand, posture."""
 CHAINS: tuple[ChainKind, ...] = ("ring", "seat", "through", "rim")
@@ -187,6 +187,20 @@ def main(folder: Path) -> int:
             app.processEvents()
         lamplighter.grab().save(str(folder / "wiring.png"))
         lamplighter.desk.close()
+        driven = Window(Session.from_template(owl_path()), in_place=True)
+        driven.show()
+        desk = driven.desk
+        desk.edit(lambda: first_steering(desk.figure))
+        desk.edit(lambda: add_grip(desk.figure, "keyed")[0])
+        desk.rehearse("hand")
+        desk.turn_to("rehearse")
+        desk.steered.try_it()
+        spin(lambda: len(desk.steered.trace) == desk.steered.trace.maxlen)
+        desk.select(Ref("grip", desk.figure.steering.grips[1].id))
+        for _ in range(6):
+            app.processEvents()
+        driven.grab().save(str(folder / "by-hand.png"))
+        desk.close()
         start = Window(None, in_place=True)
         start.show()
         board = start.benches["start"]

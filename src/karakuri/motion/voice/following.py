@@ -45,10 +45,11 @@ class KeepsUp:
 
     @property
     def speed(self) -> float:
-        """How fast it is on its longest way, rad/s or m/s: what one more bit of it takes more; inf where nothing holds it back."""
+        """How fast it is on its longest way, rad/s or m/s: what one more bit of it takes more; inf where nothing holds it back, or
+        where it is never there: how fast a drive is that cannot make it, nobody knows."""
         known = [(d, t) for d, t in zip(self.distances, self.times, strict=True) if t < math.inf]
         if not known:
-            return math.inf if not self.distances else 0.0
+            return math.inf
         (d0, t0), (d1, t1) = known[-2] if len(known) > 1 else (0.0, 0.0), known[-1]
         return (d1 - d0) / (t1 - t0) if t1 > t0 else math.inf
 
