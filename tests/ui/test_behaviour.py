@@ -158,3 +158,12 @@ def test_the_story_is_gone_through_by_keys_and_grows_beyond_its_room(kept):
         hand.key(Qt.Key.Key_Right)
     story.repaint()
     assert "More 11" in painted(story) and "of 15" in painted(story)
+
+
+def test_stop_stops_what_lives_too(kept):
+    """Else a board that was stopped would be told to go on by whoever lives on it."""
+    desk = kept.window.desk
+    desk.living.run()
+    assert desk.living.running
+    desk.board.stop()
+    assert not desk.living.running

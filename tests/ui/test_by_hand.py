@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from karakuri.model.board_edits import add_board, plug_in
 from karakuri.model.ref import Ref
 from karakuri.model.steering_edits import add_grip, change_grip, first_steering
 from tests.ui.hand import Hand, painted
@@ -149,7 +150,19 @@ def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(bench):
     parked = float(output.value([output.park])[0]) if output.pulses else 0.0
     bench.qtbot.waitUntil(lambda: abs(board.news.get("places", {}).get(str(output.number), parked) - parked) > 60, timeout=20_000)  # fmt: skip
     assert board.state == "live"
+    bench.key(Qt.Key.Key_Escape)
+    bench.qtbot.waitUntil(lambda: board.state == "ready", timeout=5_000)
+    assert not desk.by_hand, "a hand that went on would be followed"
+    bench.qtbot.wait(150)
+    stands = dict(board.news["places"])
+    desk.steered.hold(grip.input, 0.0)
+    bench.qtbot.wait(400)
+    assert board.state == "ready" and board.news["places"] == stands
     bench.click(view(bench).hold)
+    assert desk.by_hand
+    board.park()
+    bench.qtbot.waitUntil(lambda: board.state == "ready" and abs(board.news["places"][str(output.number)] - parked) < 2, timeout=30_000)  # fmt: skip
+    assert not desk.by_hand
     board.leave()
 
 
@@ -170,3 +183,36 @@ def test_cards_say_how_late_it_is_and_take_what_is_typed(bench):
     assert desk.figure.behaviour.input(grip.input).reads == (12.0, 100.0)
     written(bench, "Let go", "60")
     assert desk.figure.behaviour.input(grip.input).middle == 60.0
+
+
+def test_a_boards_knob_is_measured_at_its_ends_and_then_moves_the_pad(bench):
+    desk = driven(bench)
+    grip = desk.figure.steering.grips[0]
+    made = []
+
+    def add():
+        edit, ident = add_board(desk.figure, "atmega328p", "Controller")
+        made.append(ident)
+        return edit
+
+    assert desk.edit(add)
+    assert desk.edit(lambda: plug_in(desk.figure, made[0], "input", grip.input, (("signal", "A1"),)))
+    board = desk.board
+    board.start_stand_in()
+    bench.qtbot.waitUntil(lambda: board.state == "joined", timeout=15_000)
+    desk.select(Ref("input", grip.input))
+    for level, tag in ((12.5, "That is its low end"), (87.5, "That is its high end")):
+        board._tell("say", line=f"PRESS A1 {level}")
+        bench.qtbot.waitUntil(lambda level=level: board.read.get(grip.input) == level, timeout=5_000)
+        bench.qtbot.wait(250)
+        bench.click(bench.tag(tag))
+    assert desk.figure.behaviour.input(grip.input).reads == (12.5, 87.5)
+    bench.click(view(bench).hold)
+    board._tell("say", line="PRESS A1 50")
+    bench.qtbot.waitUntil(lambda: desk.steered.level(grip.input) == pytest.approx(50.0), timeout=5_000)
+    board._tell("say", line="PRESS A1 87.5")
+    bench.qtbot.waitUntil(lambda: desk.steered.level(grip.input) == pytest.approx(100.0), timeout=5_000)
+    board._tell("say", line="PRESS A1 300")
+    bench.qtbot.wait(200)
+    assert desk.steered.level(grip.input) == pytest.approx(100.0), "a board that lies is not believed"
+    board.leave()

@@ -114,26 +114,26 @@ class BoardLink(QObject):
         self._tell("power")
 
     def approach(self) -> None:
+        self._desk.let_be()
         self._tell("approach")
 
     def play(self) -> None:
         """Play on the board, the drawings along with it, from the beginning."""
-        transport = self._desk.transport
-        transport.stop()
+        self._desk.let_be()
         self._tell("play", frame=0)
 
     def stop(self) -> None:
-        """All motion ends where it is."""
-        self._desk.transport.stop()
+        """All motion ends where it is, and whoever moved it lets go: else it would be told to go on."""
+        self._desk.let_be()
         self._tell("stop")
 
     def park(self) -> None:
-        self._desk.transport.stop()
+        self._desk.let_be()
         self._tell("park")
 
     def leave(self) -> None:
         self._connecting = False
-        self._desk.transport.stop()
+        self._desk.let_be()
         self._tell("leave")
 
     def try_fault(self, name: str) -> None:
@@ -148,7 +148,7 @@ class BoardLink(QObject):
 
     def try_output(self, number: int, us: float, pace: float = 100.0) -> None:
         """One output by itself, to a pulse, µs, at µs/s: no figure is needed."""
-        self._desk.transport.stop()
+        self._desk.let_be()
         self._tell("try", output=number, us=us, pace=pace)
 
     def release(self) -> None:

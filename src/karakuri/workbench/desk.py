@@ -150,6 +150,14 @@ class Desk(QObject):
         """Whether a hand drives it now."""
         return self._steered is not None and self._steered.running
 
+    def let_be(self) -> None:
+        """Neither score, nor behaviour, nor a hand moves the figure any more."""
+        self.transport.stop()
+        if self._living is not None:
+            self._living.stop()
+        if self._steered is not None:
+            self._steered.stop()
+
     @property
     def starting(self):
         """What is asked of the starters, made when it is first asked for: most sessions set nothing down."""
