@@ -702,6 +702,29 @@ int main() {
 }
 """
 
+WORDS = """
+// What such an editor puts before a sketch: words that a player's own names must keep away from.
+#pragma once
+#include <stdint.h>
+#include <stdlib.h>
+#include <avr/pgmspace.h>
+#define HIGH 0x1
+#define LOW 0x0
+#define INPUT 0x0
+#define OUTPUT 0x1
+#define INPUT_PULLUP 0x2
+#define PI 3.1415926535897932384626433832795
+#define min(a,b) ((a)<(b)?(a):(b))
+#define max(a,b) ((a)>(b)?(a):(b))
+#define abs(x) ((x)>0?(x):-(x))
+#define round(x) ((x)>=0?(long)((x)+0.5):(long)((x)-0.5))
+#define bit(b) (1UL << (b))
+typedef bool boolean;
+typedef uint8_t byte;
+void setup();
+void loop();
+"""
+
 
 @needs("avr-g++", "gcc")
 @needs_harness
@@ -716,7 +739,8 @@ def test_the_sketch_folder_compiles_as_its_editor_would_and_plays_on_the_pins(tm
     readme = (tmp_path / "README.txt").read_text()
     assert f"{name}.ino" in readme and "pin 12" in readme and (tmp_path / "plugs-1.svg").exists()
     (folder / "core.cpp").write_text(CORE)
-    (folder / f"{name}_ino.cpp").write_text(f'#include "{name}.ino"\n')
+    (folder / "words.h").write_text(WORDS)
+    (folder / f"{name}_ino.cpp").write_text(f'#include "words.h"\n#include "{name}.ino"\n')
     build(folder, *AVR, "-o", "pins.elf", *sorted(path.name for path in folder.glob("*.cpp")))
     build(folder, "gcc", "-O2", "-o", "simboard", str(HARNESS), "-lsimavr", "-lelf")
     out = subprocess.run(

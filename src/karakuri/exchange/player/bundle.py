@@ -20,10 +20,11 @@ from karakuri.model.behaviour import Performs, Says
 from karakuri.model.figure import Figure
 from karakuri.wiring.table import wires
 
-SOURCES = ("main.cpp", "play.cpp", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+SOURCES = ("main.cpp", "play.cpp", "play.h", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
 SKETCH = (
     "play.cpp",
+    "play.h",
     "player.cpp",
     "player.h",
     "ribbon.cpp",

@@ -1,5 +1,5 @@
 // By `make`: begins, and goes on for ever.
-#include "player.h"
+#include "play.h"
 
 int main() {
   play_begin();

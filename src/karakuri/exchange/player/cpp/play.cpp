@@ -1,5 +1,6 @@
 // Slow start, then the score, or what the figure does by itself; a stop brings it to park and holds it there until the switch is let go.
 #include "hardware.h"
+#include "play.h"
 #include "player.h"
 
 void play_begin() {

@@ -67,6 +67,3 @@ void player_start();      // slow start, joint by joint, from an unknown place; 
 bool player_frame();      // works out and sends the next frame; false when the score is over and the figure at park
 void player_live();       // the same of what it does by itself, which is never over
 void player_home();       // from wherever it is to park at 20 degrees a second; returns when it is there
-
-void play_begin();       // all of it: pins and clock, then the slow start
-void play_on();          // one frame more; holds park while somebody asks for a stop, and once it is over

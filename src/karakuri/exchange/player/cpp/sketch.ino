@@ -1,5 +1,5 @@
 // The score of @NAME@. Written by Karakuri; README.txt beside this folder says what to do with it.
-#include "player.h"
+#include "play.h"
 
 void setup() { play_begin(); }
 void loop() { play_on(); }
