@@ -706,7 +706,6 @@ WORDS = """
 // What such an editor puts before a sketch: words that a player's own names must keep away from.
 #pragma once
 #include <stdint.h>
-#include <stdlib.h>
 #include <avr/pgmspace.h>
 #define HIGH 0x1
 #define LOW 0x0
