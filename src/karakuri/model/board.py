@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from karakuri.model.base import Distance_mm, Identifier, Name, Place, Value
 from karakuri.model.part import BASE
 
-BoardKindId = Literal["line", "atmega328p", "atmega2560", "generator", "rail"]
+BoardKindId = Literal["line", "atmega328p", "atmega2560", "rp2040", "generator", "rail"]
 PluggedKind = Literal["drive", "light", "voice", "input", "board"]
 Pin = Annotated[str, Field(pattern=r"^[A-Z]{0,3}[0-9]{0,3}$", min_length=1, max_length=6)]
 Gauge = Annotated[int, Field(ge=10, le=32)]

@@ -13,8 +13,6 @@ from karakuri.wiring.table import kind_of
 
 PULSE_TIMER = 1
 """The timer that makes servo pulses and frames in the player, on every 8-bit controller."""
-STOP_PIN = "A0"
-"""Where the player looks for its stop switch."""
 MOST_BY_TIMER = 8
 """So many pulses of 2.5 ms, one after the other, fill a frame of 20 ms."""
 
@@ -87,9 +85,9 @@ def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list
         for plug, _ in some:
             if is_receiver(figure, plug):
                 yield from _measured(figure, board, kind, plug, pin, pulsed + strings)
-    for plug, lead in asked.get(STOP_PIN, ()):
+    for plug, lead in asked.get(kind.stop, ()):
         text = (
-            f"{called(figure, plug)} is on pin {STOP_PIN} of {board.name}, where the player looks for its stop switch."
+            f"{called(figure, plug)} is on pin {kind.stop} of {board.name}, where the player looks for its stop switch."
         )
         yield Clash(f"stop_{plug.id}_{lead.id}", text, board.id, (plug.id,))
 
@@ -102,8 +100,8 @@ def is_receiver(figure: Figure, plug: Plug) -> bool:
 def _measured(figure: Figure, board: Board, kind: BoardKind, plug: Plug, pin_id: str, busy: list[Plug]) -> Iterator[Clash]:  # fmt: skip
     """A receiver's pulses are measured by when its pin changes: on pins that tell, and by nobody who makes pulses or sends strings meanwhile."""
     pin, name = kind.by_id.get(pin_id), called(figure, plug)
-    if pin is not None and pin.port and pin.port[0] not in kind.edges:
-        able = ", ".join(p.id for p in kind.pins if p.port and p.port[0] in kind.edges and p.id != STOP_PIN)
+    if pin is not None and pin.port and not kind.core and pin.port[0] not in kind.edges:
+        able = ", ".join(p.id for p in kind.pins if p.port and p.port[0] in kind.edges and p.id != kind.stop)
         yield Clash(f"edges_{plug.id}", f"{name} is on pin {pin_id} of {board.name}, which does not tell when it changes; these do: {able}.", board.id, (plug.id,))  # fmt: skip
     if busy:
         text = (

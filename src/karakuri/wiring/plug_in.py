@@ -12,7 +12,7 @@ from karakuri.model.edit import Add, Edit, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.leads import Lead, leads_of
-from karakuri.wiring.clashes import MOST_BY_TIMER, PULSE_TIMER, STOP_PIN
+from karakuri.wiring.clashes import MOST_BY_TIMER, PULSE_TIMER
 from karakuri.wiring.table import kind_of
 
 
@@ -57,7 +57,7 @@ def fits(board: Board, pin: BoardPin, lead: Lead) -> bool:
         return False
     if kind_of(board).what != "controller":
         return True
-    return pin.id != STOP_PIN and not (lead.wants == "dim" and pin.timer == PULSE_TIMER)
+    return pin.id != kind_of(board).stop and not (lead.wants == "dim" and pin.timer == PULSE_TIMER)
 
 
 def free_pins(figure: Figure, board: Board, lead: Lead, but: str = "") -> tuple[BoardPin, ...]:

@@ -6,12 +6,13 @@ import re
 from dataclasses import replace
 from importlib.resources import files
 
+from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble
-from karakuri.exchange.player.kinds import KINDS, PulseKind
+from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, lives
 from karakuri.exchange.player.lives import live_tables
-from karakuri.exchange.player.pins import PinTable, as_wired, pin_table, pins_h
+from karakuri.exchange.player.pins import PinTable, as_wired, core_pins_h, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import Tables, header, shape, tables
 from karakuri.exchange.sound_copies import number_of
@@ -45,7 +46,8 @@ def bundle(
     """The player of a figure for a controller; what the figure's own boards say comes before it. With what is `known` beside the figure it plays what that does
     by itself, else the score in hand. Raises FileTrouble where it does not fit, with how much it would take, and where something is plugged in nowhere. As a
     `sketch` it is one folder that the editors usual for such boards open."""
-    controller, kind = as_wired(figure) or (controller, kind)
+    controller, kind = as_wired(figure) or (controller, CORE if controller.core else kind)
+    sketch = sketch or controller.core
     pins = pin_table(figure, controller, kind)
     score = whole_tables(figure, pins, known)
     needs = size(score, controller, kind)
@@ -62,14 +64,16 @@ def bundle(
         )  # fmt: skip
     folder = files("karakuri.exchange.player") / "cpp"
     made = {
-        "pins.h": pins_h(pins).encode("utf-8"),
+        "pins.h": (core_pins_h(pins) if controller.core else pins_h(pins)).encode("utf-8"),
         "score.h": header(score).encode("utf-8"),
         "shape.h": shape(score).encode("utf-8"),
     }
     made["living_tables.h"] = (score.live.text if score.live is not None else NO_LIFE).encode("utf-8")
     if sketch:
         name = sketch_name(figure)
-        inside = {each: (folder / each).read_bytes() for each in (*SKETCH, f"hardware_{kind.id}.cpp")} | made
+        inside = {
+            each: (folder / each).read_bytes() for each in (*_sketch_files(controller), f"hardware_{kind.id}.cpp")
+        } | made
         plain = "".join(c for c in figure.name if c.isascii() and c.isprintable() and c not in "*/\\")
         inside[f"{name}.ino"] = (folder / "sketch.ino").read_text(encoding="utf-8").replace("@NAME@", plain).encode("utf-8")  # fmt: skip
         return {f"{name}/{each}": data for each, data in inside.items()} | {
@@ -81,6 +85,10 @@ def bundle(
     out["Makefile"] = makefile.encode("utf-8")
     out["README.txt"] = readme(score, needs, kind, pins, figure).encode("utf-8")
     return out | drawings(figure)
+
+
+def _sketch_files(controller: Controller) -> tuple[str, ...]:
+    return tuple(each for each in SKETCH if not controller.core or each not in ("hardware_avr.h", "strings.h"))
 
 
 NO_LIFE = "// It plays a score and nothing else.\n#pragma once\n"
@@ -170,7 +178,11 @@ def sketch_readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, n
     """The same for somebody who has never built a program."""
     rows = [f"  {row.where:34s} {row.name}" for row in pins.rows]
     drawn = " The drawings plugs-1.svg and so on\n   open in any browser and can be printed." if figure.boards else ""
-    generator = "" if kind.id == "timer" else "\nThe generator's data and clock go to the controller's bus pins of those names, its logic + to 5 V, its - to ground.\n"  # fmt: skip
+    logic = board_kind(needs.controller.id).volts
+    volts = (
+        "5 V" if logic is None or logic > 4 else f"{logic:g} V, and nothing that gives more than {logic:g} V to any pin"
+    )
+    generator = "" if kind.id == "timer" else f"\nThe generator's data and clock go to the controller's bus pins of those names, its logic + to {volts}, its - to ground.\n"  # fmt: skip
     return f"""{score.name}: how to get its movement onto an {needs.controller.name.split(",")[0]} board
 
 You need: the board, its cable, a computer with the free editor that is usual for such boards, and the figure wired as below.

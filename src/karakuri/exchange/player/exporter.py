@@ -4,7 +4,7 @@ from karakuri.behaviour.speech import jaws_of
 from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
 from karakuri.exchange.player.bundle import bundle, left_out, live_words, whole_tables
-from karakuri.exchange.player.kinds import KINDS, PulseKind, pulse_kind
+from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind, pulse_kind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, lives
 from karakuri.exchange.player.pins import as_wired, pin_table
@@ -20,10 +20,8 @@ FORMS = (("make", "C++ to make"), ("sketch", "a sketch folder"), ("python", "pla
 
 def _chosen(figure: Figure, chosen: Chosen) -> tuple[Controller, PulseKind]:
     """As the figure is wired; where that says nothing, as was chosen."""
-    return as_wired(figure) or (
-        next(c for c in controllers() if c.id == chosen["controller"]),
-        pulse_kind(chosen["pulses"]),
-    )
+    controller = next(c for c in controllers() if c.id == chosen["controller"])
+    return as_wired(figure) or (controller, CORE if controller.core else pulse_kind(chosen["pulses"]))
 
 
 def _known(figure: Figure, chosen: Chosen, media: Media, course: Course) -> Known | None:

@@ -24,6 +24,10 @@ KINDS = (
 )
 
 
+CORE = PulseKind("core", "16-channel generator", 170_000, 22_000, 16)
+"""On a board that is reached by its editor's core alone; most of it is that core: from memory, no check."""
+
+
 def pulse_kind(ident: str) -> PulseKind:
     """The kind of that id. Raises StopIteration."""
     return next(kind for kind in KINDS if kind.id == ident)

@@ -12,13 +12,13 @@ from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import BoardKind, BoardPin, board_kind
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
-from karakuri.exchange.player.kinds import PulseKind, pulse_kind
+from karakuri.exchange.player.kinds import CORE, PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
 from karakuri.model.board import Board
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.at_once import string_s
-from karakuri.wiring.clashes import MOST_BY_TIMER, STOP_PIN, clashes, is_receiver
+from karakuri.wiring.clashes import MOST_BY_TIMER, clashes, is_receiver
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
@@ -102,7 +102,8 @@ def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults), "Plug all servos into one board, on the Power bench under “the wiring”.")  # fmt: skip
     kind = pulse_kind("i2c" if making and making[0].id != found[0].id else "timer")
-    return next(each for each in controllers() if each.id == found[0].kind), kind
+    chip = next(each for each in controllers() if each.id == found[0].kind)
+    return chip, CORE if chip.core else kind
 
 
 def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTable:
@@ -116,8 +117,10 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
         if faults:
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
     inputs = _inputs(figure) if wired else ()
-    edges = tuple((row, chip.edges[row.pin.port[0]]) for row in inputs if row.receiver)
-    return PinTable(rows, chip.by_id[STOP_PIN], inputs, *generator_of(figure), edges)
+    edges = tuple((row, chip.edges[row.pin.port[0]]) for row in inputs if row.receiver and not chip.core)
+    if chip.core and any(row.lamps for row in rows):
+        raise FileTrouble("The player was not written.", (Fault("strings of lamps", f"none on {chip.name}", next(row.name for row in rows if row.lamps)),), "Send them from another controller; lights that a pin dims are fine.")  # fmt: skip
+    return PinTable(rows, chip.by_id[chip.stop], inputs, *generator_of(figure), edges)
 
 
 def generator_of(figure: Figure) -> tuple[int, float]:
@@ -253,6 +256,35 @@ def pins_h(table: PinTable) -> str:
             "",
         ]
     )
+
+
+def core_pins_h(table: PinTable) -> str:
+    """pins.h for a board that is reached by its editor's core alone: numbers of pins, nothing else."""
+    lights = table.lights
+    inputs = table.inputs
+
+    def numbers(values: Iterable[object]) -> str:
+        return "{" + ", ".join(map(str, values)) + "}"
+
+    out = [
+        "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.", "#pragma once", "#include <stdint.h>",
+        f"#define BOARD_OUTPUTS {table.count}", f"#define GENERATOR_ADDRESS 0x{table.address:02X}", f"#define GENERATOR_CLOCK {round(table.clock_Hz)}UL",
+        f"#define INPUTS {len(inputs)}", f"#define RECEIVERS {sum(row.receiver for row in inputs)}", f"#define LIGHTS {len(lights)}",
+        f"static const uint8_t STOP_AT = {table.stop.port};  // a switch to ground",
+    ]  # fmt: skip
+    if inputs:
+        out += [
+            f"static const uint8_t INPUT_AT[] = {numbers(row.pin.port for row in inputs)};",
+            f"static const uint8_t INPUT_ANALOG[] = {numbers(int(row.analog) for row in inputs)};",
+            f"static const uint8_t INPUT_LOW[] = {numbers(int(row.low) for row in inputs)};  // its contact pulls it low",
+            f"static const uint8_t INPUT_RECEIVER[] = {numbers(int(row.receiver) for row in inputs)};",
+        ]
+    if lights:
+        out += [
+            f"static const uint8_t LIGHT_OUTPUT[] = {numbers(row.number for row in lights)};",
+            f"static const uint8_t LIGHT_AT[] = {numbers(row.pin.port for row in lights if row.pin)};",
+        ]
+    return "\n".join([*out, ""])
 
 
 def _noticing(rows: tuple[InputRow, ...]) -> list[str]:

@@ -24,6 +24,7 @@ class Controller:
     ram_bytes: int
     stack_bytes: int
     source: str
+    core: bool = False
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,7 @@ class Size:
 def controllers() -> tuple[Controller, ...]:
     """The controllers of the catalogue of boards, smallest first."""
     found = [kind for kind in board_kinds() if kind.what == "controller"]
-    made = [Controller(k.id, k.chip, k.flash_bytes, k.ram_bytes, k.stack_bytes, k.source) for k in found]
+    made = [Controller(k.id, k.chip, k.flash_bytes, k.ram_bytes, k.stack_bytes, k.source, k.core) for k in found]
     return tuple(sorted(made, key=lambda each: each.flash_bytes))
 
 

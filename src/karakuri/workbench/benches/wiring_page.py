@@ -33,7 +33,7 @@ from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, 
 from karakuri.workbench.wishes import doing
 
 KINDS = tuple((kind.id, kind.name) for kind in board_kinds())
-SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
+SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "rp2040": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
 AXES = ("Ahead", "To its left", "Up")
 MM, LAMPS = 1e-3, 12
 CAUTION = (
@@ -120,6 +120,17 @@ def board_page(desk: Desk, board: Board) -> Page:
     if kind.pin_mA is not None:
         items.append(Fact("ma", "A pin gives", f"{kind.pin_mA:g}", "mA", "for long"))
     items += [
+        *(
+            [
+                Note(
+                    "bears",
+                    f"Its pins bear {kind.volts:g} V and no more: what gives more, a sensor fed with 5 V or a generator’s bus, ends them.",
+                    True,
+                )
+            ]
+            if kind.volts is not None and kind.volts < 4
+            else []
+        ),
         Note("src", f"{kind.source}."),
         Do("rm", f"Remove {board.name}", lambda: _board_gone(desk, board)),
         Do("whole", "All of the wiring", lambda: desk.select(FIGURE)),
