@@ -125,6 +125,7 @@ def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
     bench.click(view(bench).record)
     bench.qtbot.waitUntil(lambda: "became" in view(bench).told_in_short(), timeout=10_000)
     assert desk.figure.score != before
+    assert not any(row.profile == "sudden" for c in desk.figure.score.moved for row in c.moves.rows() if row not in before.channel(c.id).moves.rows())  # fmt: skip
     bench.ctrl(Qt.Key.Key_Z)
     assert desk.figure.score == before
     bench.click(view(bench).trying)

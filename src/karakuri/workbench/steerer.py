@@ -139,7 +139,7 @@ class Steerer(QObject):
         self.ran.emit()
 
     def record(self) -> None:
-        """From the plumb line on, the score running under it."""
+        """From the plumb line on, the score running under it; from where the score has each ribbon, softly to where the hand is: a score does not jump."""
         self.run()
         if not self.running or self.recording:
             return
@@ -147,9 +147,12 @@ class Steerer(QObject):
         length = self.desk.figure.score.length_s
         self._begins = round(transport.now / TICK_S) * TICK_S if transport.now < length - 1e-3 else 0.0
         transport.set_pace(1.0)
+        self.hand = None
         transport.go(self._begins)
+        self._begin()
+        self._learned()
         transport.run()
-        self._frames = []
+        self._frames = [{ident: steer.now for ident, steer in self.grasped.items()}]
         self.ran.emit()
 
     def finish(self) -> None:
