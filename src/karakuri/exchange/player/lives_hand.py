@@ -1,0 +1,81 @@
+"""What a hand does as tables for the player: grips, the ribbons of each, poses around sticks."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from karakuri.behaviour.hand.grasp import Grasp
+from karakuri.behaviour.hand.smooth import share_of
+from karakuri.exchange.player.live import ribbons_of
+from karakuri.exchange.player.rows import NONE, NOWHERE, Rows
+from karakuri.model.figure import Figure
+from karakuri.model.sides import same_way, twin_of
+from karakuri.model.steering import Expressions, Follows, Grip, Keyed, PushPull, Wheels
+from karakuri.motion.voice.following import KeepsUp
+
+KINDS = ("follows", "keyed", "push pull", "wheels", "expressions")
+
+
+def grip_rows(figure: Figure, at: Mapping[str, int], out: Rows, can: Mapping[str, KeepsUp]) -> tuple[int, int, int]:
+    """Grips and what each moves; how many grips, ribbons of grips, and the most of one."""
+    steering, rows, leds = figure.steering, [], list[tuple[object, ...]]()
+    faces, places, most = list[float](), list[int](), 0
+    if steering is not None and steering.grips and figure.behaviour is not None:
+        order = {each.id: k for k, each in enumerate(figure.behaviour.inputs)}
+        grasp = Grasp(figure, None, can)
+        most = max((len(held.leads) for held, _ in grasp.grips), default=0)
+        for k, (grip, (held, inputs)) in enumerate(zip(steering.grips, grasp.grips, strict=True)):
+            own, first, poses = grasp.of_grip(grip.id), len(leds), tuple(held.leads)
+            for ident, lead in held.leads.items():
+                pace = grasp.ribbons[ident].pace if ident in own else 1.0
+                leds.append(
+                    (
+                        at[ident],
+                        ident in own,
+                        lead.low * 100.0,
+                        lead.high * 100.0,
+                        lead.park * 100.0,
+                        min(pace * 100.0, 1e9),
+                    )
+                )
+            turned, springs = _turned(figure, grip)
+            begin = len(faces)
+            if isinstance(grip, Expressions):
+                faces += [face.towards_deg for face in grip.faces]
+                for face in grip.faces:
+                    places += _face(figure, face.pose, poses, most)
+            a, b = order[inputs[0]], order[inputs[-1]]
+            pace = grip.pace * 100.0 if isinstance(grip, Keyed) else 0.0
+            rows.append((KINDS.index(grip.kind), a, b, turned, springs, first, len(poses), begin, len(faces) - begin, share_of(grip.smooth_ms / 1e3), pace))  # fmt: skip
+            assert k < NOWHERE
+    out.add("GRIP", "Grip", 17, rows)
+    out.add("LED", "Led", 18, leds)
+    out.plain("FACE", "float", 4, faces)
+    out.plain("FACE_PLACE", "int16_t", 2, places)
+    return len(rows), len(leds), most
+
+
+def _turned(figure: Figure, grip: Grip) -> tuple[bool, bool]:
+    """Whether its way is the other way round, and whether what it is driven by springs back."""
+    turned, springs = False, False
+    if isinstance(grip, Follows | Keyed):
+        turned = grip.to is not None and grip.to[0] > grip.to[1]
+    if isinstance(grip, Follows) and figure.behaviour is not None:
+        of = figure.behaviour.input(grip.input)
+        springs = of.kind == "stick" or of.middle is not None
+    if isinstance(grip, Wheels):
+        turned = grip.mirrored
+    if isinstance(grip, PushPull):
+        ribbons = {channel.id: channel for channel in ribbons_of(figure)}
+        one, other = ribbons[grip.first].leads, ribbons[grip.second].leads
+        twins = one is not None and other is not None and twin_of(figure, one) == other
+        turned = bool(twins and one and other and same_way(figure.joint(one), figure.joint(other)) < 0)
+    return turned, springs
+
+
+def _face(figure: Figure, pose_id: str, poses: tuple[str, ...], most: int) -> list[int]:
+    """Where a pose has each ribbon of a grip, and room up to the most of any."""
+    ribbons, kept = {c.id: c for c in ribbons_of(figure)}, dict(figure.pose(pose_id).places)
+    named = (next((joint for joint in ribbons[ident].joints if joint in kept), None) for ident in poses)
+    out = [NONE if joint is None else round(kept[joint] * 100) for joint in named]
+    return out + [NONE] * (most - len(out))
