@@ -187,6 +187,8 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
                 f"A data wire of its own: {string_s(plug.lamps) * 1e3:.1f} ms to send, about {LAMP_A * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
             )
         )
+    if plug.of == "voice":
+        items.append(Note("vs", "The exported player sends it its words a byte at a time while it waits for the next frame: no pulse is late by it. The same pin speaks the line protocol: it is one or the other."))  # fmt: skip
     if plug.of in ("light", "voice", "input"):
         items.append(Head("hp", "Where it sits"))
         items += _place_items(desk, plug.rides_on or BASE, plug.at_mm, put)
