@@ -57,7 +57,7 @@ def written_down(figure: Figure, take: Take, within: float, went: Callable[[floa
             went((k + share) / len(take.places))
 
         found = moves_of_a_hand(take.times - take.times[0], places, channel.band(figure), within, tell)
-        new = [Row(begin, 0.0, round(float(places[0]), 2), "sudden")] if _moving(channel, begin, float(places[0])) else []  # fmt: skip
+        new = [Row(begin, 0.0, round(float(places[0]), 2), "sudden")] if _moving(channel, begin, take.times, float(places[0])) else []  # fmt: skip
         new += [row._replace(departs=round(begin + row.departs, 4)) for row in found]
         kept = [row for row in channel.moves.rows() if not begin <= row.departs <= end]
         moves[ident] = moves_of([*kept, *new]).rows()
@@ -77,11 +77,10 @@ def _as_written(channel: MovedChannel, times: Array, places: Array) -> float:
     return float(np.max(np.abs(_at(channel, channel.moves.rows(), times) - places)))
 
 
-def _moving(channel: MovedChannel, at: float, place: float) -> bool:
-    """Whether the score has it on its way, or elsewhere, as the take begins."""
+def _moving(channel: MovedChannel, at: float, times: Array, place: float) -> bool:
+    """Whether what departed before the take has it elsewhere as that begins, or on its way still: it would not stay there by itself."""
     before = tuple(row for row in channel.moves.rows() if row.departs < at)
-    around = _at(channel, before, np.array([at, at + 0.02]))
-    return bool(abs(around[0] - place) > STILL or abs(around[1] - around[0]) > STILL / 10)
+    return bool(np.max(np.abs(_at(channel, before, times) - place)) > STILL)
 
 
 def _off(channel: MovedChannel, rows: tuple[Row, ...], times: Array, places: Array) -> float:

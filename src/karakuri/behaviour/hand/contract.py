@@ -52,11 +52,12 @@ class Way:
 @dataclass(frozen=True)
 class Held:
     """A grip at work: `leads` its ribbons by id; `wants(way)` where they are wanted, in their own units, called once every fiftieth of a second;
-    `begins(way)` as it is taken hold of."""
+    `begins(way)` as it is taken hold of; `stops`: let go, its ribbons go to park as fast as they may, whatever else is said, for where they stand is a speed."""
 
     leads: Mapping[str, Lead]
     wants: Callable[[Way], Mapping[str, float]]
     begins: Callable[[Way], None] = lambda way: None
+    stops: bool = False
 
 
 Maker = Callable[[Figure, Any], Held]

@@ -1,5 +1,5 @@
 """A wheel left and one right: ahead drives both, a turn to the right the left one faster. What is more than a wheel's fastest slows both alike, so that it
-turns about the point that was asked for."""
+turns about the point that was asked for. Let go they stop: a wheel that stood where it is would run on."""
 
 from __future__ import annotations
 
@@ -18,4 +18,4 @@ def make(figure: Figure, grip: Wheels) -> Held:
         a, b = way.share * (ahead + turn) / most, way.share * (ahead - turn) / most
         return {grip.left: left.pushed(a), grip.right: right.pushed(-b if grip.mirrored else b)}
 
-    return Held({grip.left: left, grip.right: right}, wants)
+    return Held({grip.left: left, grip.right: right}, wants, stops=True)

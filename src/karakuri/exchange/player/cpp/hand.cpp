@@ -108,8 +108,9 @@ void hand_on(uint32_t now) {
       if (!s.mine) continue;
       const Led l = from(LED, g.first + n);
       if (lost) {
-        s.asked = LET_GO_PARKS ? l.park : s.now;
-        s.now += clip(s.asked - s.now, -SOFT * TICK_S, SOFT * TICK_S);
+        const float step = (g.kind == 3 ? l.pace : SOFT) * TICK_S;  // wheels stop: where they stand is a speed
+        s.asked = LET_GO_PARKS || g.kind == 3 ? l.park : s.now;
+        s.now += clip(s.asked - s.now, -step, step);
         s.first = s.smooth = s.now;
       } else {
         const float was = s.asked - s.now;
