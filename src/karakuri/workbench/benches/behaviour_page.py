@@ -192,8 +192,9 @@ def input_page(desk: Desk, each: Input) -> Page:
     items: list[Item] = [
         WriteText("name", "Name", each.name, lambda text: write("name", name=text.strip())),
         Pick("kind", "It is", dict(KINDS)[each.kind], KINDS, lambda kind: write("kind", kind=kind)),
-        Do("press", "On, or off again", lambda: desk.living.hold(each.id, 0.0 if desk.living.engine is not None and desk.living.engine.level(each.id) >= 50 else 100.0)),
     ]  # fmt: skip
+    if behaviour_of(desk.figure).states:  # else nothing notices it
+        items.append(Do("press", "On, or off again", lambda: desk.living.hold(each.id, 0.0 if desk.living.engine is not None and desk.living.engine.level(each.id) >= 50 else 100.0)))  # fmt: skip
     if each.kind in ("motion", "beam"):
         place = each.at_mm or (0.0, 0.0, 0.0)
         items += [
