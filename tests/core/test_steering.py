@@ -176,6 +176,8 @@ def test_smoothing_stays_behind_a_steady_hand_by_what_it_says_and_calms_as_it_sa
     own = Smooth(delay, 0.0)
     assert np.allclose([own.to(x) for x in noise[:300]], twice[:300])
     assert np.std(twice[2000:]) == pytest.approx(calmed(delay), rel=0.12)
+    one = lfilter([a], [1, a - 1], lfilter([a], [1, a - 1], np.eye(1, 20_000)[0]))
+    assert math.sqrt(float(one @ one)) == pytest.approx(calmed(delay), rel=1e-6)
 
 
 @settings(max_examples=200, deadline=None)
@@ -192,6 +194,23 @@ def test_expressions_around_a_stick_are_whole_where_they_lie_and_never_too_much(
     if len(between) > 1 and between[1] - between[0] <= 90:
         half = (between[0] + between[1]) / 2
         assert sum(weights(half, faces)) == pytest.approx(1), "between two neighbours something of both"
+
+
+def test_a_stick_shows_the_pose_it_is_pushed_to_as_far_as_it_is_pushed():
+    """Toward a pose all of it, half way half of it, between two half of either; let go everything is at park."""
+    figure = being()
+    places = [{"neck_pan": 40.0, "neck_tilt": 10.0}, {"neck_pan": -20.0, "ear_l": 25.0}]
+    for name, kept in zip(("Glad", "Sad"), places, strict=True):
+        figure = apply(figure, keep_pose(figure, name, kept))
+    faces = (Towards(pose=figure.poses[0].id, towards_deg=0.0), Towards(pose=figure.poses[1].id, towards_deg=90.0))
+    grip = Expressions(id="g", name="g", ahead="a", across="b", faces=faces, smooth_ms=0.0)
+    made = steered(figure, (grip,), {"a": "stick", "b": "stick"}, pace=1000.0)
+    diagonal = 50 + 50 * math.sqrt(0.5)
+    for levels, shares in (((100, 50), (1, 0)), ((75, 50), (0.5, 0)), ((50, 100), (0, 1)), ((diagonal, diagonal), (0.5, 0.5)), ((50, 50), (0, 0)), ((0, 50), (0, 0))):  # fmt: skip
+        now = settled(made, {"a": float(levels[0]), "b": float(levels[1])})
+        for joint in ("neck_pan", "neck_tilt", "ear_l"):
+            wanted = sum(share * kept.get(joint, 0.0) for share, kept in zip(shares, places, strict=True))
+            assert now[f"c_{joint}"] == pytest.approx(wanted, abs=0.02), (levels, joint)
 
 
 def settled(figure, levels, **sensitivity):
@@ -281,6 +300,8 @@ def test_what_is_recorded_is_what_was_done_and_leaves_the_rest_of_the_score_alon
     done = written_down(figure, take, 1.0)
     after = apply(figure, recorded(figure, done, float(times[-1])))
     assert 0 < done.made < n, "fewer moves than frames"
+    new = sum(row not in figure.score.moving(ident).moves.rows() for ident, rows in done.moves.items() for row in rows)
+    assert new <= done.made <= new + len(done.moves)
     for ident, places in take.places.items():
         channel, before = after.score.moving(ident), figure.score.moving(ident)
         if ident not in done.moves:
