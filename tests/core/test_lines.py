@@ -14,6 +14,7 @@ from karakuri.exchange.exporters import exporter
 from karakuri.exchange.sounds import heard
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
+from karakuri.model.behaviour_edits import first_behaviour
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edits import remove_item
 from karakuri.model.lines import Lines
@@ -126,3 +127,20 @@ def test_copies_of_sounds_that_are_gone_are_not_half_written(tmp_path):
     bare = apply(OWL, Edit("x", (Set(("sounds",), ()), Set(("scores",), (type(OWL.score)(),)))))
     with pytest.raises(FileTrouble, match="has no sounds"):
         export(exporter("sounds"), bare, {"copies": "mp3"}, tmp_path / "card")
+
+
+def test_a_player_whose_sounds_are_gone_says_so_and_is_written_all_the_same(tmp_path):
+    """The owl speaks in a state of its own; its files are not there."""
+    owl = apply(OWL, first_behaviour(OWL))
+    told = export(exporter("player"), owl, {"controller": "atmega2560", "pulses": "i2c"}, tmp_path / "gone")
+    assert any("Not found beside the figure" in line for line in told) and any("never noticed" in line for line in told)
+    whole = export(
+        exporter("player"),
+        owl,
+        {"controller": "atmega2560", "pulses": "i2c"},
+        tmp_path / "here",
+        media=Sounds(owl_path().parent).data,
+    )
+    assert not any("Not found" in line for line in whole)
+    tables = [(tmp_path / name / "score.h").read_text().count("UL, ") for name in ("gone", "here")]
+    assert tables[1] > tables[0] + 10, "the jaw's moves are in it"

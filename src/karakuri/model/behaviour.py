@@ -48,7 +48,7 @@ class Input(Value):
     def _check(self) -> Self:
         low, high = self.ends
         if low == high:
-            raise ValueError(f"it reads {low:g} at both ends; measure them anew")
+            raise ValueError(f"it reads {low:g} at both ends: measure them anew")
         if self.middle is not None and not min(low, high) < self.middle < max(low, high):
             raise ValueError(
                 f"its middle lies between {min(low, high):g} and {max(low, high):g}, not at {self.middle:g}"

@@ -170,7 +170,7 @@ class Steering(Value):
         led = [channel for grip in self.grips for channel in grip.channels]
         shared = sorted({c for c in led if led.count(c) > 1})
         if shared:
-            raise ValueError(f"grips: the ribbon '{shared[0]}' is moved by two of them; it follows one hand")
+            raise ValueError(f"grips: the ribbon '{shared[0]}' is moved by two of them, and it follows one hand")
         if list(self.sensitivities) != sorted(self.sensitivities):
             raise ValueError("sensitivities: they grow from fine to full")
         return self

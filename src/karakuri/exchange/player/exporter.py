@@ -68,7 +68,15 @@ def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Expo
         )
     known = _known(figure, chosen, media, course)
     files = bundle(figure, *_chosen(figure, chosen), chosen["form"] == "sketch", known)
-    return Exported(files, lambda: (_told(figure, chosen), "Its README.txt says how to wire, build and send it."))
+    deaf = [
+        sound.name
+        for sound in figure.sounds
+        if known is not None and jaws_of(figure) and sound.sha256 not in known.heard
+    ]
+    lost = (f"Not found beside the figure, and so said with a jaw that stands: {', '.join(deaf)}.",) if deaf else ()
+    return Exported(
+        files, lambda: (*lost, _told(figure, chosen), "Its README.txt says how to wire, build and send it.")
+    )
 
 
 EXPORTER = Exporter(
