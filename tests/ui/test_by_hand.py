@@ -5,8 +5,11 @@ from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
 from karakuri.model.board_edits import add_board, plug_in
+from karakuri.model.moves import Row
 from karakuri.model.ref import Ref
 from karakuri.model.steering_edits import add_grip, change_grip, first_steering
+from karakuri.session.session import Session
+from tests.figures import scored
 from tests.ui.hand import Hand, painted
 
 
@@ -20,6 +23,18 @@ def bench(open_window, qtbot):
     qtbot.wait(20)
     yield hand
     window.desk.steered.stop()
+
+
+@pytest.fixture
+def small(open_window, qtbot):
+    """One joint with one servo: it is at park within seconds."""
+    window = open_window(Session(scored(Row(0.5, 1.0, 10.0))))
+    window.desk.rehearse("hand")
+    window.desk.turn_to("rehearse")
+    qtbot.wait(20)
+    yield Hand(window, qtbot)
+    window.desk.steered.stop()
+    window.desk.board.leave()
 
 
 def view(hand):
@@ -129,13 +144,16 @@ def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
     bench.ctrl(Qt.Key.Key_Z)
     assert desk.figure.score == before
     bench.click(view(bench).trying)
-    bench.click(view(bench).record)
-    bench.click(view(bench).record)
-    bench.qtbot.waitUntil(lambda: "nothing was recorded" in view(bench).told_in_short(), timeout=5_000)
+    for frames in (0, 1, 5):
+        bench.click(view(bench).record)
+        desk.steered._timer.stop()
+        desk.steered._frames = desk.steered._frames[:1] * frames
+        bench.click(view(bench).record)
+        assert "nothing was recorded: a take lasts" in view(bench).told_in_short(), frames
 
 
-def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(bench):
-    desk = driven(bench)
+def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(small):
+    bench, desk = small, driven(small)
     board = desk.board
     board.start_stand_in()
     bench.qtbot.waitUntil(lambda: board.state == "joined", timeout=15_000)

@@ -44,7 +44,7 @@ class Written:
 def written_down(figure: Figure, take: Take, within: float, went: Callable[[float], None] = _nobody) -> Written:
     """The moves that follow a take within so much of its places, in each ribbon's own unit. Ribbons that stood still throughout, where the score has them,
     are left as they are. `went` is told how far it is, 0 to 1. Raises ValueError for a take of less than a tenth of a second."""
-    if len(take.times) < 2 or take.times[-1] - take.times[0] < LEAST_S:
+    if len(take.times) < 2 or take.times[-1] - take.times[0] < LEAST_S - 1e-9:
         raise ValueError(f"a take lasts {LEAST_S:g} s or longer")
     begin, end = math.floor(float(take.times[0]) * 1e4) / 1e4, float(take.times[-1])
     moves, off, made = dict[str, tuple[Row, ...]](), dict[str, float](), 0

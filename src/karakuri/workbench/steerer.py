@@ -160,7 +160,7 @@ class Steerer(QObject):
         frames, self._frames = self._frames, None
         self.desk.transport.stop()
         self.ran.emit()
-        if not frames or len(frames) * TICK_S < LEAST_S:
+        if not frames or (len(frames) - 1) * TICK_S < LEAST_S:
             self._tell(f"nothing was recorded: a take lasts {LEAST_S:g} s or longer")
             return
         figure, within = self.desk.figure, self.desk.figure.steering.within if self.desk.figure.steering is not None else 1.0  # fmt: skip
