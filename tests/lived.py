@@ -7,8 +7,9 @@ from pathlib import Path
 
 import numpy as np
 
-from karakuri.behaviour.engine import TICK_HZ, Engine
+from karakuri.behaviour.engine import Engine
 from karakuri.behaviour.reading import level
+from karakuri.behaviour.senses import TICK_HZ
 from karakuri.exchange.outputs import outputs
 from karakuri.exchange.player.bundle import bundle
 from karakuri.exchange.player.known import Known

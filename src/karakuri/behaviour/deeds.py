@@ -104,14 +104,14 @@ def stretch_of(score: Score, deed: Performs) -> tuple[float, float]:
 
 def pose(stage: Stage, deed: Poses, at: float, claims: Claims) -> Act:
     """A kept pose, gone to softly, never quicker than its ribbons approach."""
-    places, over = dict(stage.figure.pose(deed.pose).places), at
+    kept, over = stage.figure.pose(deed.pose), at
     for ident, ribbon in stage.ribbons.items():
-        named = next((j for j in ribbon.channel.joints if j in places), None)
-        if named is not None and ident not in claims:
+        place = kept.place_of(ribbon.channel)
+        if place is not None and ident not in claims:
             claims.add(ident)
             when, here = ribbon.ready(at)
-            takes = max(deed.takes_s, stage.pace(ident, places[named] - here))
-            ribbon.add(when, takes, places[named])
+            takes = max(deed.takes_s, stage.pace(ident, place - here))
+            ribbon.add(when, takes, place)
             over = max(over, when + takes)
     return Act(over)
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from karakuri.behaviour.deeds import DEEDS, FOREVER, Act
-from karakuri.behaviour.senses import ON, SENSED_HZ, Senses, attention
+from karakuri.behaviour.senses import ON, SENSED_HZ, TICK_HZ, Senses, attention
 from karakuri.behaviour.stage import Stage
 from karakuri.behaviour.triggers import fires, holds
 from karakuri.model.behaviour import HANDED, SEES, After, Behaviour, Start, State, Stopped
@@ -15,7 +15,6 @@ from karakuri.model.loudness import Loudness
 from karakuri.motion.life.chance import Chance
 from karakuri.motion.voice.following import KeepsUp
 
-TICK_HZ = 50
 KEPT, NEVER = 2000, -(10**12)
 
 

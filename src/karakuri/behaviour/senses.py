@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from karakuri.model.behaviour import Input
 
-ON, SENSED_HZ = 50.0, 20.0
+ON, SENSED_HZ, TICK_HZ = 50.0, 20.0, 50
 
 
 @dataclass(frozen=True)

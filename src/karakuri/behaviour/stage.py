@@ -36,10 +36,7 @@ class Stage:
     """What inputs say now, 0 to 100."""
 
     def __post_init__(self) -> None:
-        channels: dict[str, MovedChannel] = {}
-        for score in self.figure.scores:
-            for channel in score.moved:
-                channels.setdefault(channel.id, channel)
+        channels = self.figure.ribbons
         self.ribbons = {ident: Ribbon(c, *c.band(self.figure), self.records) for ident, c in channels.items()}
         self.tracks = Tracks()
         self._said: dict[str, Iterator[str]] = {}

@@ -60,6 +60,11 @@ class Input(Value):
         """What it reads at its low and high end."""
         return self.reads or ((1000.0, 2000.0) if self.kind == "receiver" else (0.0, 100.0))
 
+    @property
+    def springs(self) -> bool:
+        """Whether it goes back to its middle when it is let go."""
+        return self.kind == "stick" or self.middle is not None
+
 
 class _On(Form):
     """By an input."""

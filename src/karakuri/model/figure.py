@@ -141,6 +141,15 @@ class Figure(Value):
         """The score in hand: what is played, judged and exported."""
         return next((score for score in self.scores if score.id == self.playing), self.scores[0])
 
+    @property
+    def ribbons(self) -> dict[str, MovedChannel]:
+        """Every ribbon of any score, by id: those of the score in hand first, in its order."""
+        found = {channel.id: channel for channel in self.score.moved}
+        for score in self.scores:
+            for channel in score.moved:
+                found.setdefault(channel.id, channel)
+        return found
+
     def sound(self, sound_id: str) -> Sound:
         """The sound of that id. Raises KeyError."""
         return _find(self.sounds, sound_id)
@@ -291,8 +300,12 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
             if first[1] != what:
                 yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"
     inputs = {each.id for each in figure.behaviour.inputs} if figure.behaviour is not None else set[str]()
-    ribbons = {channel.id for score in figure.scores for channel in score.moved}
-    yield from dangling(figure.steering, inputs, ribbons, {pose.id for pose in figure.poses})
+    yield from dangling(
+        figure.steering,
+        inputs,
+        {c.id for score in figure.scores for c in score.moved},
+        {pose.id for pose in figure.poses},
+    )
     yield from _dangling_plugs(figure)
 
 

@@ -31,6 +31,11 @@ class Pose(Value):
             raise ValueError("a joint is named twice")
         return self
 
+    def place_of(self, channel: MovedChannel) -> float | None:
+        """Where it has a ribbon, in that one's own unit: by the first of its joints that it names; None where it names none."""
+        kept = dict(self.places)
+        return next((kept[joint] for joint in channel.joints if joint in kept), None)
+
 
 class Section(Value):
     """A named stretch of the score."""

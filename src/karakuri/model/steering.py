@@ -38,6 +38,10 @@ class _Grip(Form):
         return ()
 
 
+def _turned(to: Ends | None) -> bool:
+    return to is not None and to[0] > to[1]
+
+
 class Follows(_Grip):
     """A ribbon goes where an input stands: a knob from end to end, a stick from where the ribbon parks either way."""
 
@@ -45,6 +49,11 @@ class Follows(_Grip):
     input: Identifier
     channel: Identifier
     to: Ends | None = Field(None, description="Where it is at the input's low and high end; left out: its whole range.")
+
+    @property
+    def turned(self) -> bool:
+        """Whether its way is the other way round."""
+        return _turned(self.to)
 
     @property
     def inputs(self) -> tuple[str, ...]:
@@ -66,6 +75,11 @@ class Keyed(_Grip):
     channel: Identifier
     pace: Pace = Field(40.0, description="So much a second, in the ribbon's own unit.")
     to: Ends | None = Field(None, description="Between which places; left out: its whole range.")
+
+    @property
+    def turned(self) -> bool:
+        """Whether its way is the other way round."""
+        return _turned(self.to)
 
     @property
     def inputs(self) -> tuple[str, ...]:

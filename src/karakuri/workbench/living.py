@@ -6,7 +6,8 @@ from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QElapsedTimer, QObject, Qt, QTimer, pyqtSignal
 
-from karakuri.behaviour.engine import TICK_HZ, Engine
+from karakuri.behaviour.engine import Engine
+from karakuri.behaviour.senses import TICK_HZ
 from karakuri.behaviour.visitors import Visitors
 from karakuri.model.figure import Figure
 

@@ -6,10 +6,11 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from karakuri.behaviour.senses import ON, TICK_HZ
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 
-TICK_S = 0.02
+TICK_S = 1.0 / TICK_HZ
 Levels = Mapping[str, float]
 
 
@@ -46,7 +47,7 @@ class Way:
 
     def on(self, ident: str) -> bool:
         """Whether a key is pressed."""
-        return self.levels[ident] >= 50.0
+        return self.levels[ident] >= ON
 
 
 @dataclass(frozen=True)
@@ -65,11 +66,8 @@ Maker = Callable[[Figure, Any], Held]
 
 def lead_of(figure: Figure, channel_id: str, to: tuple[float, float] | None = None) -> Lead:
     """A ribbon in any score, between its ends or such as are given, never past its own. Raises KeyError."""
-    for score in figure.scores:
-        for channel in score.moved:
-            if channel.id == channel_id:
-                low, high = channel.band(figure)
-                if to is not None:
-                    low, high = max(low, min(min(to), high)), min(high, max(max(to), low))
-                return Lead(channel, low, high)
-    raise KeyError(channel_id)
+    channel = figure.ribbons[channel_id]
+    low, high = channel.band(figure)
+    if to is not None:
+        low, high = max(low, min(min(to), high)), min(high, max(max(to), low))
+    return Lead(channel, low, high)

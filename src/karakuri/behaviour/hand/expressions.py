@@ -26,15 +26,11 @@ def weights(towards: float, faces: tuple[float, ...]) -> tuple[float, ...]:
 
 def make(figure: Figure, grip: Expressions) -> Held:
     """Every ribbon that one of its poses names, the others at park."""
-    ribbons = {c.id: c for score in figure.scores for c in score.moved}
     places, leads = list[dict[str, float]](), dict[str, Lead]()
     for face in grip.faces:
-        kept, own = dict(figure.pose(face.pose).places), dict[str, float]()
-        for ident, channel in ribbons.items():
-            named = next((joint for joint in channel.joints if joint in kept), None)
-            if named is not None:
-                own[ident] = kept[named]
-                leads.setdefault(ident, lead_of(figure, ident))
+        pose = figure.pose(face.pose)
+        own = {ident: place for ident, c in figure.ribbons.items() if (place := pose.place_of(c)) is not None}
+        leads |= {ident: lead_of(figure, ident) for ident in own}
         places.append(own)
     lies = tuple(face.towards_deg for face in grip.faces)
 

@@ -11,12 +11,10 @@ def make(figure: Figure, grip: Follows) -> Held:
     """Of less sensitivity it goes a share of the way from park."""
     assert figure.behaviour is not None
     lead, of = lead_of(figure, grip.channel, grip.to), figure.behaviour.input(grip.input)
-    turned = grip.to is not None and grip.to[0] > grip.to[1]
-    springs = of.kind == "stick" or of.middle is not None
 
     def wants(way: Way) -> dict[str, float]:
-        push = -way.push(grip.input) if turned else way.push(grip.input)
-        whole = lead.pushed(push) if springs else lead.low + (lead.high - lead.low) * (push + 1.0) / 2.0
+        push = -way.push(grip.input) if grip.turned else way.push(grip.input)
+        whole = lead.pushed(push) if of.springs else lead.low + (lead.high - lead.low) * (push + 1.0) / 2.0
         return {grip.channel: lead.park + way.share * (whole - lead.park)}
 
     return Held({grip.channel: lead}, wants)

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from karakuri.behaviour.hand import GRIPS
 from karakuri.behaviour.hand.contract import TICK_S, Held, Lead, Levels, Way
 from karakuri.behaviour.hand.smooth import Smooth
+from karakuri.behaviour.senses import ON
 from karakuri.model.figure import Figure
 from karakuri.model.steering import Steering
 from karakuri.motion.voice.following import KeepsUp
@@ -66,7 +67,7 @@ class Grasp:
     def tick(self, levels: Levels) -> dict[str, float]:
         """A fiftieth of a second on; where every ribbon in hand is sent, in its own unit."""
         steering = self.steering
-        self.held = steering.held_by is None or levels.get(steering.held_by, 0.0) >= 50.0
+        self.held = steering.held_by is None or levels.get(steering.held_by, 0.0) >= ON
         if steering.sensitivity_by is not None and steering.sensitivity_by in levels:
             self.sensitivity = min(int(levels[steering.sensitivity_by] * 3.0 / WHOLE), 2)
         way = Way(levels, steering.sensitivities[self.sensitivity] / WHOLE, lambda ident: self.ribbons[ident].now)

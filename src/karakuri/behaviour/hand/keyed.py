@@ -10,7 +10,6 @@ from karakuri.model.steering import Keyed
 def make(figure: Figure, grip: Keyed) -> Held:
     """Of less sensitivity it goes slower."""
     lead = lead_of(figure, grip.channel, grip.to)
-    turned = grip.to is not None and grip.to[0] > grip.to[1]
     at = [lead.park]
 
     def begins(way: Way) -> None:
@@ -18,7 +17,7 @@ def make(figure: Figure, grip: Keyed) -> Held:
 
     def wants(way: Way) -> dict[str, float]:
         by = (way.on(grip.up) - way.on(grip.down)) * grip.pace * way.share * TICK_S
-        at[0] = min(max(at[0] + (-by if turned else by), lead.low), lead.high)
+        at[0] = min(max(at[0] + (-by if grip.turned else by), lead.low), lead.high)
         return {grip.channel: at[0]}
 
     return Held({grip.channel: lead}, wants, begins)

@@ -7,9 +7,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from karakuri.model.behaviour import ANALOG, Behaviour, Input
 from karakuri.model.steering import Steering
 from karakuri.motion.life.chance import Chance
+from karakuri.motion.profiles import PROFILES
 
 TAKES_S, RESTS_S, LETS_GO = (0.3, 1.2), (0.1, 1.2), 0.4
 
@@ -31,8 +34,9 @@ class _Reach:
             self.begins = ends + self.chance.between(*RESTS_S)
             self.takes = self.chance.between(*TAKES_S)
             self.to = 50.0 if self.of.kind == "stick" and self.chance.happens(LETS_GO) else self.chance.between(0.0, 100.0)  # fmt: skip
-        s = min(max((time - self.begins) / self.takes, 0.0), 1.0)
-        place = self.start + (self.to - self.start) * s**3 * (10 - 15 * s + 6 * s * s)
+        one = (max(time - self.begins, 0.0), self.takes, self.to - self.start, 0.0, 0.0)
+        x, _, _ = PROFILES["minimum jerk"].run(*(np.array([each]) for each in one))
+        place = self.start + float(x[0])
         return place if self.of.kind in ANALOG else 100.0 if place > 60.0 else 0.0
 
 

@@ -45,6 +45,16 @@ def _size(figure: Figure, chosen: Chosen) -> tuple[Size, LiveTables | None]:
     return size(made, controller, kind), made.live
 
 
+_KEPT: list[tuple[Figure, dict[str, str], str]] = []
+"""What was told last: the card asks again with every word of a board."""
+
+
+def _told_once(figure: Figure, chosen: Chosen) -> str:
+    if not _KEPT or _KEPT[0][0] is not figure or _KEPT[0][1] != chosen:
+        _KEPT[:] = [(figure, dict(chosen), _told(figure, chosen))]
+    return _KEPT[0][2]
+
+
 def _told(figure: Figure, chosen: Chosen) -> str:
     if chosen["form"] == "python":
         return f"For {len(channels(figure))} channels of a pulse generator on the computer's bus.{_left_out(figure)}"
@@ -89,6 +99,6 @@ EXPORTER = Exporter(
         Option("controller", "Controller", "for which controller", tuple((c.id, c.name) for c in controllers())),
         Option("pulses", "Pulses by", "who makes the pulses", tuple((kind.id, kind.name) for kind in KINDS)),
     ),
-    _told,
+    _told_once,
     _write,
 )

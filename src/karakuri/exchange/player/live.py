@@ -1,22 +1,12 @@
-"""What the tables of a player that lives by itself are, and which ribbons it has."""
+"""What the tables of a player that lives by itself are."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 
 MoveRow = tuple[int, int, int, int, int]
-
-
-def ribbons_of(figure: Figure) -> tuple[MovedChannel, ...]:
-    """Every ribbon of any score: those of the score in hand first, in its order."""
-    found = {channel.id: channel for channel in figure.score.moved}
-    for score in figure.scores:
-        for channel in score.moved:
-            found.setdefault(channel.id, channel)
-    return tuple(found.values())
 
 
 def lives(figure: Figure) -> bool:

@@ -8,8 +8,9 @@ from collections.abc import Callable, Iterable, Mapping
 import numpy as np
 
 from karakuri.behaviour.deeds import rows_between, stretch_of
+from karakuri.behaviour.senses import TICK_HZ
 from karakuri.behaviour.speech import jaws_of, spoken
-from karakuri.exchange.player.live import LiveTables, MoveRow, ribbons_of
+from karakuri.exchange.player.live import LiveTables, MoveRow
 from karakuri.exchange.player.lives_hand import grip_rows
 from karakuri.exchange.player.lives_life import keeps_row, life_rows
 from karakuri.exchange.player.pins import PinTable
@@ -38,7 +39,6 @@ from karakuri.motion.score_motion import Tracks
 from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 
 SliceOf = Callable[[Iterable[Row]], tuple[int, int]]
-TICK_HZ = 50
 ON = ("pressed", "released", "above", "below", "stopped", "after", "ended", "cue")
 DEEDS = ("score", "pose", "light", "park", "line", "sound", "life", "attends", "steered")
 GUARDS = ("on", "off", "above", "below")
@@ -73,7 +73,7 @@ def live_tables(
     moves are given them: times s, places rad or m."""
     behaviour = figure.behaviour
     assert behaviour is not None
-    ribbons = ribbons_of(figure)
+    ribbons = tuple(figure.ribbons.values())
     at = {channel.id: k for k, channel in enumerate(ribbons)}
     out, moves = Rows(), list[MoveRow]()
 
@@ -188,11 +188,10 @@ def _deeds(
     out.add("PERFORMANCE", "Performance", 9, performances)
     out.add("PART", "Part", 6, parts)
     out.add("SAID", "Said", 5, said)
-    channels, poses = ribbons_of(figure), list[int]()
+    channels, poses = tuple(figure.ribbons.values()), list[int]()
     for ident in posed:
-        places = dict(figure.pose(ident).places)
-        named = (next((joint for joint in channel.joints if joint in places), None) for channel in channels)
-        poses += [NONE if joint is None else round(places[joint] * 100) for joint in named]
+        found = (figure.pose(ident).place_of(channel) for channel in channels)
+        poses += [NONE if place is None else round(place * 100) for place in found]
     out.plain("POSE", "int16_t", 2, poses)
     most = max((len(state.plays) for state in behaviour.states), default=0)
     return most, sum(1 << kind for kind in {row[0] for row in deeds})
@@ -222,7 +221,7 @@ def _again_after(wanted: int, lines: int) -> int:
 
 def _speech(figure: Figure, at: Mapping[str, int], out: Rows, slice_of: SliceOf, can: Mapping[str, KeepsUp], heard: Mapping[str, Loudness]) -> tuple[str, ...]:  # fmt: skip
     """Sounds, lists of lines, jaws and how they go with each sound; the names of sounds nobody could listen to."""
-    channels = {channel.id: channel for channel in ribbons_of(figure)}
+    channels = figure.ribbons
     jaws, speech, silent = jaws_of(figure), list[tuple[int, int, int]](), list[str]()
     for sound in figure.sounds:
         loudness = heard.get(sound.sha256)

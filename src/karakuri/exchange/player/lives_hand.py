@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from karakuri.behaviour.hand.grasp import Grasp
+from karakuri.behaviour.hand.push_pull import sign_of
 from karakuri.behaviour.hand.smooth import share_of
-from karakuri.exchange.player.live import ribbons_of
 from karakuri.exchange.player.rows import NONE, NOWHERE, Rows
 from karakuri.model.figure import Figure
-from karakuri.model.sides import same_way, twin_of
 from karakuri.model.steering import Expressions, Follows, Grip, Keyed, PushPull, Wheels
 from karakuri.motion.voice.following import KeepsUp
 
@@ -57,25 +56,17 @@ def grip_rows(figure: Figure, at: Mapping[str, int], out: Rows, can: Mapping[str
 
 def _turned(figure: Figure, grip: Grip) -> tuple[bool, bool]:
     """Whether its way is the other way round, and whether what it is driven by springs back."""
-    turned, springs = False, False
-    if isinstance(grip, Follows | Keyed):
-        turned = grip.to is not None and grip.to[0] > grip.to[1]
     if isinstance(grip, Follows) and figure.behaviour is not None:
-        of = figure.behaviour.input(grip.input)
-        springs = of.kind == "stick" or of.middle is not None
-    if isinstance(grip, Wheels):
-        turned = grip.mirrored
+        return grip.turned, figure.behaviour.input(grip.input).springs
+    if isinstance(grip, Keyed):
+        return grip.turned, False
     if isinstance(grip, PushPull):
-        ribbons = {channel.id: channel for channel in ribbons_of(figure)}
-        one, other = ribbons[grip.first].leads, ribbons[grip.second].leads
-        twins = one is not None and other is not None and twin_of(figure, one) == other
-        turned = bool(twins and one and other and same_way(figure.joint(one), figure.joint(other)) < 0)
-    return turned, springs
+        return sign_of(figure, grip) < 0, False
+    return isinstance(grip, Wheels) and grip.mirrored, False
 
 
-def _face(figure: Figure, pose_id: str, poses: tuple[str, ...], most: int) -> list[int]:
+def _face(figure: Figure, pose_id: str, ribbons: tuple[str, ...], most: int) -> list[int]:
     """Where a pose has each ribbon of a grip, and room up to the most of any."""
-    ribbons, kept = {c.id: c for c in ribbons_of(figure)}, dict(figure.pose(pose_id).places)
-    named = (next((joint for joint in ribbons[ident].joints if joint in kept), None) for ident in poses)
-    out = [NONE if joint is None else round(kept[joint] * 100) for joint in named]
+    found = (figure.pose(pose_id).place_of(figure.ribbons[ident]) for ident in ribbons)
+    out = [NONE if place is None else round(place * 100) for place in found]
     return out + [NONE] * (most - len(out))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.links import LinkRow, link_row, links_text
-from karakuri.exchange.player.live import LiveTables, ribbons_of
+from karakuri.exchange.player.live import LiveTables
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
@@ -57,7 +57,7 @@ def tables(figure: Figure, live: bool = False) -> Tables:
         if channel.leads is not None and figure.joint(channel.leads).kind == "slide":
             faults.append(Fault(f"channel {channel.id}", "a joint that turns", "one that slides; the player drives servos that turn"))  # fmt: skip
     moving = {o.joint for o in found}
-    for channel in ribbons_of(figure)[len(score.moved) :] if live else ():
+    for channel in tuple(figure.ribbons.values())[len(score.moved) :] if live else ():
         faults.append(
             Fault(
                 f"channel {channel.id}", f"a ribbon of “{score.name}” too, the score in hand", "none: lay it out there"

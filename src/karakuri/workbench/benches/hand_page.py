@@ -21,12 +21,11 @@ from karakuri.model.steering_edits import (
     steering_of,
 )
 from karakuri.units import Quantity
-from karakuri.workbench.benches.behaviour_page import added, input_page
+from karakuri.workbench.benches.behaviour_page import DEG, added, input_page
 from karakuri.workbench.benches.pose_page import seconds
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Page, Pick, Write, WriteText
 
-DEG = 0.017453292519943295
 CAUTION = "Who drives it by hand sees it and everybody near it. A dead man’s switch stops it when the hand lets go; a switch that takes the power away stays within reach. What pinches, pinches at once: local codes and licensed practice come first."
 LET_GO = (("holds", "stands where it is"), ("parks", "goes to park, softly"))
 NOBODY = "none"
@@ -125,9 +124,7 @@ def _own(desk: Desk, grip: Grip, write) -> list[Item]:
     """What only this kind of grip has."""
     figure = desk.figure
     if isinstance(grip, Follows | Keyed):
-        channel = next((c for s in figure.scores for c in s.moved if c.id == grip.channel), None)
-        if channel is None:
-            return []
+        channel = figure.ribbons[grip.channel]
         measure = figure.measure(channel)
         ends = grip.to or channel.band(figure)
         names = (
@@ -142,7 +139,7 @@ def _own(desk: Desk, grip: Grip, write) -> list[Item]:
         return items
     if isinstance(grip, Wheels):
         ways = (("yes", "sits the other way round"), ("no", "sits as the left one"))
-        return [Pick("mirrored", "The right one", dict(ways)["yes" if grip.mirrored else "no"], ways, lambda key: write("way round", mirrored=key == "yes"))]  # fmt: skip
+        return [Note("runs", "Let go, they stop. Stop, Esc or another state leave a ribbon where it stands, and so a wheel running: a switch of its own within reach.", True), Pick("mirrored", "The right one", dict(ways)["yes" if grip.mirrored else "no"], ways, lambda key: write("way round", mirrored=key == "yes"))]  # fmt: skip
     if isinstance(grip, PushPull):
         return [Note("npp", "Of a left and a right joint the same way is as in a mirror.")]
     assert isinstance(grip, Expressions)

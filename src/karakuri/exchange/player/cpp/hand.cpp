@@ -8,13 +8,6 @@
 
 #if PLAYS & 256
 
-template <class T>
-static T from(const T *table, uint16_t k) {
-  T made;
-  memcpy_P(&made, &table[k], sizeof made);
-  return made;
-}
-
 struct Steer {
   float first, smooth, asked, now;
   bool mine, caught, sought;

@@ -8,13 +8,6 @@
 
 #if PLAYS & (64 | 128)
 
-template <class T>
-static T from(const T *table, uint16_t k) {
-  T made;
-  memcpy_P(&made, &table[k], sizeof made);
-  return made;
-}
-
 // ---- moves of one happening, counted from when it begins, s
 static uint32_t begun;
 static float busy;

@@ -41,13 +41,6 @@ static bool owns[MOST_DEEDS][CHANNELS];  // which ribbons a performance claimed
 static uint8_t owners;
 #endif
 
-template <class T>
-static T from(const T *table, uint16_t k) {
-  T made;
-  memcpy_P(&made, &table[k], sizeof made);
-  return made;
-}
-
 // ---- chance: xorshift32, shifts 13, 17, 5 (Marsaglia 2003), as on the bench
 uint32_t chance_draw(uint32_t *x) {
   *x ^= *x << 13;

@@ -85,6 +85,13 @@ struct __attribute__((packed)) Led {  // a ribbon of a grip; owned: no grip befo
   float low, high, park, pace;
 };
 
+template <class T>
+inline T from(const T *table, uint16_t k) {
+  T made;
+  memcpy_P(&made, &table[k], sizeof made);
+  return made;
+}
+
 uint32_t chance_draw(uint32_t *state);
 uint32_t chance_begin(uint32_t seed, uint32_t kind);
 float chance_between(uint32_t *state, float low, float high);
