@@ -3,7 +3,11 @@
 The sender runs against a board of the test's own, with a clock of the test's own; what is checked is what came over the wire.
 """
 
+import contextlib
 import re
+import socket
+import threading
+import time
 from collections import deque
 from dataclasses import replace
 
@@ -391,25 +395,112 @@ def test_what_a_board_says_of_itself(line, found):
     assert read_input(line) == found
 
 
-def test_an_event_between_a_question_and_its_answer_is_no_answer():
-    """It comes with the next lines instead, in order."""
-    import socket
-    import threading
-
+@contextlib.contextmanager
+def served(serve):
+    """A link to a board that does what `serve` does with its peer."""
     server = socket.create_server(("127.0.0.1", 0))
 
-    def serve():
+    def run():
         peer, _ = server.accept()
-        peer.recv(100)
-        peer.sendall(b"IN 12 100\nIN A1 7\nAT 0:1500\nIN 12 0\n")
-        peer.recv(100)
+        serve(peer)
         peer.close()
 
-    thread = threading.Thread(target=serve, daemon=True)
+    thread = threading.Thread(target=run, daemon=True)
     thread.start()
     link = Link(f"tcp:127.0.0.1:{server.getsockname()[1]}")
-    assert link.ask("QUERY") == "AT 0:1500"
-    assert [read_input(line) for line in link.lines()] == [("12", 100.0), ("A1", 7.0), ("12", 0.0)]
+    yield link
     link.close()
     server.close()
     thread.join(2)
+
+
+def test_an_event_between_a_question_and_its_answer_is_no_answer():
+    """It comes with the next lines instead, in order."""
+
+    def serve(peer):
+        peer.recv(100)
+        peer.sendall(b"IN 12 100\nIN A1 7\nAT 0:1500\nIN 12 0\n")
+        peer.recv(100)
+
+    with served(serve) as link:
+        assert link.ask("QUERY") == "AT 0:1500"
+        assert [read_input(line) for line in link.lines()] == [("12", 100.0), ("A1", 7.0), ("12", 0.0)]
+
+
+def test_answers_to_lines_from_before_are_no_answer():
+    """Where it stood when it was asked long ago, and the OK of a pulse whose answer nobody has read yet."""
+    go = threading.Event()
+
+    def serve(peer):
+        peer.sendall(b"AT 0:1100\nOK\n")
+        go.set()
+        peer.recv(100)
+        peer.sendall(b"OK\nNO such output\nAT 0:1500\n")
+        peer.recv(100)
+
+    with served(serve) as link:
+        go.wait(5)
+        time.sleep(0.05)
+        assert link.ask("QUERY") == "AT 0:1500"
+        assert link.lines() == ["AT 0:1100", "OK", "OK", "NO such output"]
+
+
+class Slow(Link):
+    """A wire on which what the board answers comes once somebody waits, or after the frame in which it was asked."""
+
+    def __init__(self, board: Bench) -> None:
+        self.board, self.address, self._rest, self._events = board, "x", b"", []
+        self._wire, self._far = socket.socketpair()
+        self._fd = self._wire.fileno()
+
+    def send(self, line: str) -> None:
+        self.board.send(line)
+
+    def _read(self, wait_s: float) -> list[str]:
+        if wait_s > 0:
+            self._arrive()
+        came = super()._read(0.0)
+        self._arrive()
+        return came
+
+    def close(self) -> None:
+        self._wire.close()
+        self._far.close()
+
+    def _arrive(self) -> None:
+        self._far.sendall("".join(f"{line}\n" for line in self.board.lines()).encode())
+
+
+@pytest.mark.parametrize("pause", [0.3, 0.45, 0.9, 1.1, 4000.0])
+def test_a_machine_that_slept_has_not_lost_its_board(pause):
+    """Whatever stood still and for how long, a board that answers when it is asked is there."""
+    board = Bench(np.random.default_rng(2))
+    link = Slow(board)
+    sender = board.sender = Sender(lambda report: None, board.clock, lambda address: link)
+    sender.obey({"do": "load", "program": program_of(OWL)})
+    parks = zip(sender.program.numbers.tolist(), sender.program.park.tolist(), strict=True)
+    board.places = {n: float(p) for n, p in parks}
+    for do in ("connect", "power", "approach"):
+        sender.obey({"do": do, "address": "x"})
+
+    def ticks(*wanted):
+        for _ in range(1500):
+            if sender.state in wanted:
+                return
+            sender.tick()
+            board.time += FRAME_S
+        raise AssertionError(f"never {wanted}, but {sender.state}")
+
+    ticks("ready")
+    sender.obey({"do": "play", "frame": 40})
+    ticks("playing")
+    board.time += pause
+    sender.tick()
+    ticks("playing")
+    at = sender.frame
+    for _ in range(100):
+        sender.tick()
+        board.time += FRAME_S
+    assert at >= 40 and sender.frame == at + 100
+    board.lines = lambda: []  # and one that has nothing to say is not
+    ticks("lost")

@@ -7,6 +7,7 @@ import subprocess
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
+from pytestqt.exceptions import TimeoutError as Late
 
 from karakuri.exchange.exporters import FRAMES, PLAYER
 from karakuri.model.edit import Edit, Set
@@ -27,12 +28,17 @@ def bench(open_window, qtbot):
     return window, hand
 
 
-def state(window, qtbot, *wanted, timeout=20000):
+def until(window, qtbot, true, what, timeout=20000):
+    """Wait for the board; what it does instead is told."""
     board = window.desk.board
     try:
-        qtbot.waitUntil(lambda: board.state in wanted, timeout=timeout)
-    except Exception as trouble:
-        raise AssertionError(f"never {wanted}, but {board.state}: {board.events[-6:]}") from trouble
+        qtbot.waitUntil(true, timeout=timeout)
+    except Late as trouble:
+        raise AssertionError(f"never {what}, but {board.state}: {board.news} {board.events[-6:]}") from trouble
+
+
+def state(window, qtbot, *wanted, timeout=20000):
+    until(window, qtbot, lambda: window.desk.board.state in wanted, wanted, timeout)
 
 
 @needs("g++")
@@ -124,10 +130,10 @@ def test_a_builder_makes_it_move(bench, qtbot, tmp_path):
     state(window, qtbot, "live")
     pulse = lambda: desk.board.news.get("reported", {}).get("0")  # noqa: E731
     wanted = round(float(desk.board.outputs()[0].value(np.array([desk.pose["tilt"]]))[0]))
-    qtbot.waitUntil(lambda: pulse() == wanted, timeout=5000)
+    until(window, qtbot, lambda: pulse() == wanted, wanted)
     hand.click(rehearse.play)
     state(window, qtbot, "playing")
-    qtbot.waitUntil(lambda: desk.board.news.get("frame", 0) > 60, timeout=6000)
+    until(window, qtbot, lambda: desk.board.news.get("frame", 0) > 60, "past frame 60")
     assert desk.transport.running
     hand.key(Qt.Key.Key_Escape)
     state(window, qtbot, "ready")

@@ -79,8 +79,8 @@ class Sender(Known):
             )
         self.outputs = identity.outputs
         self._limits(wait=True)
-        self._where()
         self.heard = self.clock()
+        self._where()
         self.state = "joined"
         self.say(f"A board with {identity.outputs} outputs answers at {self.address}.")
 
@@ -112,7 +112,7 @@ class Sender(Known):
     def _where(self) -> None:
         if self.link is None or self.program is None:
             return
-        places = read_places(self.link.ask("QUERY"))
+        places = self._asked_where(self.link)
         p = self.program
         for o, number in enumerate(p.numbers.tolist()):
             low, high = sorted((p.low[o], p.high[o]))
@@ -121,6 +121,12 @@ class Sender(Known):
             self.known[o] = bool(p.lights[o]) or (claimed is not None and low - 1 <= claimed <= high + 1)
             if claimed is not None and self.known[o] and not p.lights[o]:
                 self.now[o] = min(max(claimed, low), high)
+
+    def _asked_where(self, link: Link) -> dict[int, float]:
+        """Where the board says it stands, µs by output; that it answered is that it is there, however long nobody had listened."""
+        places = read_places(link.ask("QUERY"))
+        self.heard = self.clock()
+        return places
 
     def _do_power(self, command: dict[str, Any]) -> None:
         if self.state == "joined":
@@ -311,7 +317,7 @@ class Sender(Known):
         )
         self.spoken = self.clock()
         if self.state == "trying" and self.link is not None:
-            stands = read_places(self.link.ask("QUERY")).get(self.trial.number)
+            stands = self._asked_where(self.link).get(self.trial.number)
             if stands is None or not LEAST_US <= stands <= MOST_US:
                 self._end_trial()
                 self.state = "confirmed"

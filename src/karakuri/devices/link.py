@@ -13,7 +13,7 @@ import stat
 import time
 from typing import Any
 
-from karakuri.devices.protocol import BoardTrouble, read_input
+from karakuri.devices.protocol import BoardTrouble, answers
 
 HELP = "Write 'tcp:HOST:PORT', or the path of a serial port or pseudo-terminal."
 BAUD, LONGEST_ADDRESS = 115200, 300
@@ -59,7 +59,7 @@ class Link:
                 raise BoardTrouble(f"The wire to {self.address} is gone: {trouble.strerror}.") from trouble
 
     def lines(self, wait_s: float = 0.0) -> list[str]:
-        """Whole lines that have come, after at most so many seconds, first what the board said of itself while it was asked. Raises BoardTrouble when the wire is gone."""
+        """Whole lines that have come, after at most so many seconds, first what else the board said while it was asked. Raises BoardTrouble when the wire is gone."""
         before, self._events = self._events, []
         return before + self._read(0.0 if before else wait_s)
 
@@ -81,15 +81,20 @@ class Link:
         return [line.decode("ascii", "replace").strip("\r") for line in whole if line.strip()]
 
     def ask(self, line: str, patience_s: float = 1.0) -> str:
-        """One line out, one in; what the board says of itself meanwhile comes with the next lines. Raises BoardTrouble when nothing comes."""
+        """One line out, its answer in. What came before it was asked, answers to other lines, and what the board says of itself meanwhile come with the next
+        lines. Raises BoardTrouble when nothing comes."""
+        self._events += self._read(0.0)
         self.send(line)
         until = time.monotonic() + patience_s
         while time.monotonic() < until:
-            answers: list[str] = []
-            for line in self._read(until - time.monotonic()):
-                (self._events if read_input(line) is not None else answers).append(line)
-            if answers:
-                return answers[0]
+            answer = None
+            for said in self._read(until - time.monotonic()):
+                if answer is None and answers(line, said):
+                    answer = said
+                else:
+                    self._events.append(said)
+            if answer is not None:
+                return answer
         raise BoardTrouble(f"The board at {self.address} does not answer '{line.split(' ')[0]}'; {patience_s:g} s were waited.")  # fmt: skip
 
     def close(self) -> None:

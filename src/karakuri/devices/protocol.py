@@ -102,6 +102,13 @@ def read_input(line: str) -> tuple[str, float] | None:
     return match[1], float(match[2])
 
 
+def answers(asked: str, line: str) -> bool:
+    """Whether a line may be the answer to what was asked: not what the board says of itself, and where it was asked who it is or where it stands, no OK or NO that
+    belongs to a line from before."""
+    word = line.split(" ", 1)[0]
+    return read_input(line) is None and not (asked in ("ID", "QUERY") and word in ("OK", "NO"))
+
+
 def well(line: str) -> bool:
     """Whether a line is an answer at all: OK, NO, AT or BOARD."""
     return line.split(" ", 1)[0] in ("OK", "NO", "AT", "BOARD")
