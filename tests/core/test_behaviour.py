@@ -21,6 +21,7 @@ from karakuri.model.behaviour import (
     Ended,
     Input,
     Lights,
+    Lives,
     Parks,
     Performs,
     Poses,
@@ -32,6 +33,8 @@ from karakuri.model.behaviour import (
 )
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score_edits import add_motor, add_section, set_moves
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import build_track
 from karakuri.session.sounds import Sounds
@@ -175,6 +178,43 @@ def test_a_score_is_played_as_it_is_written_once_it_has_gone_to_where_it_begins(
         again = build_track(channel.model_copy(update={"moves": type(channel.moves)(**{k: tuple(getattr(r, n) for r in engine.stage.ribbons[channel.id].lived(17.5)) for k, n in (("departs_s", "departs"), ("takes_s", "takes"), ("target", "target"), ("profile", "profile"), ("shape", "shape"))})}), 1.0)  # fmt: skip
         assert again.at(np.array([9.0]))[0][0] == pytest.approx(asked, abs=0.05)
     assert [sound for _, sound in engine.stage.sounded] == ["oh", "please_read_softly", "hoo_hoo"]
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(0, 10**6))
+def test_what_runs_stands_still_half_a_second_after_nobody_plays_it_any_more(seed):
+    """Random scores that end while it runs, in sections and whole, and random states about them."""
+    chance = random.Random(seed)
+    figure = apply(being(), add_motor(being(), "Fan"))
+    rows, at = [], 0.0
+    for _ in range(chance.randrange(1, 6)):
+        at += chance.uniform(0.1, 1.0)
+        rows.append(Row(round(at, 3), round(chance.uniform(0.0, 1.5), 3), round(chance.uniform(-100, 100), 1), chance.choice(("minimum jerk", "sudden", "trapezoid", "cosine")), 0.2))  # fmt: skip
+    rows.append(Row(round(at + 0.5, 3), 2.0, 90.0, "following", 0.8))
+    figure = apply(figure, set_moves(figure.score.moved[-1], moves_of(rows), "runs"))
+    figure = apply(figure, add_section(figure, 0.5))
+    ident, section = figure.score.id, figure.score.sections[0]
+    deeds = (Performs(score=ident), Performs(score=ident, section=section.id), Performs(score=ident, again=True), Parks(), Lives())  # fmt: skip
+    made = random_behaviour(seed, 5)
+    states = tuple(State(**(dict(s) | {"plays": tuple(chance.sample(deeds, chance.randrange(3)))})) for s in made.states)  # fmt: skip
+    figure = apply(figure, Edit("b", (Set(("behaviour",), Behaviour(**(dict(made) | {"states": states}))),)))
+    engine = Engine(figure, hands(seed, made))
+    entered, over = 0.0, None
+    for _ in range(1500):
+        seen = len(engine.entered)
+        engine.tick()
+        if len(engine.entered) != seen:
+            entered, over = engine.now, None
+        played = [d for d in engine.state.plays if isinstance(d, Performs)]
+        plays = [act.ends for act in engine._acts if act.goes_on is not None and act.ends < 1e9]
+        first = engine.state.plays.index(played[0]) if played else 0
+        parked = any(isinstance(d, Parks) for d in engine.state.plays[:first])
+        if played and not parked and played[0].again:
+            continue
+        ends = max(plays, default=entered) if played and not parked else entered
+        over = max(ends, entered)
+        if engine.now >= over + 0.55 and not any(isinstance(d, Parks) for d in engine.state.plays):
+            assert abs(engine.stage.ribbons["fan"].at(engine.now)) < 0.06, (engine.state, engine.now, over)
 
 
 def test_what_is_said_moves_the_jaw_when_it_sounds():

@@ -15,6 +15,7 @@ from karakuri.errors import FileTrouble
 from karakuri.files.disk import load
 from karakuri.files.text import from_text, to_text
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import Figure
 from karakuri.model.power import Cells, Converter, Load, Power, Wire
 from karakuri.model.power_edits import begin_power
 from karakuri.power.fed import WINDOW_S, asked, worst_rms
@@ -120,6 +121,27 @@ def test_a_voice_draws_while_it_sounds_and_as_loud_as_it_is():
             assert amp.amps[sounds] == pytest.approx(0.5) and amp.amps[later] == pytest.approx(half)
         quiet = (times < 0.99) | ((times > 2.01) & (times < 2.99)) | (times > 4.01)
         assert not amp.amps[quiet].any()
+
+
+def test_a_motor_draws_by_its_speed_whichever_way_it_runs():
+    """By the track's own arithmetic elsewhere: here a motor that runs back half as fast draws half."""
+    from karakuri.model.channel import RunChannel
+    from karakuri.model.moves import Row, moves_of
+    from karakuri.model.score import Score
+    from karakuri.motion.score_motion import ScoreMotion, Tracks
+    from karakuri.power.over_score import parts_of, unwritten
+
+    rows = [Row(1.0, 0.0, 100.0, "sudden"), Row(2.0, 0.0, -50.0, "sudden"), Row(3.0, 0.0, 0.0, "sudden")]
+    motor = RunChannel(id="fan", name="Fan", moves=moves_of(rows))
+    figure = Figure(name="Cart", scores=(Score(id="s", length_s=4.0, channels=(motor,)),))
+    figure = apply(figure, begin_power(figure))
+    load = next(each for each in figure.power.loads if each.channel == "fan")
+    assert load.kind == "motor" and "Fan" not in set(unwritten(figure))
+    nothing = np.zeros(0)
+    motion = ScoreMotion((motor,), (Tracks().of(motor, 0.01),), (), nothing, nothing, nothing, 4.0)
+    times = np.array([0.5, 1.5, 2.5, 3.5])
+    (fan,) = parts_of((load,), figure.score, motion, (), {}, {}, 0.02)
+    assert fan.amps[(times / 0.02).astype(int)] == pytest.approx(load.amps * np.array([0.0, 1.0, 0.5, 0.0]))
 
 
 def test_a_figure_that_says_nothing_is_told_nothing():
@@ -276,7 +298,7 @@ BAD = (
     ({"converter": {"efficiency": 0}}, "power.converter.efficiency: expected at least 0.2"),
     ({"wire": {"gauge_awg": 99}}, "power.wire.gauge_awg: expected at most 40, found 99"),
     ({"fuse_A": 0}, "power.fuse_A: expected at least 0.05, found 0"),
-    ({"loads": [{"id": "a", "name": "A", "channel": "nothing"}]}, "there is no light or voice 'nothing'"),
+    ({"loads": [{"id": "a", "name": "A", "channel": "nothing"}]}, "there is no light, motor or voice 'nothing'"),
     ({"loads": [{"id": "a", "name": "A"}, {"id": "a", "name": "B"}]}, "the id 'a' is used twice"),
 )
 

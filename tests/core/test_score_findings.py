@@ -17,12 +17,13 @@ from karakuri.files.disk import load
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.model.channel import JointChannel
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.edits import add_joint
 from karakuri.model.element import Anchor, Linear
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
 from karakuri.model.moves import Row, moves_of
 from karakuri.model.score import Score
-from karakuri.model.score_edits import change_move
+from karakuri.model.score_edits import add_motor, change_move, lay_out, set_moves
 from karakuri.sizing.response import response
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -118,6 +119,27 @@ def test_never_returning_to_park():
     for remedy in remedies(done, done.finding(finding.id), Reuse()):
         assert told(apply(figure, remedy.edit), "park")[0].verdict == "holds"
     assert told(scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0)), "park")[0].verdict == "holds"
+
+
+@pytest.mark.parametrize("stands", [0.0, 0.4, 0.6, 25.0, -60.0])
+def test_what_slides_or_runs_is_told_too_when_it_does_not_come_back(stands):
+    """A joint that slides leaps like one that turns; a motor that still runs is told to stand still."""
+    figure = scored(Row(0.5, 0.5, 20.0), Row(1.5, 0.5, 0.0))
+    lift = Joint(id="lift", name="Lift", kind="slide", range_mm=(-80.0, 80.0))
+    figure = apply(figure, add_joint(lift))
+    figure = apply(apply(figure, lay_out(figure)), add_motor(figure, "Fan"))
+    for channel, rule in ((figure.score.channel_of(lift.id), "park.score"), (figure.score.moved[-1], "park.running")):
+        made = apply(figure, set_moves(channel, moves_of([Row(1.0, 0.5, stands)]), "stays"))
+        found = {f.id: f for f in told(made, "park")}
+        if abs(stands) <= 0.5:
+            assert found["park.score"].verdict == "holds" and "park.running" not in found
+            continue
+        assert found[rule].verdict == ("fails" if rule == "park.score" else "tight") and channel.name in found[
+            rule
+        ].sentence.show(METRIC)
+        done = study(made)
+        offered = remedies(done, done.finding(rule), Reuse())
+        assert offered and all(told(apply(made, each.edit), "park")[0].verdict == "holds" for each in offered)
 
 
 def test_the_demo_has_faults_in_its_score_and_remedies_cure_both():

@@ -32,7 +32,7 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.edit import made as made_of
 from karakuri.model.edits import remove_item
 from karakuri.model.moves import moves_of
-from karakuri.model.score_edits import add_light, keep_pose, remove_channel
+from karakuri.model.score_edits import add_light, add_motor, keep_pose, remove_channel
 from karakuri.model.steering import Expressions, Follows, Keyed, PushPull, Steering, Towards, Wheels
 from karakuri.model.steering_edits import GRIPS, add_face, add_grip, end_of_grip, first_steering, remove_grip
 from karakuri.motion.track import build_track
@@ -59,6 +59,8 @@ def two_ribbons():
 def random_steered(seed):
     """Random grips on a figure with a head, eyes and lids, inputs by id."""
     chance, figure = random.Random(seed), being()
+    for name in ("Left", "Right", "Fan"):
+        figure = apply(figure, add_motor(figure, name))
     ribbons = [c.id for c in figure.score.moved]
     chance.shuffle(ribbons)
     figure = apply(figure, keep_pose(figure, "One", {j.id: chance.uniform(*j.range) for j in figure.joints}))
@@ -111,6 +113,7 @@ def test_no_ribbon_leaves_its_band_or_outruns_its_pace_and_none_moves_with_nobod
     hand = Grasp(figure, {c.id: chance.uniform(*c.band(figure)) for c in figure.score.moved})
     before = {ident: steer.now for ident, steer in hand.ribbons.items()}
     wheels = {ident for grip in figure.steering.grips if grip.kind == "wheels" for ident in grip.channels}
+    wheels |= {channel.id for channel in figure.score.moved if channel.runs}
     for _ in range(400):
         random_hand(chance, inputs, levels)
         caught = {ident: steer.caught for ident, steer in hand.ribbons.items()}
@@ -121,10 +124,8 @@ def test_no_ribbon_leaves_its_band_or_outruns_its_pace_and_none_moves_with_nobod
             by = abs(now[ident] - before[ident])
             assert by <= steer.pace * TICK_S + 1e-9
             if not hand.held and ident in wheels:
-                assert (
-                    abs(now[ident] - steer.lead.park)
-                    <= max(abs(before[ident] - steer.lead.park) - steer.pace * TICK_S, 0.0) + 1e-9
-                ), "it runs on"
+                left = max(abs(before[ident] - steer.lead.park) - steer.pace * TICK_S, 0.0)
+                assert abs(now[ident] - steer.lead.park) <= left + 1e-9, "it runs on"
             elif not hand.held:
                 free = figure.steering.let_go == "parks"
                 assert by <= (SOFT_PER_S * TICK_S + 1e-9 if free else 0.0)
@@ -239,6 +240,17 @@ def test_two_wheels_turn_about_the_point_that_was_asked_for_however_fast(a, b):
     for lead, got, wanted in zip(leads, share, ((ahead + turn) / most, (ahead - turn) / most), strict=True):
         if (lead.high > lead.park) if wanted >= 0 else (lead.park > lead.low):
             assert got == pytest.approx(wanted, abs=2e-3)
+
+
+def test_what_runs_stands_still_with_no_key_pressed_and_springs_back_with_its_stick():
+    figure = apply(being(), add_motor(being(), "Fan"))
+    keyed = steered(figure, (Keyed(id="g", name="g", up="u", down="d", channel="fan", pace=50.0, smooth_ms=0),), {"u": "button", "d": "button"})  # fmt: skip
+    hand = Grasp(keyed)
+    ran = [hand.tick({"u": 100.0 * (0 < k < 50), "d": 100.0 * (k >= 75)})["fan"] for k in range(100)]
+    assert ran[49] == pytest.approx(49.0) and ran[50] == ran[74] == 0.0 and ran[99] == pytest.approx(-25.0)
+    stick = steered(figure, (Follows(id="g", name="g", input="s", channel="fan", smooth_ms=0),), {"s": "stick"})
+    for push, speed in ((0.0, -100.0), (25.0, -50.0), (50.0, 0.0), (100.0, 100.0)):
+        assert settled(stick, {"s": push})["fan"] == pytest.approx(speed, abs=0.01)
 
 
 def test_push_pull_moves_both_the_same_way_or_against_each_other():
@@ -356,6 +368,9 @@ def test_grips_are_added_changed_and_taken_out_and_what_they_hang_on_goes_with_t
         figure = apply(figure, edit)
         grip = figure.steering.grip(ident)
         assert grip.kind == kind and len(set(grip.inputs)) == GRIPS[kind][1]
+        if kind == "wheels":  # it has none, so they are laid out; the next takes none of these
+            assert all(figure.score.moving(ident).runs for ident in grip.channels)
+            assert [channel.name for channel in figure.score.moved if channel.runs] == ["Left wheel", "Right wheel"]
     expressions = figure.steering.grips[-1]
     figure = apply(figure, keep_pose(figure, "Sad", {j.id: j.range[0] for j in figure.joints}))
     figure = apply(figure, add_face(figure, expressions, figure.poses[-1].id))

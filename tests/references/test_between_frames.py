@@ -25,6 +25,7 @@ from karakuri.files.disk import load
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.moves import Row, moves_of
+from karakuri.model.score_edits import add_motor
 
 OWL = load(owl_path())
 
@@ -206,6 +207,69 @@ def test_play_waits_until_everything_is_where_the_score_begins():
         board.time += FRAME_S
     assert np.allclose(sender.now, sender.program.values[330], atol=SAME_US)
     assert "gathering" in MOVING
+
+
+def test_what_runs_runs_only_while_somebody_says_so():
+    """Random commands and pauses: a wheel is sent anything but its still only in the score, tried, or told live a moment ago; after a stop it is sent its still,
+    whatever state that was in."""
+    ran = set[str]()
+    for seed in range(5):
+        run_about(seed, ran)
+    assert ran == {"playing", "trying", "live"}
+
+
+def run_about(seed: int, ran: set[str]) -> None:
+    rng = np.random.default_rng(seed)
+    figure = apply(OWL, add_motor(OWL, "Wheel"))
+    motor = figure.score.moved[-1]
+    rows = [Row(0.4, 0.3, 80.0), Row(2.0, 1.0, -100.0), Row(9.0, 1.0, 50.0)]
+    figure = apply(figure, Edit("runs", (Set(("score", "channels", motor.id, "moves"), moves_of(rows)),)))
+    board = Bench(rng)
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(figure)})
+    p = sender.program
+    (o,) = np.flatnonzero(p.runs).tolist()
+    wheel, still = int(p.numbers[o]), float(p.park[o])
+    board.places = {int(n): float(v) for n, v in zip(p.numbers, p.park, strict=True)} | {wheel: 1800.0}
+    for do in ("connect", "power", "approach"):
+        sender.obey({"do": do, "address": "x"})
+    told = 0.0
+    for _ in range(5000):
+        if rng.random() < 0.012:
+            what = str(
+                rng.choice(
+                    ["play", "play", "live", "live", "stop", "park", "approach", "try", "other", "stall", "load"]
+                )
+            )
+            if what == "live":
+                told = board.time
+                sender.obey(
+                    {"do": "live", "aim": {str(wheel): float(rng.uniform(900, 2100))} if rng.random() < 0.8 else {}}
+                )
+            elif what in ("try", "other"):
+                sender.obey(
+                    {"do": "try", "output": wheel if what == "try" else 0, "us": float(rng.uniform(1400, 1600))}
+                )
+            elif what == "stall":
+                board.time += float(rng.choice([0.2, 0.45, 3.0]))
+            elif what == "load":
+                sender.obey({"do": "load", "program": program_of(figure)})
+            else:
+                sender.obey({"do": what, "frame": int(rng.integers(600))})
+            if what == "stop" and sender.state not in ("confirmed", "joined"):
+                assert board.places[wheel] == round(still)
+        before = len(board.frames)
+        sender.tick()
+        for state, _ in board.frames[before:]:
+            running = abs(board.places[wheel] - still) > 1.0
+            if running:
+                ran.add(state)
+            assert (
+                not running
+                or state in ("playing", "trying")
+                or (state == "live" and board.time - told <= 0.3 + FRAME_S)
+            )
+        board.time += FRAME_S
 
 
 def test_a_sudden_move_is_sent_as_fast_as_its_servo_turns():

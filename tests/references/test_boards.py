@@ -34,13 +34,14 @@ from karakuri.exchange.player.tables import MOVE_BYTES, tables
 from karakuri.files.disk import load, write_files
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import add_board, plug_in, pull_out, set_board, set_pin, set_plug
-from karakuri.model.channel import JointChannel
+from karakuri.model.channel import JointChannel, RunChannel
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.moves import Row, moves_of
 from karakuri.model.record import Calibration, Entry, NamedPlace
 from karakuri.model.record_edits import moved
 from karakuri.model.score import Score
+from karakuri.model.score_edits import add_motor
 from karakuri.motion.frames import frame_times
 from karakuri.session.session import Session
 from karakuri.wiring.at_once import LAMP_S, RESET_S, at_once
@@ -242,10 +243,14 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
     """Every profile, overlaps, calibrated and turned servos, lights, parks off zero."""
     rng = np.random.default_rng(seed)
     owl = load(owl_path())
+    for name, pulses in (("Fan", {}), ("Wheel", {"still_us": 1480.0, "ahead_us": 1000.0, "back_us": 2100.0})):
+        owl = apply(owl, add_motor(owl, name))
+        motor = RunChannel(**(dict(owl.score.moved[-1]) | pulses))
+        owl = apply(owl, Edit("pulses", (Set(("score", "channels"), (*owl.score.channels[:-1], motor)),)))
     kinds = (("minimum jerk", 0.0), ("cosine", 0.0), ("trapezoid", 0.2), ("sudden", 0.0), ("following", 0.12))
     steps = []
     for channel in owl.score.moved:
-        low, high = (0.0, 100.0) if channel.kind == "light" else owl.joint(channel.joints[0]).range_deg
+        low, high = channel.band(owl)
         at, rows = float(rng.uniform(0, 0.5)), []
         for _ in range(int(rng.integers(3, 9))):
             kind, shape = kinds[int(rng.integers(5))]
@@ -253,10 +258,9 @@ def test_player_plays_random_scores_as_we_do(seed, tmp_path):
             rows.append(Row(round(at, 3), takes, round(float(rng.uniform(low, high)), 2), kind, shape))
             at += takes * float(rng.uniform(0.4, 1.8))
         park = round(float(rng.uniform(low, high)) * 0.5, 2)
-        steps += [
-            Set(("score", "channels", channel.id, "moves"), moves_of(rows)),
-            Set(("score", "channels", channel.id, "park"), park),
-        ]
+        steps.append(Set(("score", "channels", channel.id, "moves"), moves_of(rows)))
+        if not channel.runs:
+            steps.append(Set(("score", "channels", channel.id, "park"), park))
     steps += [Set(("score", "length_s"), 5.0), Set(("score", "loops"), False), Set(("score", "makers"), ())]
     session = Session(apply(owl, Edit("random", tuple(steps))))
     for drive in owl.drives[::2]:

@@ -40,8 +40,8 @@ from karakuri.model.edits import fit_servo
 from karakuri.model.lines import Lines
 from karakuri.model.loudness import Loudness
 from karakuri.model.makers import Life, Voice
-from karakuri.model.moves import Row
-from karakuri.model.score_edits import add_light, add_section, keep_pose
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score_edits import add_light, add_motor, add_section, keep_pose, set_moves
 from karakuri.model.sound import Sound
 from karakuri.model.steering import Follows, Steering
 from karakuri.model.steering_edits import add_grip, change_steering
@@ -75,6 +75,10 @@ def lively(seed):
     for joint in figure.joints:
         figure = apply(figure, fit_servo(figure, joint.id, servo_class("class_20")))
     figure = apply(figure, add_light(figure, "Lamp"))
+    figure = apply(figure, add_motor(figure, "Fan"))
+    fan = figure.score.moved[-1]
+    runs = moves_of([Row(0.6, 0.3, 80.0), Row(1.5, 3.0, chance.uniform(-90, 90), "following", 0.4), Row(3.2, 0.5, 40.0)][: chance.randrange(4)])  # fmt: skip
+    figure = apply(figure, set_moves(fan, runs, "runs"))
     figure = apply(figure, add_section(figure, 0.8))
     for name in ("One", "Two"):
         figure = apply(figure, keep_pose(figure, name, {j.id: chance.uniform(*j.range) for j in figure.joints}))

@@ -152,15 +152,61 @@ def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
         assert "nothing was recorded: a take lasts" in view(bench).told_in_short(), frames
 
 
+def at_park(hand):
+    """A stand-in joined, powered, every joint at park."""
+    board = hand.window.desk.board
+    board.start_stand_in()
+    hand.qtbot.waitUntil(lambda: board.state == "joined", timeout=15_000)
+    board.confirm()
+    hand.qtbot.waitUntil(lambda: board.state == "confirmed", timeout=5_000)
+    board.approach()
+    hand.qtbot.waitUntil(lambda: board.state == "ready", timeout=60_000)
+    return board
+
+
+def test_wheels_roll_while_the_stick_is_pushed_and_stand_after_stop_esc_and_when_nobody_steers(small):
+    """On the stand-in: pushed ahead both go, each its own way round; let go, Stop, Esc and *Let go* have them still, and nothing starts them anew."""
+    hand, desk = small, small.window.desk
+    assert desk.edit(lambda: add_grip(desk.figure, "wheels")[0])
+    hand.qtbot.wait(300)
+    board = at_park(hand)
+    left, right = (next(o for o in board.outputs() if o.name == name) for name in ("Left wheel", "Right wheel"))
+    ahead = desk.figure.steering.grips[0].ahead
+
+    def sent():
+        places = board.news.get("places", {})
+        return places.get(str(left.number)), places.get(str(right.number))
+
+    def rolls():
+        hand.qtbot.waitUntil(lambda: sent() == (2000.0, 1000.0), timeout=10_000)
+
+    def stands():
+        hand.qtbot.waitUntil(lambda: sent() == (1500.0, 1500.0), timeout=10_000)
+        hand.qtbot.wait(300)
+        assert sent() == (1500.0, 1500.0)
+
+    hand.click(view(hand).hold)
+    desk.steered.hold(ahead, 100.0)
+    rolls()
+    desk.steered.hold(ahead, 50.0)
+    stands()
+    for stop in (
+        lambda: hand.key(Qt.Key.Key_Escape),
+        lambda: hand.click(hand.window.stop),
+        lambda: hand.click(view(hand).hold),
+    ):
+        if not desk.by_hand:
+            hand.click(view(hand).hold)
+        desk.steered.hold(ahead, 100.0)
+        rolls()
+        stop()
+        assert not desk.by_hand
+        stands()
+
+
 def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(small):
     bench, desk = small, driven(small)
-    board = desk.board
-    board.start_stand_in()
-    bench.qtbot.waitUntil(lambda: board.state == "joined", timeout=15_000)
-    board.confirm()
-    bench.qtbot.waitUntil(lambda: board.state == "confirmed", timeout=5_000)
-    board.approach()
-    bench.qtbot.waitUntil(lambda: board.state == "ready", timeout=60_000)
+    board = at_park(bench)
     bench.click(view(bench).hold)
     bench.click(view(bench).held)
     grip = desk.figure.steering.grips[0]

@@ -59,8 +59,22 @@ def perform(stage: Stage, deed: Performs, at: float, claims: Claims) -> Act:
         return play(now)
 
     over = play(at)
-    act.ends, act.goes_on = (FOREVER, _each(over, again)) if deed.again else (over, None)
+    runs = [channel.id for channel in mine if channel.runs]
+    act.ends, act.goes_on = (FOREVER, _each(over, again)) if deed.again else (over, _then_still(stage, runs, over))
     return act
+
+
+def _then_still(stage: Stage, runs: list[str], over: float) -> Callable[[float, float | None], float] | None:
+    """What ran while something was played stands still once that is over: nobody would stop it else."""
+    left = [round(over, 4)]
+
+    def goes_on(now: float, _: float | None) -> float:
+        if now >= left[0]:
+            left[0] = FOREVER
+            stage.still(runs, now)
+        return over
+
+    return goes_on if runs else None
 
 
 def _each(first: float, again: Callable[[float, float | None], float]) -> Callable[[float, float | None], float]:

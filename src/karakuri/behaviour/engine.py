@@ -155,6 +155,7 @@ class Engine:
         self.stage.hush(now)
         claims: set[str] = set()
         self._acts: list[Act] = [DEEDS[deed.kind](self.stage, deed, now, claims) for deed in state.plays]
+        self.stage.still([ident for ident in self.stage.ribbons if ident not in claims], now)
         self._stays = now + (self._chance.between(*state.stays_s) if state.stays_s is not None else 0.0)
         self._due = {
             start.id: round(now + self._chance.between(*start.on.between_s), 4) for start in self._from[state.id] if isinstance(start.on, After)

@@ -36,11 +36,11 @@ class Ribbon:
 
     def cut(self, at: float) -> None:
         """What has not departed by then does not. What is under way is let finish where that is soon, else brought to rest softly on its way: a move
-        that begins at speed would run past its end."""
+        that begins at speed would run past its end. What runs is free at once: whoever has it next says how fast, or that it stands still."""
         self._forward(at)
         self._ahead.clear()
         self._free = at
-        if self._now is None or at >= self._now.departs + self._now.takes:
+        if self._now is None or self.channel.runs or at >= self._now.departs + self._now.takes:
             return
         ends = self._now.departs + self._now.takes
         if ends - at <= SOON_S or self._now.profile == "following":

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import insort
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
 
 from karakuri.behaviour.ribbon import Ribbon
@@ -53,6 +53,14 @@ class Stage:
         unit = self.ribbons[ident].channel.measure(self.figure).si
         least = self.can[ident].least(abs(by) * unit) if ident in self.can else 0.0
         return max(1.875 * abs(by) / speed, least if least < 60.0 else 0.0)
+
+    def still(self, runs: Iterable[str], at: float) -> None:
+        """What runs of these ribbons stands still half a second later."""
+        for ident in runs:
+            ribbon = self.ribbons[ident]
+            when, here = ribbon.ready(at)
+            if ribbon.channel.runs and abs(here) >= LEAST:
+                ribbon.add(when, LIGHT_S, 0.0)
 
     def next_line(self, lines_id: str) -> str | None:
         """The sound that a list says next, however often it was asked before; None where it has nothing more to say."""

@@ -1,9 +1,8 @@
-"""The score ends where it began: every ribbon is back at park, or the next pass, or the next power-up, begins with a leap."""
+"""The score ends where it began: every joint is back at park, or the next pass, or the next power-up, begins with a leap."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 
@@ -16,39 +15,67 @@ from karakuri.model.ref import Ref
 from karakuri.model.score_edits import tidy, with_row
 from karakuri.units import Quantity
 
-LEAST = math.radians(0.5)
+LEAST_DEG, LEAST_MM, LEAST_PERCENT = 0.5, 0.5, 0.5
 
 
 def find(results: Results) -> Iterable[Finding]:
     loads = results.loads
     if loads is None:
         return
+    yield from _running(results)
     away = _away(results)
-    if not away:
-        text = "Every ribbon of the score is back at park when it ends."
+    if not away and any(channel.leads is not None for channel in loads.motion.channels):
+        text = "Every joint of the score is back at park when it ends."
         yield Finding("park.score", "park", Ref("score"), "holds", Sentence(text), measure=Sentence("back at park"))
+    if not away:
         return
     worst, by = away[0]
     score = results.figure.score
     who = f"{worst.name} never returns" if len(away) == 1 else f"{worst.name} and {len(away) - 1} more never return"
     leap = "each pass begins with a leap" if score.loops else "the next start begins with a leap"
     text = f"{who} to park: {{0}} away when the score ends at {{1}}; {leap}."
-    quantities = (Quantity(by, "angle", rounding="up"), Quantity(score.length_s, "time"))
+    quantities = (Quantity(by, worst.measure(results.figure).kind, rounding="up"), Quantity(score.length_s, "time"))
     yield Finding(
         "park.score", "park", Ref("joint", worst.joints[0]), "fails" if score.loops else "tight",
         Sentence(text, quantities), measure=Sentence("{0} from park at the end", quantities[:1]), at_s=score.length_s,
     )  # fmt: skip
 
 
-def _away(results: Results) -> list[tuple[MovedChannel, float]]:
-    """Channels of turning joints that are away from park at the end, rad, worst first."""
-    loads = results.loads
+def _running(results: Results) -> Iterable[Finding]:
+    """What still runs at the end; where the score plays again it begins still, so that it stops and starts."""
+    score, found = results.figure.score, _runs_on(results)
+    if not found:
+        return
+    worst, by = found[0]
+    who = f"{worst.name} still runs" if len(found) == 1 else f"{worst.name} and {len(found) - 1} more still run"
+    share = Quantity(by, "percent", rounding="up")
+    text = f"{who} when the score ends at {{1}}, at {{0}}: it is told to stand still then, within half a second."
+    yield Finding(
+        "park.running", "park", Ref("channel", worst.id), "tight", Sentence(text, (share, Quantity(score.length_s, "time"))),
+        measure=Sentence("at {0} at the end", (share,)), at_s=score.length_s,
+    )  # fmt: skip
+
+
+def _strays(results: Results, wanted: Callable[[MovedChannel], bool]) -> list[tuple[MovedChannel, float]]:
+    """Channels away from park at the end, rad, m or share: what turns first, the furthest first."""
+    loads, figure = results.loads, results.figure
     assert loads is not None
+    least = {"angle": LEAST_DEG, "length": LEAST_MM, "percent": LEAST_PERCENT}
     found = []
     for channel, stray in zip(loads.motion.channels, loads.strays, strict=True):
-        if channel.leads is not None and results.figure.joint(channel.leads).kind == "turn" and abs(stray) > LEAST:
+        measure = channel.measure(figure)
+        if wanted(channel) and abs(stray) > least[measure.kind] * measure.si:
             found.append((channel, abs(float(stray))))
-    return sorted(found, key=lambda pair: -pair[1])
+    return sorted(found, key=lambda each: (each[0].measure(figure).kind, -each[1]))
+
+
+def _away(results: Results) -> list[tuple[MovedChannel, float]]:
+    """Of joints: a light that is not back leaps too, and hurts nobody."""
+    return _strays(results, lambda channel: channel.leads is not None)
+
+
+def _runs_on(results: Results) -> list[tuple[MovedChannel, float]]:
+    return _strays(results, lambda channel: channel.runs)
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
@@ -57,7 +84,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     score = results.figure.score
     for takes in (0.6, 1.0, 1.5):
         steps = []
-        for channel, _ in _away(results):
+        for channel, _ in _runs_on(results) if finding.id == "park.running" else _away(results):
             end = score.length_s
             rows = channel.moves
             track = results.loads.motion.tracks[results.loads.motion.channels.index(channel)]
@@ -65,5 +92,6 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
             departs = max(0.0, min(end - takes, max(busy, end - takes)))
             moves, _k = with_row(rows, tidy(Row(departs, max(0.05, end - departs), channel.park)))
             steps.append(Set(("score", "channels", channel.id, "moves"), moves))
-        label = Sentence("Move home in the last {0}", (Quantity(takes, "time"),))
+        words = "Stand still in the last {0}" if finding.id == "park.running" else "Move home in the last {0}"
+        label = Sentence(words, (Quantity(takes, "time"),))
         yield Proposal(Edit("move home at the end", tuple(steps)), label, "home")

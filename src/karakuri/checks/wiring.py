@@ -162,9 +162,9 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
     """Pulses of its own and strings of lamps, in one frame of 20 ms."""
     each, ref = at_once(results.figure, board), Ref("board", board.id)
     pulses, frame = Quantity(each.pulses, "time", rounding="up"), Quantity(FRAME_S, "time")
-    if each.late:
+    if each.count:
         fits = each.pulses + SPARE_S <= FRAME_S
-        text = f"The widest pulses of the {len(each.late)} servos on {board.name} take {{0}} one after the other, of a frame's {{1}}"
+        text = f"The {each.count} widest pulses on {board.name} take {{0}} one after the other, of a frame's {{1}}"
         text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
         yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
     if not each.strings:

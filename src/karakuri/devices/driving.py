@@ -24,6 +24,7 @@ from karakuri.devices.protocol import (
     read_input,
     read_places,
     release_line,
+    set_line,
     wake_line,
     well,
 )
@@ -147,6 +148,7 @@ class Sender(Known):
             return
         self._end_trial()
         self.turn, self.wait_until, self.aim = 0, 0.0, self.program.park.astype(float)
+        self.still()
         self._begin("approaching")
 
     def _do_play(self, command: dict[str, Any]) -> None:
@@ -160,6 +162,7 @@ class Sender(Known):
         if self.program is None or self.state not in ("ready", "live", "playing", "homing", "gathering"):
             self.say("The sliders drive it once every joint has been brought to park.")
             return
+        self.told_at = self.clock()
         self.live_pace = min(max(float(command.get("pace", LIVE_DEG_PER_S)), 1.0), MOST_DEG_PER_S)
         for number, us in command["aim"].items():
             for o in np.flatnonzero(self.program.numbers == int(number)).tolist():
@@ -169,7 +172,7 @@ class Sender(Known):
             others = {int(n) for n in command["aim"]}
             for o, number in enumerate(self.program.numbers.tolist()):
                 if number not in others:
-                    self.aim[o] = self.now[o]
+                    self.aim[o] = self.program.park[o] if self.program.runs[o] else self.now[o]
             self._begin("live")
 
     def _do_try(self, command: dict[str, Any]) -> None:
@@ -202,12 +205,20 @@ class Sender(Known):
 
     def _end_trial(self) -> None:
         """Its limits are those of the figure again, and it is not known any more to stand within them."""
+        self._still_on_trial()
         number, self.trial = self.trial.number, Trial()
         if number < 0 or self.program is None:
             return
         for o in np.flatnonzero(self.program.numbers == number).tolist():
             self.known[o] = False
         self._limits()
+
+    def _still_on_trial(self) -> None:
+        """Where the output that is tried is known to run something, that stands still, at once."""
+        p = self.program
+        for o in np.flatnonzero(p.runs & (p.numbers == self.trial.number)).tolist() if p is not None else ():
+            self.trial.aim = self.trial.now = float(p.park[o]) if p is not None else self.trial.now
+            self.tell(set_line(0, [(self.trial.number, self.trial.now)]))
 
     def _do_release(self, command: dict[str, Any]) -> None:
         """No more pulses for the output that is tried."""
@@ -227,10 +238,12 @@ class Sender(Known):
                 self.say("Stopped while it was creeping: it gets no more pulses.")
                 return
             self.trial.aim = self.trial.now
+            self._still_on_trial()
             self.say(f"Output {self.trial.number} stopped at {self.trial.now:.0f} µs.")
             return
         if self.state in MOVING:
             unfinished = self.state == "approaching"
+            self.still()
             self.aim = self.now.copy()
             if self.link is not None and self.program is not None:
                 self.send([o for o in range(len(self.now)) if self.known[o]], 0)
@@ -239,7 +252,10 @@ class Sender(Known):
                         release_line(int(self.program.numbers[self.turn]))
                     )  # it creeps on its own: no more pulses
             self.state = "confirmed" if unfinished else "ready"
-            self.say("Stopped. It stands where it is.")
+            self.say(
+                "Stopped. It stands where it is."
+                + (" What runs stands still." if self.program is not None and np.any(self.program.runs) else "")
+            )
 
     def _do_park(self, command: dict[str, Any]) -> None:
         if self.program is not None and self.state in ("ready", "live", "playing", "gathering"):

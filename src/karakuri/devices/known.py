@@ -17,7 +17,7 @@ from karakuri.devices.protocol import set_lines
 
 class Known:
     """`now` (o,) µs or per mille, where each output of the program was last sent; `known` (o,) whether it really stands there; `aim` (o,) where it is
-    wanted; `frame` of the score, `turn` which output is approached. `state` is the id of what it does; beside it how frames kept their time and what the board
+    wanted; `frame` of the score, `turn` which output is approached, `told_at` when somebody last said where the sliders are. `state` is the id of what it does; beside it how frames kept their time and what the board
     answered."""
 
     def __init__(
@@ -39,6 +39,7 @@ class Known:
         self.turn, self.wait_until = 0, 0.0
         self.trial = Trial()
         self.live_pace = LIVE_DEG_PER_S
+        self.told_at = self.clock()
         self.sent = self.late = self.answers = self.refused = self.nonsense = 0
         self.worst_late = 0.0
         self.delays: list[float] = []
@@ -64,6 +65,13 @@ class Known:
         self.now = self.governor.inside(self.now)
         for line in set_lines(ms, [(int(p.numbers[o]), self._pulse(o)) for o in which]):
             self.tell(line)
+
+    def still(self) -> None:
+        """What runs is told to stand still, at once."""
+        p = self.program
+        if p is not None and np.any(p.runs):
+            self.now, self.aim = np.where(p.runs, p.park, self.now), np.where(p.runs, p.park, self.aim)
+            self.send(np.flatnonzero(p.runs).tolist(), 0)
 
     def _pulse(self, o: int) -> float:
         """A light goes out as 500 … 2500 µs for 0 … 100 %."""

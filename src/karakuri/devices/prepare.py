@@ -43,6 +43,7 @@ def program_of(figure: Figure, course: Course = ALONE) -> Program:
         ),
         fastest=np.array([o.most_us * RATE_HZ for o in found], dtype=float),
         lights=np.array([o.pulses is None for o in found], dtype=bool),
+        runs=np.array([o.runs for o in found], dtype=bool),
         values=values,
         loops=figure.score.loops,
     )

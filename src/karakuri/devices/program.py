@@ -16,7 +16,7 @@ IN_MEMORY = 16 * 2**20
 @dataclass(frozen=True, eq=False)
 class Program:
     """Outputs (o,): number, low, high, park in µs (a light: per mille), µs for each degree, the fastest its servo turns in µs/s,
-    light or not, in order of approach.
+    light or not, whether what it is sent is a speed, in order of approach.
 
     values (n, o): what is sent at frame n, µs or per mille.
     """
@@ -28,6 +28,7 @@ class Program:
     us_per_deg: NDArray[np.float64]
     fastest: NDArray[np.float64]
     lights: NDArray[np.bool_]
+    runs: NDArray[np.bool_]
     values: NDArray[np.float32]
     loops: bool
 
@@ -36,7 +37,7 @@ class Program:
         np.save(path.with_suffix(".npy"), self.values)
         with path.open("wb") as file:
             np.savez(file, numbers=self.numbers, low=self.low, high=self.high, park=self.park, us_per_deg=self.us_per_deg, fastest=self.fastest,
-                     lights=self.lights, loops=np.array(self.loops))  # fmt: skip
+                     lights=self.lights, runs=self.runs, loops=np.array(self.loops))  # fmt: skip
 
     @classmethod
     def load(cls, path: Path) -> Program:
@@ -45,7 +46,7 @@ class Program:
         values = np.load(path.with_suffix(".npy"), mmap_mode="r" if large else None, allow_pickle=False)
         with np.load(path, allow_pickle=False) as data:
             return cls(
-                numbers=data["numbers"], low=data["low"], high=data["high"], park=data["park"], us_per_deg=data["us_per_deg"], fastest=data["fastest"], lights=data["lights"], values=values,
+                numbers=data["numbers"], low=data["low"], high=data["high"], park=data["park"], us_per_deg=data["us_per_deg"], fastest=data["fastest"], lights=data["lights"], runs=data["runs"], values=values,
                 loops=bool(data["loops"]),
             )  # fmt: skip
 

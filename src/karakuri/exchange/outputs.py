@@ -16,7 +16,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
 from karakuri.catalogue.boards import board_kind
-from karakuri.model.board import Plug
+from karakuri.model.board import PULSED, Plug
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -28,9 +28,9 @@ from karakuri.sizing.followed import as_driven
 
 @dataclass(frozen=True, eq=False)
 class Output:
-    """One output of the board: a joint's servo, or a light (joint None). `channel` is its place in the score or −1: it stays at park.
+    """One output of the board: a joint's servo, or a light or a motor that runs (joint None). `channel` is its place in the score or −1: it stays at park.
 
-    limits and park in rad (a light: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
+    limits and park in rad (a light, a motor: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
     without load. Its place is gain × that of joint `leads`, which the channel moves, + offset rad: of what follows another joint, else 1 and 0.
     Of a servo that shares joints with others, `mixed`, all is by its own angle, rad, and `channel` is −1. `plug` is how it is plugged in, None where that is not decided.
     """
@@ -48,6 +48,15 @@ class Output:
     offset: float = 0.0
     mixed: Mixed | None = None
     plug: Plug | None = None
+
+    @property
+    def runs(self) -> bool:
+        """Whether it is a motor that runs: where it stands is a speed."""
+        return self.joint is None and self.pulses is not None
+
+    def written(self, place: float) -> float:
+        """A place of what leads it, rad or share, as its ribbon writes it: degrees or per cent."""
+        return math.degrees(place) if self.joint is not None else place * 100.0
 
     def places(self, channels: Array) -> Array:
         """Its own places (n,), rad or share, for those of all channels (c, n), rad, m or share."""
@@ -131,7 +140,7 @@ def _mixed(figure: Figure, drive: Drive, tied: Coupling) -> Mixed | None:
 
 
 def outputs(figure: Figure) -> tuple[Output, ...]:
-    """Every turning joint with a servo, also where it follows another, then every light, by number: that of the pin it is plugged into. What is plugged
+    """Every turning joint with a servo, also where it follows another, then every light and every motor that runs, by number: that of the pin it is plugged into. What is plugged
     into none, or where another already is, has the next free one."""
     numbered, chosen = _numbers(figure)
     free = iter(n for n in range(1024) if n not in chosen)
@@ -170,19 +179,11 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
             Output(number(drive.id), joint.name, joint.id, c, mapped, (limits[0], limits[1]), gain * park + offset, fastest, leader.id, gain, offset, plug=plug(drive.id))
         )  # fmt: skip
     for c, channel in enumerate(figure.score.moved):
-        if channel.leads is None:
-            found.append(
-                Output(
-                    number(channel.id),
-                    channel.name,
-                    None,
-                    c,
-                    None,
-                    (0.0, 1.0),
-                    channel.park / 100,
-                    plug=plug(channel.id),
-                )
-            )
+        if channel.kind == "light":
+            found.append(Output(number(channel.id), channel.name, None, c, None, (0.0, 1.0), channel.park / 100, plug=plug(channel.id)))  # fmt: skip
+        elif channel.kind == "run":
+            pulses = PulseMap((-1.0, 0.0, 1.0), (channel.back_us, channel.still_us, channel.ahead_us), True)
+            found.append(Output(number(channel.id), channel.name, None, c, pulses, (-1.0, 1.0), 0.0, plug=plug(channel.id)))  # fmt: skip
     return tuple(sorted(found, key=lambda output: output.number))
 
 
@@ -200,7 +201,7 @@ def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
     )
     for plug in figure.plugs:
         pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
-        if plug.of not in ("drive", "light") or pin is None or pin.output < 0:
+        if plug.of not in (*PULSED, "light") or pin is None or pin.output < 0:
             continue
         number = begins[plug.board] + pin.output
         if number not in chosen:
@@ -224,8 +225,8 @@ def score_tracks(figure: Figure, kept: Tracks | None = None) -> tuple[Track, ...
 def score_stream(figure: Figure, rate_hz: float = RATE_HZ) -> FrameStream:
     """The frames of the figure's score at a rate in Hz, as they are wanted."""
     limits = tuple(soft_limits(figure, channel) for channel in figure.score.moved)
-    lights = tuple(channel.leads is None for channel in figure.score.moved)
-    return FrameStream(score_tracks(figure), limits, figure.score.length_s, lights, rate_hz)
+    moved = figure.score.moved
+    return FrameStream(score_tracks(figure), limits, figure.score.length_s, tuple(c.leads is None for c in moved), rate_hz, tuple(c.runs for c in moved))  # fmt: skip
 
 
 def board_stream(found: tuple[Output, ...], stream: FrameStream) -> Iterator[Array]:

@@ -68,7 +68,7 @@ def first_behaviour(figure: Figure) -> Edit:
         raise EditRefused("It has a behaviour already: add states to that.")
     if not figure.score.moved:
         raise EditRefused("It has no ribbons yet: lay them out on the Score bench first.")
-    lights = [channel.id for channel in figure.score.moved if channel.leads is None]
+    lights = [channel.id for channel in figure.score.moved if channel.kind == "light"]
     lit = tuple(Lights(channel=ident, level=80.0) for ident in lights)
     line: tuple[Deed, ...] = (Says(lines=figure.lines[0].id),) if figure.lines else (Says(sound=figure.sounds[0].id),) if figure.sounds else ()  # fmt: skip
     states = [
@@ -199,8 +199,8 @@ def deeds_for(figure: Figure) -> tuple[tuple[str, str, Deed], ...]:
     out += [(f"pose {pose.id}", f"pose {pose.name}", Poses(pose=pose.id)) for pose in figure.poses]
     out += [(f"lines {each.id}", f"a line of {each.name}", Says(lines=each.id)) for each in figure.lines]
     out += [(f"sound {sound.id}", f"says “{sound.name}”", Says(sound=sound.id)) for sound in figure.sounds]
-    out += [(f"light {c.id}", f"{c.name} on", Lights(channel=c.id, level=100.0)) for c in figure.score.moved if c.leads is None]  # fmt: skip
-    out += [(f"dark {c.id}", f"{c.name} off", Lights(channel=c.id, level=0.0)) for c in figure.score.moved if c.leads is None]  # fmt: skip
+    out += [(f"light {c.id}", f"{c.name} on", Lights(channel=c.id, level=100.0)) for c in figure.score.moved if c.kind == "light"]  # fmt: skip
+    out += [(f"dark {c.id}", f"{c.name} off", Lights(channel=c.id, level=0.0)) for c in figure.score.moved if c.kind == "light"]  # fmt: skip
     return tuple(out)
 
 

@@ -13,7 +13,9 @@ from karakuri.model.base import Distance_mm, Identifier, Name, Place, Value
 from karakuri.model.part import BASE
 
 BoardKindId = Literal["line", "atmega328p", "atmega2560", "rp2040", "generator", "rail"]
-PluggedKind = Literal["drive", "light", "voice", "input", "board"]
+PluggedKind = Literal["drive", "light", "run", "voice", "input", "board"]
+PULSED: tuple[PluggedKind, ...] = ("drive", "run")
+"""What takes servo pulses."""
 Pin = Annotated[str, Field(pattern=r"^[A-Z]{0,3}[0-9]{0,3}$", min_length=1, max_length=6)]
 Gauge = Annotated[int, Field(ge=10, le=32)]
 
@@ -42,7 +44,7 @@ class Plug(Value):
     board: Identifier
     of: PluggedKind
     item: Identifier = Field(
-        description="The servo, the light's or voice's ribbon, the input or the board that is plugged in."
+        description="The servo, the ribbon of a light, a motor or a voice, the input or the board that is plugged in."
     )
     pins: tuple[tuple[Identifier, Pin], ...] = Field((), max_length=6, description="Leads that carry signals, each with its pin.")  # fmt: skip
     rides_on: Identifier | None = Field(None, description="Of a light, a voice or an input: what it sits on.")

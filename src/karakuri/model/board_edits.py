@@ -95,8 +95,8 @@ def board_of(figure: Figure, ident: str) -> Board:
 
 
 def plug_of(figure: Figure, ref: Ref) -> str | None:
-    """The id of the plug of a servo, a light, a voice, an input or a board; None where it is plugged in nowhere."""
-    kinds: dict[str, tuple[PluggedKind, ...]] = {"drive": ("drive",), "channel": ("light", "voice"), "input": ("input",), "board": ("board",)}  # fmt: skip
+    """The id of the plug of a servo, a light, a motor, a voice, an input or a board; None where it is plugged in nowhere."""
+    kinds: dict[str, tuple[PluggedKind, ...]] = {"drive": ("drive",), "channel": ("light", "run", "voice"), "input": ("input",), "board": ("board",)}  # fmt: skip
     if ref.kind == "plug":
         return ref.id
     return next((plug.id for plug in figure.plugs if plug.of in kinds.get(ref.kind, ()) and plug.item == ref.id), None)

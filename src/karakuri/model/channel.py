@@ -1,4 +1,4 @@
-"""The channels of a score: what moves together, what shines, what sounds. One class a kind, each with its unit, its band and its words.
+"""The channels of a score: what moves together, what shines, what runs, what sounds. One class a kind, each with its unit, its band and its words.
 
 To add a kind: a class here and in `Channel`, how its row is painted in workbench/benches, what becomes of it in exchange/outputs.
 """
@@ -11,10 +11,11 @@ from pydantic import Discriminator, Field, Tag, model_validator
 
 from karakuri.model.base import Form, Identifier, Name, Time_s, Value
 from karakuri.model.joint import Joint
-from karakuri.model.measures import LIGHT, LOUD, Measure
+from karakuri.model.measures import LIGHT, LOUD, RUN, Measure
 from karakuri.model.moves import Moves, Target
 
 Level = Annotated[float, Field(ge=0, le=100)]
+Pulse_us = Annotated[float, Field(ge=500, le=2500)]
 
 
 class Joints(Protocol):
@@ -47,6 +48,11 @@ class JointChannel(Value):
         """The joint whose words and colour it has."""
         return self.joints[0]
 
+    @property
+    def runs(self) -> bool:
+        """Whether where it stands is a speed: a joint’s place is not."""
+        return False
+
     def measure(self, figure: Joints) -> Measure:
         """How its targets are written."""
         return figure.joint(self.joints[0]).measure
@@ -77,6 +83,11 @@ class _Bodiless(Form):
     def leads(self) -> str | None:
         """None."""
         return None
+
+    @property
+    def runs(self) -> bool:
+        """Whether where it stands is a speed."""
+        return False
 
     def band(self, figure: Joints) -> tuple[float, float]:
         """Where its levels may lie, percent."""
@@ -121,6 +132,55 @@ class LightChannel(_Bodiless):
         return "a light"
 
 
+class RunChannel(_Bodiless):
+    """A motor that runs as fast as it is told, ahead or back: a wheel, a fan. Its controller takes servo pulses. It parks still."""
+
+    id: Identifier
+    name: Name
+    kind: Literal["run"] = "run"
+    still_us: Pulse_us = Field(1500.0, description="The pulse at which it stands still, as tried.")
+    ahead_us: Pulse_us = Field(2000.0, description="The pulse at which it runs ahead in full.")
+    back_us: Pulse_us = Field(1000.0, description="The pulse at which it runs back in full.")
+    moves: Moves = Field(default_factory=Moves)
+
+    @model_validator(mode="after")
+    def _check(self) -> Self:
+        if not min(self.back_us, self.ahead_us) < self.still_us < max(self.back_us, self.ahead_us):
+            raise ValueError(
+                f"it stands still at a pulse between those of back and ahead, {self.back_us:g} and {self.ahead_us:g} µs, not at {self.still_us:g}"
+            )
+        for speed in self.moves.target:
+            if not -100 <= speed <= 100:
+                raise ValueError(f"a motor's speed lies between −100 and 100 %, not at {speed:g}")
+        return self
+
+    @property
+    def park(self) -> float:
+        """It parks still."""
+        return 0.0
+
+    @property
+    def runs(self) -> bool:
+        """Where it stands is a speed."""
+        return True
+
+    def band(self, figure: Joints) -> tuple[float, float]:
+        """Where its speed may lie, percent of all it has."""
+        return -100.0, 100.0
+
+    def ends(self, figure: Joints) -> tuple[str, str]:
+        """Which way it runs."""
+        return "back", "ahead"
+
+    def measure(self, figure: Joints) -> Measure:
+        """How its speed is written."""
+        return RUN
+
+    def told(self, figure: Joints) -> str:
+        """What it is, under its name."""
+        return "a motor that runs"
+
+
 class Play(Value):
     """A sound that begins at a time."""
 
@@ -160,7 +220,7 @@ class SoundChannel(_Bodiless):
         return "a voice"
 
 
-MovedChannel = JointChannel | LightChannel
+MovedChannel = JointChannel | LightChannel | RunChannel
 """What has moves, and so a track, frames and an output."""
 
 
@@ -172,6 +232,7 @@ def _kind_of(data: Any) -> str:
 Channel = Annotated[
     Annotated[JointChannel, Tag("joint")]
     | Annotated[LightChannel, Tag("light")]
+    | Annotated[RunChannel, Tag("run")]
     | Annotated[SoundChannel, Tag("sound")],
     Discriminator(_kind_of),
 ]

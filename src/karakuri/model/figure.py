@@ -288,7 +288,7 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
     channels = {channel.id for score in figure.scores for channel in score.channels if not channel.joints}
     for load in figure.power.loads if figure.power is not None else ():
         if load.channel is not None and load.channel not in channels:
-            yield f"power.loads.{load.id}: there is no light or voice '{load.channel}'"
+            yield f"power.loads.{load.id}: there is no light, motor or voice '{load.channel}'"
     for score in figure.scores:
         for fault in _dangling_of(figure, score, joints):
             yield f"scores.{score.id}.{fault}"
@@ -316,7 +316,7 @@ def _dangling_plugs(figure: Figure) -> Iterable[str]:
     channels = [channel for score in figure.scores for channel in score.channels if not channel.joints]
     known = {
         "drive": {drive.id for drive in figure.drives}, "board": boards, "input": {each.id for each in inputs},
-        "light": {c.id for c in channels if c.kind == "light"}, "voice": {c.id for c in channels if c.kind != "light"},
+        "light": {c.id for c in channels if c.kind == "light"}, "run": {c.id for c in channels if c.kind == "run"}, "voice": {c.id for c in channels if c.kind == "sound"},
     }  # fmt: skip
     for board in figure.boards:
         if board.part is not None and all(part.id != board.part for part in figure.parts):
@@ -341,7 +341,7 @@ def _dangling_plugs(figure: Figure) -> Iterable[str]:
 def _dangling_deeds(figure: Figure, sounds: set[str]) -> Iterable[str]:
     """What a behaviour plays and nobody knows."""
     scores, poses = {score.id: score for score in figure.scores}, {pose.id for pose in figure.poses}
-    lights = {c.id for score in figure.scores for c in score.moved if c.leads is None}
+    lights = {c.id for score in figure.scores for c in score.moved if c.kind == "light"}
     for state in figure.behaviour.states if figure.behaviour is not None else ():
         where = f"behaviour.states.{state.id}.plays"
         for deed in state.plays:

@@ -41,6 +41,10 @@ LEADS: dict[str, tuple[Lead, ...]] = {
     "light": (Lead("signal", "dim", "white"), SERVO, MINUS),
     "light straight": (Lead("signal", "dim", "white"), MINUS),
     "light string": (Lead("signal", "digital", "green"), SERVO, MINUS),
+    "run": (
+        Lead("signal", "pulse", "white"),
+        MINUS,
+    ),  # its controller has a supply of its own: a plus of its plug stays out
     "voice": (Lead("words", "send", "green"), Lead("busy", "digital", "yellow"), SERVO, MINUS),
     "button": (Lead("signal", "digital", "white"), MINUS),
     "sensor": (Lead("signal", "digital", "white"), LOGIC, MINUS),
@@ -61,6 +65,8 @@ def leads_of(figure: Figure, plug: Plug) -> tuple[Lead, ...]:
         return LEADS["servo" if drive.actuator.stepper is None else "stepper"]
     if plug.of == "light":
         return LEADS["light string" if plug.lamps else "light straight" if plug.straight else "light"]
+    if plug.of == "run":
+        return LEADS["run"]
     if plug.of == "input":
         assert figure.behaviour is not None
         return LEADS[OF_INPUT[figure.behaviour.input(plug.item).kind]]

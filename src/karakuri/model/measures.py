@@ -1,4 +1,4 @@
-"""How the value of a joint or a ribbon is written: one table for what turns, what slides, what shines and what sounds."""
+"""How the value of a joint or a ribbon is written: one table for what turns, what slides, what shines, what runs and what sounds."""
 
 from __future__ import annotations
 
@@ -31,5 +31,6 @@ class Measure:
 TURN = Measure("angle", "deg", "°", math.pi / 180, math.pi / 180)
 SLIDE = Measure("length", "mm", "mm", 1e-3, 1e-3)
 LIGHT = Measure("percent", "%", "%", 0.01, 0.01)
+RUN = Measure("percent", "%", "%", 0.01, 0.01)
 LOUD = Measure("percent", "%", "%", 0.01, 0.01)
-MEASURES: dict[str, Measure] = {"turn": TURN, "slide": SLIDE, "light": LIGHT, "sound": LOUD}
+MEASURES: dict[str, Measure] = {"turn": TURN, "slide": SLIDE, "light": LIGHT, "run": RUN, "sound": LOUD}

@@ -41,14 +41,16 @@ class Wire(Value):
 
 
 class Load(Value):
-    """What draws besides servos: a light in full, an amplifier at its loudest, a controller."""
+    """What draws besides servos: a light in full, a motor in full, an amplifier at its loudest, a controller."""
 
     id: Identifier
     name: Name
     kind: LoadKind = "other"
     amps: Amps = Field(0.1, description="At the servos' voltage; of a light in full, of a sound at its loudest.")
     guess: bool = Field(True, description="Whether the current is a guess, not measured and from no data sheet.")
-    channel: Identifier | None = Field(None, description="The light or the voice it goes with; left out: always on.")
+    channel: Identifier | None = Field(
+        None, description="The light, the motor or the voice it goes with; left out: always on."
+    )
     runs: Identifier | None = Field(
         None,
         description="The motor or linear actuator, or the joint of the stepper, whose current it is; of one that is gone it stays what it was.",

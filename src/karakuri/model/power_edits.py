@@ -12,6 +12,7 @@ from karakuri.model.power import Cells, Chemistry, Converter, Load, LoadKind, Po
 
 GUESSED_A: dict[LoadKind, float] = {"light": 0.3, "sound": 0.5, "controller": 0.15, "motor": 0.5, "other": 0.1}
 """What one draws as long as nobody has measured it: common practice, no source; marked as a guess."""
+OF_CHANNEL: dict[str, LoadKind] = {"light": "light", "run": "motor", "sound": "sound"}
 COUNT: dict[Chemistry, int] = {"nickel": 5, "lithium polymer": 2, "lithium ion": 2, "lithium iron": 2, "lead": 3}
 """Cells that are usual for servos of 6 V."""
 
@@ -21,7 +22,7 @@ def begin_power(figure: Figure) -> Edit:
     what: list[tuple[str, LoadKind, dict[str, Any]]] = [("Controller", "controller", {})]
     for channel in figure.score.channels:
         if not channel.joints:
-            what.append((channel.name, "light" if channel.kind == "light" else "sound", {"channel": channel.id}))
+            what.append((channel.name, OF_CHANNEL[channel.kind], {"channel": channel.id}))
     for element in figure.elements:
         if element.kind == "actuator" or (element.kind == "motor" and element.sort != "mains"):
             what.append((element.name, "motor", {"runs": element.id}))
@@ -98,7 +99,7 @@ def load_of(figure: Figure, ident: str) -> Load:
 
 
 def always_on(figure: Figure, channels: set[str]) -> tuple[Step, ...]:
-    """What is done to loads that go with a light or a voice that goes: they are always on from then on."""
+    """What is done to loads that go with a light, a motor or a voice that goes: they are always on from then on."""
     if figure.power is None or not any(load.channel in channels for load in figure.power.loads):
         return ()
     loads = tuple(

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from karakuri.errors import EditRefused
-from karakuri.model.channel import Channel, JointChannel, LightChannel, MovedChannel, Play, SoundChannel
+from karakuri.model.channel import Channel, JointChannel, LightChannel, MovedChannel, Play, RunChannel, SoundChannel
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
@@ -45,6 +45,11 @@ def _channel(figure: Figure, joints: tuple[str, ...], name: str, taken: set[str]
 def add_light(figure: Figure, name: str = "Lamp") -> Edit:
     """A light with levels, dark at first."""
     return Edit(f"lay out {name}", (Add("score.channels", LightChannel(id=new_id(figure, name), name=name)),))
+
+
+def add_motor(figure: Figure, name: str = "Wheel") -> Edit:
+    """A motor that runs, still at first."""
+    return Edit(f"lay out {name}", (Add("score.channels", RunChannel(id=new_id(figure, name), name=name)),))
 
 
 def missing_channels(figure: Figure) -> list[tuple[tuple[str, ...], str]]:

@@ -8,7 +8,8 @@ from typing import Any
 from karakuri.errors import EditRefused
 from karakuri.model.behaviour import HANDED, Behaviour, Input
 from karakuri.model.behaviour_edits import behaviour_of
-from karakuri.model.edit import Edit, Set, Step
+from karakuri.model.channel import RunChannel
+from karakuri.model.edit import Add, Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.steering import Expressions, Follows, Grip, Keyed, PushPull, Steering, Towards, Wheels
@@ -18,7 +19,7 @@ GRIPS: Mapping[str, tuple[str, int, int]] = {
     "wheels": ("two wheels, ahead and turn", 2, 2), "expressions": ("poses around a stick", 2, 0),
 }  # fmt: skip
 """In words, how many inputs it needs, and how many ribbons."""
-ROUND = 360.0
+ROUND, WHEELS = 360.0, ("Left wheel", "Right wheel")
 
 
 def steering_of(figure: Figure) -> Steering:
@@ -64,17 +65,23 @@ def _inputs(figure: Figure, inputs: tuple[Input, ...]) -> Step:
 
 def add_grip(figure: Figure, kind: str) -> tuple[Edit, str]:
     """A grip more, on ribbons that nothing drives by hand yet, with the inputs it needs where they are not there; and its id. Raises EditRefused where there
-    are not so many ribbons, or poses, left."""
+    are not so many ribbons, or poses, left; wheels it lays out where there are none."""
     words, wanted, moves = GRIPS[kind]
     steering, taken = steering_of(figure), set[str]()
     led = {channel for grip in steering.grips for channel in grip.channels}
     ribbons = [c for c in figure.score.moved if c.id not in led]
-    ribbons.sort(key=lambda c: c.leads is None)
+    ribbons.sort(key=lambda c: (c.leads is None, c.kind))
+    motors: tuple[Step, ...] = ()
+    if kind == "wheels":
+        ribbons = [c for c in ribbons if c.runs]
+        made = [RunChannel(id=new_id(figure, name, taken), name=name) for name in WHEELS[len(ribbons) :]]
+        ribbons += made
+        motors = tuple(Add("score.channels", each) for each in made)
     if len(ribbons) < moves:
         raise EditRefused(f"“{words}” needs {moves} {'ribbons' if moves > 1 else 'ribbon'} that no hand moves yet; there {'is' if len(ribbons) == 1 else 'are'} {len(ribbons) or 'none'}.")  # fmt: skip
     if kind == "expressions" and not figure.poses:
         raise EditRefused("There is no kept pose yet: keep some on the Score bench first.")
-    name = ribbons[0].name if moves else "Expressions"
+    name = "Wheels" if kind == "wheels" else ribbons[0].name if moves else "Expressions"
     ident = new_id(figure, f"grip {name}", taken)
     used = steering.inputs
     of_kind = "button" if kind == "keyed" else "stick" if wanted > 1 else "knob"
@@ -96,7 +103,7 @@ def add_grip(figure: Figure, kind: str) -> tuple[Edit, str]:
     }
     grips = (*steering.grips, make[kind]())
     after = Steering(**(dict(steering) | {"grips": grips}))
-    return Edit(f"drive {name} by hand", (_inputs(figure, tuple(inputs)), Set(("steering",), after))), ident
+    return Edit(f"drive {name} by hand", (*motors, _inputs(figure, tuple(inputs)), Set(("steering",), after))), ident
 
 
 def _called(kind: str, n: int, name: str) -> str:

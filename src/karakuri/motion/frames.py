@@ -24,16 +24,16 @@ def frame_times(count: int, rate_hz: float = RATE_HZ, first: int = 0) -> Array:
 
 class FrameStream:
     """The frames of a score of `length` s, some thousand at a time, so that a day of them needs no more room than a minute: tracks, limits
-    (low, high) and which are lights (c,), rad, m or share. `count` of them in all, `home_s` s of the way home among them."""
+    (low, high) and which are no joints and which run (c,), rad, m or share. `count` of them in all, `home_s` s of the way home among them."""
 
     def __init__(
         self, tracks: tuple[Track, ...], limits: tuple[tuple[float, float], ...], length: float,
-        lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ,
+        lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ, runs: tuple[bool, ...] = (),
     ) -> None:  # fmt: skip
         self.rate_hz, self._tracks, self._limits = rate_hz, tracks, limits
         self._score = int(np.floor(length * rate_hz + 1e-9)) + 1
         last, _ = self._held(frame_times(1, rate_hz, self._score - 1))
-        self._home = way_home(tracks, last[:, 0], lights, rate_hz)
+        self._home = way_home(tracks, last[:, 0], lights, rate_hz, runs)
         self.count = self._score + self._home.shape[1]
         self.home_s = self._home.shape[1] / rate_hz if self._home.size else 0.0
 
@@ -57,11 +57,11 @@ class FrameStream:
 
 
 def way_home(
-    tracks: tuple[Track, ...], places: Array, lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ
-) -> Array:
+    tracks: tuple[Track, ...], places: Array, lights: tuple[bool, ...] = (), rate_hz: float = RATE_HZ, runs: tuple[bool, ...] = ()
+) -> Array:  # fmt: skip
     """From places (c,) to park, all together, the farthest joint at 20 °/s: places (c, n) at the frames that follow; n may be 0.
 
-    Lights (c,) alone take half a second. places in rad, m or share.
+    Lights (c,) alone take half a second; what runs (c,) stands still after half a second, however long the others take. places in rad, m or share.
     """
     park = np.array([track.park for track in tracks])
     light = np.array(lights or (False,) * len(tracks), dtype=bool)
@@ -72,7 +72,9 @@ def way_home(
     else:
         count = round(rate_hz / 2) if away[light].max(initial=0.0) > LEAST_RAD else 0
     share = np.arange(1, count + 1) / max(count, 1)
-    out: Array = places[:, None] + (park - places)[:, None] * share
+    soon = np.minimum(1.0, np.arange(1, count + 1) / min(max(count, 1), round(rate_hz / 2)))
+    running = np.array(runs or (False,) * len(tracks), dtype=bool)
+    out: Array = places[:, None] + (park - places)[:, None] * np.where(running[:, None], soon, share)
     return out
 
 

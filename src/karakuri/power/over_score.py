@@ -101,7 +101,7 @@ def staggered(parts: Sequence[Part], regions: Sequence[str], step_s: float) -> L
 
 
 def unwritten(figure: Figure) -> Iterable[str]:
-    """What draws and has no current written: motors that no mains turns, linear actuators, steppers, lights and voices of the score, and the controller."""
+    """What draws and has no current written: motors that no mains turns, linear actuators, steppers, lights, running motors and voices of the score, and the controller."""
     loads = figure.power.loads if figure.power is not None else ()
     run, lit = {load.runs for load in loads}, {load.channel for load in loads}
     for element in figure.elements:
@@ -121,7 +121,7 @@ def unwritten(figure: Figure) -> Iterable[str]:
 def _share(
     load: Load, score: Score, motion: ScoreMotion | None, times: Array, heard: Mapping[str, Loudness], sounds: Mapping[str, Sound]
 ) -> Array:  # fmt: skip
-    """How much of all it draws it draws, (n,) 0 to 1: a light by its level, a voice by how loud it is of its loudest, else all the time.
+    """How much of all it draws it draws, (n,) 0 to 1: a light by its level, a motor by its speed, a voice by how loud it is of its loudest, else all the time.
 
     What was not listened to may be loud all the time."""
     if load.channel is None:
@@ -129,7 +129,7 @@ def _share(
     if motion is not None:
         for c, channel in enumerate(motion.channels):
             if channel.id == load.channel:
-                return np.clip(motion.tracks[c].at(times)[0], 0.0, 1.0)
+                return np.clip(np.abs(motion.tracks[c].at(times)[0]), 0.0, 1.0)
     out = np.zeros(len(times))
     for voice in score.voices:
         if voice.id != load.channel:

@@ -15,6 +15,7 @@ from karakuri.actuators.pulses import own_pulses, pulse_map
 from karakuri.actuators.through import travelled
 from karakuri.bodies.linkages import shares
 from karakuri.model.board import Board, Plug
+from karakuri.model.channel import RunChannel
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called
 from karakuri.sizing.followed import as_driven
@@ -40,11 +41,12 @@ class Late:
 
 @dataclass(frozen=True)
 class AtOnce:
-    """Of one controller: its servos' widest pulses within their soft limits together, s; how long its strings take, s, and their names; how much of a frame is left for them, s; and
-    how late each of its pulses would be, were they sent whenever they come."""
+    """Of one controller: the widest pulses of its servos, within their soft limits, and of its motors together, s, and how many these are; how long its strings take, s, and their names; how much of a frame is left for them, s; and
+    how late the pulse of each servo would be, were they sent whenever they come."""
 
     board: Board
     pulses: float
+    count: int
     strings: float
     names: tuple[str, ...]
     left: float
@@ -63,6 +65,10 @@ def at_once(figure: Figure, board: Board) -> AtOnce:
     total = sum(string_s(plug.lamps) for plug in strings)
     widths, late = [], []
     for plug in here:
+        if plug.of == "run":
+            motor = figure.ribbons[plug.item]
+            assert isinstance(motor, RunChannel)
+            widths.append(max(motor.ahead_us, motor.back_us) * 1e-6)
         if plug.of != "drive":
             continue
         drive = next(each for each in figure.drives if each.id == plug.item)
@@ -82,6 +88,7 @@ def at_once(figure: Figure, board: Board) -> AtOnce:
     return AtOnce(
         board,
         math.fsum(widths),
+        len(widths),
         total,
         tuple(called(figure, plug) for plug in strings),
         max(0.0, FRAME_S - taken - SPARE_S),

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from karakuri.catalogue.boards import BoardPin
 from karakuri.errors import EditRefused
-from karakuri.model.board import Board, Plug, PluggedKind
+from karakuri.model.board import PULSED, Board, Plug, PluggedKind
 from karakuri.model.board_edits import plug_in
 from karakuri.model.edit import Add, Edit, Step
 from karakuri.model.figure import Figure
@@ -14,6 +14,8 @@ from karakuri.model.ids import new_id
 from karakuri.model.leads import Lead, leads_of
 from karakuri.wiring.clashes import MOST_BY_TIMER, PULSE_TIMER
 from karakuri.wiring.table import kind_of
+
+PLUGGED: dict[str, PluggedKind] = {"light": "light", "run": "run", "sound": "voice"}
 
 
 @dataclass(frozen=True)
@@ -26,7 +28,7 @@ class Thing:
 
 
 def things(figure: Figure) -> tuple[Thing, ...]:
-    """All that can be plugged into a board, boards that hang on a bus first, then servos, lights, voices and inputs."""
+    """All that can be plugged into a board, boards that hang on a bus first, then servos, lights, motors, voices and inputs."""
     found = [Thing("board", board.id, board.name) for board in figure.boards if kind_of(board).address is not None]
     for drive in figure.drives:
         joint = figure.joint(drive.joint)
@@ -38,7 +40,7 @@ def things(figure: Figure) -> tuple[Thing, ...]:
         for channel in score.channels:
             if not channel.joints and channel.id not in seen:
                 seen.add(channel.id)
-                found.append(Thing("light" if channel.kind == "light" else "voice", channel.id, channel.name))
+                found.append(Thing(PLUGGED[channel.kind], channel.id, channel.name))
     found += [
         Thing("input", each.id, each.name) for each in (figure.behaviour.inputs if figure.behaviour is not None else ())
     ]
@@ -87,8 +89,8 @@ def pins_for(figure: Figure, board: Board, plug: Plug) -> tuple[tuple[str, str],
         if not free:
             return None
         chosen.append((lead.id, min(free, key=lambda pin: _worth(pin, lead)).id))
-    if plug.of == "drive" and kind_of(board).what == "controller" and any(lead == "signal" for lead, _ in chosen):
-        pulses = [p for p in figure.plugs if p.board == board.id and p.of == "drive" and p.pin("signal") and p.id != plug.id]  # fmt: skip
+    if plug.of in PULSED and kind_of(board).what == "controller" and any(lead == "signal" for lead, _ in chosen):
+        pulses = [p for p in figure.plugs if p.board == board.id and p.of in PULSED and p.pin("signal") and p.id != plug.id]  # fmt: skip
         if len(pulses) >= MOST_BY_TIMER:
             return None
     return tuple(chosen)
@@ -97,7 +99,7 @@ def pins_for(figure: Figure, board: Board, plug: Plug) -> tuple[tuple[str, str],
 def boards_for(figure: Figure, thing: Thing) -> list[Board]:
     """Boards in the order in which one would plug a thing in: of servos, those that hand power on first."""
     order = [board for board in figure.boards if kind_of(board).what != "rail" and board.id != thing.item]
-    if thing.of == "drive":
+    if thing.of in PULSED:
         order.sort(key=lambda board: not kind_of(board).rail)
     elif thing.of != "board":
         order.sort(key=lambda board: kind_of(board).what != "controller")

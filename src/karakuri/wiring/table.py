@@ -201,7 +201,7 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Wire]:
 
 def _ref(figure: Figure, plug: Plug) -> Ref:
     return {
-        "drive": Ref("drive", plug.item), "light": Ref("channel", plug.item), "voice": Ref("channel", plug.item), "input": Ref("input", plug.item),
+        "drive": Ref("drive", plug.item), "light": Ref("channel", plug.item), "run": Ref("channel", plug.item), "voice": Ref("channel", plug.item), "input": Ref("input", plug.item),
         "board": Ref("board", plug.item),
     }[plug.of]  # fmt: skip
 

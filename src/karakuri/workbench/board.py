@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import time
 import weakref
 
@@ -236,9 +235,9 @@ class BoardLink(QObject):
             place = output.at(desk.pose)
             if output.joint is None:
                 channel = moved[output.channel].id
-                if channel not in lights:
+                if channel not in lights and not output.runs:
                     continue
-                place = lights[channel] / 100.0
+                place = lights.get(channel, 0.0) / 100.0  # what no hand steers does not run
             aim[str(output.number)] = float(output.value(np.array([place]))[0])
         steering = desk.figure.steering
         pace = steering.pace if desk.by_hand and steering is not None else LIVE_DEG_PER_S
@@ -276,8 +275,8 @@ class BoardLink(QObject):
                 transport.align(at)
 
     def degrees(self, output: Output, us: float) -> float:
-        """The angle, degrees, that a pulse means."""
-        return math.degrees(float(output.pulses.angle(np.array([us]))[0])) if output.pulses else us / 10
+        """The angle, degrees, or per cent, that a pulse means."""
+        return output.written(float(output.pulses.angle(np.array([us]))[0])) if output.pulses else us / 10
 
     def close(self) -> None:
         """Let the board park and end both processes."""

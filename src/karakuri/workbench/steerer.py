@@ -86,7 +86,7 @@ class Steerer(QObject):
         return out
 
     def lights(self) -> dict[str, float]:
-        """Lights in hand, by id, per cent."""
+        """Lights and motors in hand, by id, per cent."""
         return {ident: steer.now for ident, steer in self.grasped.items() if steer.lead.channel.leads is None}
 
     # ---- actions
@@ -124,6 +124,7 @@ class Steerer(QObject):
         if self.running:
             self._timer.stop()
             self.hand = None
+            self.desk.posed.emit()  # a board that goes along hears that nobody steers what runs
             self.ran.emit()
 
     def toggle(self) -> None:

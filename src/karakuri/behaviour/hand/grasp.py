@@ -1,6 +1,6 @@
 """A hand at work: fifty times a second from what inputs say to where ribbons go, smoothly, never faster than is allowed, never past their bands.
 
-The law: while the dead man's switch is not held, or an input a grip needs says nothing, its ribbons stand, or go to park at 20 a second (wheels stop); who takes hold
+The law: while the dead man's switch is not held, or an input a grip needs says nothing, its ribbons stand, or go to park at 20 a second (what runs stops); who takes hold
 moves what stands elsewhere at 20 a second until it is where the hand is.
 """
 
@@ -86,7 +86,8 @@ class Grasp:
             wanted.append(grip.wants(way))
         for ident, steer in self.ribbons.items():
             places = wanted[self._of[ident]]
-            self._one(steer, None if places is None else places[ident], self.grips[self._of[ident]][0].stops)
+            stops = steer.lead.channel.runs or self.grips[self._of[ident]][0].stops
+            self._one(steer, None if places is None else places[ident], stops)
         return {ident: steer.now for ident, steer in self.ribbons.items()}
 
     def _one(self, steer: Steer, wanted: float | None, stops: bool) -> None:

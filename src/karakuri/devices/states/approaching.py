@@ -8,11 +8,11 @@ from karakuri.devices.protocol import wake_line
 
 
 def step(known: Known) -> None:
-    """One joint at a time, at 20 °/s; one whose place is not known is woken with sparse pulses for as long as its range takes."""
+    """One joint at a time, at 20 °/s, lights and what runs at once; one whose place is not known is woken with sparse pulses for as long as its range takes."""
     p, governor = known.program, known.governor
     if p is None or governor is None:
         return
-    while known.turn < len(p.numbers) and p.lights[known.turn]:
+    while known.turn < len(p.numbers) and (p.lights[known.turn] or p.runs[known.turn]):
         known.now[known.turn] = p.park[known.turn]
         known.known[known.turn] = True
         known.send([known.turn], 0)

@@ -14,7 +14,7 @@ from karakuri.exchange.player.live import LiveTables, lives
 from karakuri.exchange.player.lives import live_tables
 from karakuri.exchange.player.pins import PinTable, as_wired, core_pins_h, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
-from karakuri.exchange.player.tables import Tables, header, shape, tables
+from karakuri.exchange.player.tables import RUNS, Tables, header, shape, tables
 from karakuri.exchange.sound_copies import number_of
 from karakuri.exchange.wiring_sheets import drawing
 from karakuri.model.behaviour import Performs, Says
@@ -203,8 +203,16 @@ If it does not
 
 Mind
   Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach.
-  This advises and certifies nothing; local codes and licensed practice come first.
+{_runs(score)}  This advises and certifies nothing; local codes and licensed practice come first.
 """
+
+
+def _runs(score: Tables) -> str:
+    """What to mind of motors that run."""
+    names = [name for row, name in zip(score.outputs, score.names, strict=True) if row[2] == RUNS]
+    if not names:
+        return ""
+    return f"  {' and '.join(names)}: wheels off the ground until you trust it. A controller that is stopped or begins anew stands still only as far as the\n  motor's own controller sees to it: without pulses most stop, some run on. Try that first.\n"
 
 
 def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, figure: Figure) -> str:
@@ -232,5 +240,6 @@ What it does
 {_rest(figure, pins, score)}
 Mind
   Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered. The first time, take the horns off
-  or hold clear. This advises and certifies nothing; local codes and licensed practice come first.
+  or hold clear.
+{_runs(score)}  This advises and certifies nothing; local codes and licensed practice come first.
 """

@@ -31,6 +31,7 @@ def grip_rows(figure: Figure, at: Mapping[str, int], out: Rows, can: Mapping[str
                     (
                         at[ident],
                         ident in own,
+                        lead.channel.runs,
                         lead.low * 100.0,
                         lead.high * 100.0,
                         lead.park * 100.0,
@@ -48,7 +49,7 @@ def grip_rows(figure: Figure, at: Mapping[str, int], out: Rows, can: Mapping[str
             rows.append((KINDS.index(grip.kind), a, b, turned, springs, first, len(poses), begin, len(faces) - begin, share_of(grip.smooth_ms / 1e3), pace))  # fmt: skip
             assert k < NOWHERE
     out.add("GRIP", "Grip", 17, rows)
-    out.add("LED", "Led", 18, leds)
+    out.add("LED", "Led", 19, leds)
     out.plain("FACE", "float", 4, faces)
     out.plain("FACE_PLACE", "int16_t", 2, places)
     return len(rows), len(leds), most

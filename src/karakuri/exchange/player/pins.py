@@ -14,7 +14,7 @@ from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.kinds import CORE, PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
-from karakuri.model.board import Board
+from karakuri.model.board import PULSED, Board
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.at_once import string_s
@@ -92,7 +92,7 @@ def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
     if len(found) > 1:
         faults.append(Fault("boards", "one controller", f"{len(found)}: {', '.join(board.name for board in found)}"))
     others = [board for board in figure.boards if board_kind(board.kind).what == "outputs"]
-    driven = {plug.board for plug in figure.plugs if plug.of == "drive"}
+    driven = {plug.board for plug in figure.plugs if plug.of in PULSED}
     making = [board for board in (found[0], *others) if board.id in driven]
     if len(making) > 1:
         faults.append(Fault("servos", "all on one board", ", ".join(board.name for board in making)))

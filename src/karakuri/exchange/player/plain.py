@@ -54,7 +54,7 @@ def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes
         ends = [float(v) for v in output.value(np.array(output.limits))] if output.pulses is not None else [0.0, 1000.0]
         rows.append(
             {
-                "number": number, "name": output.name, "light": output.pulses is None, "park": round(float(output.value(np.array([output.park]))[0]), 1),
+                "number": number, "name": output.name, "light": output.pulses is None, "runs": output.runs, "park": round(float(output.value(np.array([output.park]))[0]), 1),
                 "range_deg": round(abs(ends[1] - ends[0]) / us_per_deg, 2), "us_per_deg": round(us_per_deg, 5),
             }
         )  # fmt: skip
@@ -64,7 +64,7 @@ def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes
     program = (files("karakuri.exchange.player") / "python" / "player.py.txt").read_bytes()
     readme = README.format(
         name=figure.name, again=" again and again" if figure.score.loops else " once",
-        rows="\n".join(f"  channel {n:2d}   {o.name}{', a light' if o.pulses is None else ''}" for o, n in found),
+        rows="\n".join(f"  channel {n:2d}   {o.name}{', a light' if o.pulses is None else ', a motor that runs' if o.runs else ''}" for o, n in found),
     )  # fmt: skip
     return {
         "player.py": program, "score.json": json.dumps(score, indent=1, ensure_ascii=False).encode("utf-8"), "frames.csv": _frames(figure, course),
@@ -96,6 +96,6 @@ README = """The score of {name}, for a single-board computer with a 16-channel p
 `python3 player.py --trace 100` writes frames as lines instead, without a generator.
 
 Mind: fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach. If the
-computer stops, the generator goes on sending the last pulse: only the switch takes the power away. This advises and certifies nothing; local
+computer stops, the generator goes on sending the last pulse, and a motor runs on: only the switch takes the power away. This advises and certifies nothing; local
 codes and licensed practice come first.
 """

@@ -1,6 +1,6 @@
 """A score as tables for the player: whole numbers that fit a small controller, and the C++ text that holds them.
 
-Times in tenths of a millisecond, places in hundredths of a degree (a light: of a per cent), pulses in tenths of a microsecond.
+Times in tenths of a millisecond, places in hundredths of a degree (a light, a motor: of a per cent), pulses in tenths of a microsecond.
 """
 
 from __future__ import annotations
@@ -16,11 +16,12 @@ from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
 MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 96, 65535
+LIGHT, RUNS = 1, 2
 MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES, KNOT_BYTES = 13, 11, 12, 4
 
 
 OutputRow = tuple[int, int, int, tuple[int, ...], tuple[int, ...], int, int, int]
-"""Number, channel, light, places and pulses of its curve, low, high, step."""
+"""Number, channel, kind (0 a servo, 1 a light, 2 a motor that runs), places and pulses of its curve, low, high, step."""
 
 
 @dataclass(frozen=True)
@@ -76,7 +77,7 @@ def tables(figure: Figure, live: bool = False) -> Tables:
     for output in found:
         if output.number >= MOST_OUTPUTS:
             faults.append(Fault(f"output of {output.name}", f"a number below {MOST_OUTPUTS}", str(output.number)))
-        if output.pulses is not None and max(abs(math.degrees(v)) for v in _places(output)) * 100 > MOST_PLACE:
+        if output.pulses is not None and max(abs(output.written(v)) for v in _places(output)) * 100 > MOST_PLACE:
             faults.append(Fault(f"output of {output.name}", "a servo's travel and a range within ± 327°", f"{math.degrees(min(_places(output))):.0f} … {math.degrees(max(_places(output))):.0f}°"))  # fmt: skip
     links = []
     for number, output in enumerate(found):
@@ -93,7 +94,16 @@ def tables(figure: Figure, live: bool = False) -> Tables:
         park = round(channel.park * 100)
         if max(abs(v) for v in (park, low, high)) > MOST_PLACE:
             faults.append(Fault(f"channel {channel.id}", "a park and soft limits within ± 327°", f"{channel.park:g}, {low / 100:g} … {high / 100:g}"))  # fmt: skip
-        channels.append((len(moves), len(rows), round(channel.park * 100), low, high, int(channel.leads is None)))
+        channels.append(
+            (
+                len(moves),
+                len(rows),
+                round(channel.park * 100),
+                low,
+                high,
+                0 if channel.leads is not None else RUNS if channel.runs else LIGHT,
+            )
+        )
         for k, row in enumerate(rows):
             target = round(row.target * 100)
             if abs(target) > MOST_PLACE:
@@ -117,10 +127,19 @@ def _output(o: Output) -> OutputRow:
     channel = o.channel if o.channel >= 0 else 255
     led = o.led_pulses
     if led is None:
-        return (o.number, channel, 1, (), (), 0, 10000, 0)
-    *places, low, high = (round(math.degrees(v) * 100) for v in _places(o))
+        return (o.number, channel, LIGHT, (), (), 0, 10000, 0)
+    *places, low, high = (round(o.written(v) * 100) for v in _places(o))
     pulses = tuple(round(p * 10) for p in led.pulses)
-    return (o.number, channel, 0, tuple(places), pulses, low, high, min(round(o.most_us * 10), 65535))
+    return (
+        o.number,
+        channel,
+        RUNS if o.runs else 0,
+        tuple(places),
+        pulses,
+        low,
+        high,
+        round(min(o.most_us * 10, 65535)),
+    )
 
 
 def _places(o: Output) -> tuple[float, ...]:
@@ -144,7 +163,7 @@ def header(score: Tables) -> str:
         *(f"  {{{d}UL, {t}UL, {g}, {p}, {s}}}," for d, t, g, p, s in score.moves or ((0, 0, 0, 0, 0),)),
         "};",
         "",
-        "// first move, count, park, low, high, light",
+        "// first move, count, park, low, high, kind",
         "const Channel CHANNEL[] PROGMEM = {",
         *("  {" + ", ".join(map(str, row)) + "}," for row in score.channels),
         "};",
@@ -156,10 +175,10 @@ def header(score: Tables) -> str:
         *([] if any(row[3] for row in score.outputs) else ["  {0, 0},"]),
         "};",
         "",
-        "// number, channel, light, first of its curve, count, low, high, step",
+        "// number, channel, kind, first of its curve, count, low, high, step",
         "const Output OUTPUT[] PROGMEM = {",
-        *(f"  {{{n}, {c}, {light}, {sum(len(row[3]) for row in score.outputs[:i])}, {len(a)}, {low}, {high}, {step}}},  // {_plain(name)}"
-          for i, ((n, c, light, a, _, low, high, step), name) in enumerate(zip(score.outputs, score.names, strict=True))),
+        *(f"  {{{n}, {c}, {kind}, {sum(len(row[3]) for row in score.outputs[:i])}, {len(a)}, {low}, {high}, {step}}},  // {_plain(name)}"
+          for i, ((n, c, kind, a, _, low, high, step), name) in enumerate(zip(score.outputs, score.names, strict=True))),
         "};",
         "",
     ]  # fmt: skip

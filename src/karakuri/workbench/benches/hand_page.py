@@ -6,6 +6,7 @@ from karakuri.behaviour.hand.told import Told, told_of
 from karakuri.behaviour.reading import level
 from karakuri.model.behaviour import ANALOG, HANDED, Input
 from karakuri.model.behaviour_edits import behaviour_of, change_input
+from karakuri.model.figure import Figure
 from karakuri.model.ref import Ref, item_of
 from karakuri.model.steering import Expressions, Follows, Grip, Keyed, PushPull, Wheels
 from karakuri.model.steering_edits import (
@@ -139,7 +140,7 @@ def _own(desk: Desk, grip: Grip, write) -> list[Item]:
         return items
     if isinstance(grip, Wheels):
         ways = (("yes", "sits the other way round"), ("no", "sits as the left one"))
-        return [Note("runs", "Let go, they stop. Stop, Esc or another state leave a ribbon where it stands, and so a wheel running: a switch of its own within reach.", True), Pick("mirrored", "The right one", dict(ways)["yes" if grip.mirrored else "no"], ways, lambda key: write("way round", mirrored=key == "yes"))]  # fmt: skip
+        return [Note("runs", _wheels(figure, grip), True), Pick("mirrored", "The right one", dict(ways)["yes" if grip.mirrored else "no"], ways, lambda key: write("way round", mirrored=key == "yes"))]  # fmt: skip
     if isinstance(grip, PushPull):
         return [Note("npp", "Of a left and a right joint the same way is as in a mirror.")]
     assert isinstance(grip, Expressions)
@@ -152,6 +153,13 @@ def _own(desk: Desk, grip: Grip, write) -> list[Item]:
     if poses:
         items.append(Pick("face", "A pose more", "choose", poses, lambda key: desk.edit(lambda: add_face(desk.figure, grip, key))))  # fmt: skip
     return items
+
+
+def _wheels(figure: Figure, grip: Wheels) -> str:
+    """What stops its wheels."""
+    if all(figure.ribbons[ident].runs for ident in grip.channels):
+        return "Let go, they stop; Stop, Esc and another state stop them too. Wheels off the ground until you trust it, a switch for their supply within reach."
+    return "Let go, they stop. Stop, Esc or another state leave the ribbon of a joint where it stands, and so a wheel on it running: take ribbons of motors that run, or have a switch of its own within reach."
 
 
 def _told(desk: Desk, grip: Grip, told: Told) -> list[Item]:

@@ -191,7 +191,7 @@ class RehearseBench(Bench):
             if sent is None:
                 kit.text(c["sent"], y, "released", 12, 400, "ink2", "r")
                 return
-            unit = "%" if light else "°"
+            unit = "°" if output.joint is not None else "%"
             kit.text(
                 c["angle"],
                 y,
@@ -205,7 +205,7 @@ class RehearseBench(Bench):
             if says is not None and not light:
                 kit.text(c["says"], y, f"{says:.0f}", 13, 400, "ink", "r")
                 off = abs(board.degrees(output, says) - board.degrees(output, sent))
-                kit.text(c["off"], y, f"{off:.1f}°", 13, 600, "ink", "r")
+                kit.text(c["off"], y, f"{off:.1f}{unit}", 13, 600, "ink", "r")
 
         spoken = f"output {output.number}, {output.name}" + (
             f", sent {sent:.0f} µs" if sent is not None else ", released"

@@ -60,8 +60,8 @@ class Ribbon:
 
     @property
     def about_rest(self) -> bool:
-        """Whether it goes up and down from where it parks: a joint does, a level stands on its floor."""
-        return self.channel.leads is not None
+        """Whether it goes up and down from where it parks: a joint does, a motor ahead and back, a level stands on its floor."""
+        return self.channel.leads is not None or self.channel.runs
 
     def y(self, value, top: float, bottom: float):
         """Where a value lies in a band, pixels; a little beyond the band at most."""

@@ -120,7 +120,7 @@ def edges(desk: Desk, channel: MovedChannel) -> tuple[float, float, tuple[str, s
     """Low and high edge of a ribbon in SI (of tied joints, the narrower), and how (high, low) are written."""
     low, high = soft_limits(desk.figure, channel)
     if channel.leads is None:
-        return low, high, ("100", "0 %")
+        return low, high, ("100", "−100 %" if channel.runs else "0 %")
     kind = channel.measure(desk.figure).kind
     words = tuple(f"{v / desk.units.unit(kind).si:.3g}".replace("-", "−") for v in (high, low))
     return low, high, words

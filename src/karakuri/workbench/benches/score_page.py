@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from karakuri.model.channel import MovedChannel
+from karakuri.model.channel import MovedChannel, RunChannel
 from karakuri.model.edit import Edit, Remove, Set
 from karakuri.model.finding import Finding, finding_id
 from karakuri.model.ref import FIGURE, Ref, item_of
 from karakuri.model.score import Section
 from karakuri.model.score_edits import (
     add_light,
+    add_motor,
     add_section,
     change_section,
     keep_score,
@@ -21,6 +22,7 @@ from karakuri.model.score_edits import (
     stretch_all,
     untie,
 )
+from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION
 from karakuri.workbench.benches.life_items import life_items, look_items
 from karakuri.workbench.benches.move_page import move_page, to_channel_unit
@@ -66,7 +68,8 @@ def whole_page(desk: Desk) -> Page:
              lambda key: set_score(desk, "loops", key == "loop", "what comes at the end")),
         Do("lay", "Lay out the ribbons", lambda: desk.edit(lambda: lay_out(desk.figure)),
            "" if waiting else "Every driven joint has its ribbon."),
-        Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.leads is None for c in score.moved)}"))),
+        Do("light", "Add a light", lambda: desk.edit(lambda: add_light(desk.figure, f"Light {1 + sum(c.kind == 'light' for c in score.moved)}"))),
+        Do("run", "Add a motor that runs", lambda: desk.edit(lambda: add_motor(desk.figure, f"Motor {1 + sum(c.runs for c in score.moved)}"))),
     ]  # fmt: skip
     items.append(Do("sound", "Put a sound on the voice", lambda: desk.wanted.emit(SOUND)))
     worst = _worst(desk, lambda f: bench_of(f) == "score")
@@ -162,8 +165,9 @@ def channel_page(desk: Desk, channel: MovedChannel) -> Page:
     items += [
         WriteText("name", "Name", channel.name, lambda text: _set_channel(desk, channel, "name", text.strip(), "name")),
         Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select(Ref("move", channel.id, int(k)))),
-        Write("park", "Parks at", target_quantity(desk, channel, channel.park), _kind(desk, channel),
-              lambda v: _set_channel(desk, channel, "park", round(to_channel_unit(desk, channel, v), 2), "park")),
+        *(_pulses(desk, channel) if channel.kind == "run" else [Write(
+            "park", "Parks at", target_quantity(desk, channel, channel.park), _kind(desk, channel),
+            lambda v: _set_channel(desk, channel, "park", round(to_channel_unit(desk, channel, v), 2), "park"))]),
         Fact("now", "At the plumb line", target_words(desk, channel, desk.stands(channel, desk.transport.now))),
     ]  # fmt: skip
     if len(channel.joints) > 1:
@@ -180,6 +184,22 @@ def channel_page(desk: Desk, channel: MovedChannel) -> Page:
         Note("keys", "B sets a bead at the plumb line. Page Up and Page Down go from bead to bead; plus and minus look closer and wider."),
     ]  # fmt: skip
     return Page(channel.name, channel.told(figure), tuple(items), ("channel", channel.id))
+
+
+RUNS = (
+    "Wheels off the ground until you trust it, and a switch for its supply within reach. Stop and Esc make it stand still, and so does a board that hears "
+    "nothing any more, within three seconds: it parks. This advises and certifies nothing; local codes and licensed practice come first."
+)
+
+
+def _pulses(desk: Desk, channel: RunChannel) -> list[Item]:
+    """Which pulses its controller takes for what."""
+    words = {"back_us": "In full back at", "still_us": "Still at", "ahead_us": "In full ahead at"}
+    return [
+        *(Write(field, words[field], Quantity(getattr(channel, field) * 1e-6, "pulse"), "pulse", lambda v, field=field: _set_channel(desk, channel, field, round(v * 1e6, 1), words[field])) for field in words),
+        Note("npu", "As its controller’s leaflet says, or as you see it with that output tried by itself on the Limits bench. Where it creeps at rest, another pulse for still."),
+        Note("nru", RUNS, True),
+    ]  # fmt: skip
 
 
 def _move_words(desk: Desk, channel: MovedChannel, k: int) -> str:

@@ -94,15 +94,16 @@ void hand_on(uint32_t now) {
     if (!lost && g.kind == 1) {
       const Led l = from(LED, g.first);
       float by = (living_on(g.one) - living_on(g.other)) * g.pace * share * TICK_S;
-      keyed_at[k] = clip(keyed_at[k] + (g.turned ? -by : by), l.low, l.high);
+      keyed_at[k] = l.runs && by == 0 ? l.park : clip(keyed_at[k] + (g.turned ? -by : by), l.low, l.high);
     }
     for (uint8_t n = 0; n < g.count; n++) {
       Steer &s = steers[g.first + n];
       if (!s.mine) continue;
       const Led l = from(LED, g.first + n);
       if (lost) {
-        const float step = (g.kind == 3 ? l.pace : SOFT) * TICK_S;  // wheels stop: where they stand is a speed
-        s.asked = LET_GO_PARKS || g.kind == 3 ? l.park : s.now;
+        const bool stops = g.kind == 3 || l.runs;  // where it stands is a speed
+        const float step = (stops ? l.pace : SOFT) * TICK_S;
+        s.asked = LET_GO_PARKS || stops ? l.park : s.now;
         s.now += clip(s.asked - s.now, -step, step);
         s.first = s.smooth = s.now;
       } else {

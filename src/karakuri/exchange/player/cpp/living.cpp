@@ -77,7 +77,7 @@ float keeps_least(uint8_t r, float by) {
 uint32_t pace(uint8_t r, float by) {
   by = fabsf(by);
   if (by < LEAST) return 0;
-  if (from(CHANNEL, r).light) return LIGHT_T;
+  if (from(CHANNEL, r).kind) return LIGHT_T;
   float takes = 1.875f * by / APPROACH, least = keeps_least(r, by);
   if (least < 60 && least > takes) takes = least;
   return (uint32_t)(takes * 10000 + 0.5f);
@@ -173,6 +173,14 @@ static int16_t next_line(uint8_t k) {
 
 #endif
 
+// ---- what runs stands still half a second after nobody moves it any more
+static void still(uint8_t r, uint32_t at) {
+  if (from(CHANNEL, r).kind != RUNS) return;
+  float place;
+  const uint32_t when = ribbon_ready(r, at, &place);
+  if (fabsf(place) >= LEAST) ribbon_add(r, when, LIGHT_T, 0);
+}
+
 // ---- deeds
 #if PLAYS & 1
 static uint32_t approach(uint8_t k, uint32_t at) {
@@ -253,7 +261,7 @@ static void begin_deed(const Deed &d, uint32_t at) {
         const Channel c = from(CHANNEL, r);
         const uint32_t when = ribbon_ready(r, at, &place);
         const float away = fabsf(c.park - place);
-        if (!pass) there = later(there, when + (away <= 1 ? 0 : c.light ? LIGHT_T : (uint32_t)(1.875f * away / HOME_SPEED * 10000 + 0.5f)));
+        if (!pass) there = later(there, when + (away <= 1 ? 0 : c.kind ? LIGHT_T : (uint32_t)(1.875f * away / HOME_SPEED * 10000 + 0.5f)));
         else ribbon_add(r, when, there - when, c.park);
       }
     }
@@ -318,6 +326,8 @@ static void enter(uint8_t to) {
   for (int r = 0; r < CHANNELS; r++) ribbon_cut(r, now), claimed[r] = false;
   acts_count = 0;
   for (uint8_t k = 0; k < state.count && acts_count < MOST_DEEDS; k++) begin_deed(from(DEED, state.first + k), now);
+  for (int r = 0; r < CHANNELS; r++)
+    if (!claimed[r]) still(r, now);
   stays = now + (state.stays ? span(&chance, state.stays_low, state.stays_high) : 0);
   for (int s = 0; s < STARTS; s++) waits[s] = false;
   for (uint16_t k = 0; k < state.starts_count; k++) {
@@ -396,6 +406,11 @@ void living_tick() {
 #if PLAYS & 1
     if (act.kind & 0x80) {
       if (act.forever && !before(now, act.due)) perform(act, now, owns[act.kind & 0x7F]);
+      else if (act.due && !before(now, act.due)) {
+        act.due = 0;
+        for (int r = 0; r < CHANNELS; r++)
+          if (owns[act.kind & 0x7F][r]) still(r, now);
+      }
       while (act.says < act.says_end && !before(now, act.begins + from(SAID, act.says).at)) say(from(SAID, act.says++).sound);
     }
 #endif

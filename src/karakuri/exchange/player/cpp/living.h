@@ -81,7 +81,7 @@ struct __attribute__((packed)) Grip {  // 0 follows, 1 keyed, 2 push pull, 3 whe
   float smooth, pace;
 };
 struct __attribute__((packed)) Led {  // a ribbon of a grip; owned: no grip before has it
-  uint8_t ribbon, owned;
+  uint8_t ribbon, owned, runs;
   float low, high, park, pace;
 };
 

@@ -171,7 +171,7 @@ static void send_one(uint8_t i, bool on) {
     if (pgm_read_byte(&LINK[n].output) == i) where = linked(n);
   }
 #endif
-  if (o.light) {
+  if (o.kind == LIGHT) {
     const float level = where < 0 ? 0 : where > 10000 ? 10000 : where;
     hw_light(o.number, on ? (uint16_t)(level / 10 + 0.5f) : 0);
   } else {
@@ -207,7 +207,7 @@ void player_start() {
   for (uint8_t turn = 0; turn < OUTPUTS; turn++) {
     Output o;
     memcpy_P(&o, &OUTPUT[turn], sizeof o);
-    const uint16_t frames = o.light ? 1 : (uint16_t)((int32_t)(o.high - o.low) * FRAME_HZ / HOME_SPEED) + 1;
+    const uint16_t frames = o.kind ? 1 : (uint16_t)((int32_t)(o.high - o.low) * FRAME_HZ / HOME_SPEED) + 1;
     for (uint16_t k = 0; k < frames; k++) {
       for (uint8_t i = 0; i < OUTPUTS; i++) send_one(i, i < turn || (i == turn && k % SPARSE == 0));
       hw_frame('S', k);
@@ -221,7 +221,7 @@ void player_home() {
   for (uint8_t c = 0; c < CHANNELS; c++) {
     const Channel ch = channel_at(c);
     const float by = fabsf(place[c] - ch.park);
-    if (ch.light) light = light || by > 0.5f;
+    if (ch.kind) light = light || by > 0.5f;
     else if (by > away) away = by;
   }
   uint16_t frames = (uint16_t)ceilf(away / HOME_SPEED * FRAME_HZ - 0.0005f);
@@ -229,7 +229,8 @@ void player_home() {
   for (uint16_t left = frames; left > 0; left--) {
     for (uint8_t c = 0; c < CHANNELS; c++) {
       const Channel ch = channel_at(c);
-      place[c] += (ch.park - place[c]) / left;
+      const uint16_t late = ch.kind == RUNS && frames > FRAME_HZ / 2 ? frames - FRAME_HZ / 2 : 0;  // what runs stands still after half a second
+      place[c] += (ch.park - place[c]) / (left > late ? left - late : 1);
     }
     send();
     hw_frame('H', frames - left);

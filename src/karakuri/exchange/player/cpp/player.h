@@ -14,7 +14,7 @@
 #define pgm_read_byte(at) (*(const uint8_t *)(at))
 #endif
 
-// Times in tenths of a millisecond, places in hundredths of a degree (a light: of a per cent), pulses in tenths of a microsecond.
+// Times in tenths of a millisecond, places in hundredths of a degree (a light, a motor: of a per cent), pulses in tenths of a microsecond.
 struct __attribute__((packed)) Move {  // 13 bytes
   uint32_t departs, takes;
   int16_t target;
@@ -24,14 +24,14 @@ struct __attribute__((packed)) Move {  // 13 bytes
 struct __attribute__((packed)) Channel {
   uint16_t first, count;  // its moves in the table
   int16_t park, low, high;
-  uint8_t light;
+  uint8_t kind;  // 0 joints, 1 a light, 2 a motor that runs: its place is a speed
 };
 struct __attribute__((packed)) Knot {
   int16_t angle;
   uint16_t pulse;
 };
 struct __attribute__((packed)) Output {
-  uint8_t number, channel, light;
+  uint8_t number, channel, kind;  // 0 a servo, 1 a light, 2 a motor that runs
   uint16_t first;  // of its curve in the table; straight between its knots
   uint8_t knots;
   int16_t low, high;  // soft limits, kept on board
@@ -48,6 +48,7 @@ struct Link {
   float ball[3], shaft[3], e1[3], e2[3], horn, rod, side, begins;
 };
 
+const uint8_t LIGHT = 1, RUNS = 2;
 const uint8_t FRAME_HZ = 50;
 const uint16_t FRAME = 200;              // tenths of a millisecond
 const int16_t HOME_SPEED = 2000;         // hundredths of a degree a second

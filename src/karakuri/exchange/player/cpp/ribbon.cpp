@@ -82,7 +82,7 @@ void ribbon_cut(uint8_t r, uint32_t at) {
   forward(r, at);
   b.count = 0, b.next = b.end = 0, b.free = at;
   const uint32_t ends = b.now.departs + b.now.takes;
-  if (!b.moving || !before(at, ends)) return;
+  if (!b.moving || of(r).kind == RUNS || !before(at, ends)) return;
   if (ends - at <= SOON || b.now.profile == 4) {
     b.free = ends;
     return;
