@@ -7,6 +7,7 @@ from PyQt6.QtTest import QTest
 from karakuri.model.board_edits import add_board, plug_in
 from karakuri.model.moves import Row
 from karakuri.model.ref import Ref
+from karakuri.model.score_edits import add_motor
 from karakuri.model.steering_edits import add_grip, change_grip, first_steering
 from karakuri.session.session import Session
 from tests.figures import scored
@@ -202,6 +203,35 @@ def test_wheels_roll_while_the_stick_is_pushed_and_stand_after_stop_esc_and_when
         stop()
         assert not desk.by_hand
         stands()
+
+
+def test_a_motors_pulse_for_still_is_found_by_trying_its_output(small):
+    hand, desk = small, small.window.desk
+    assert desk.edit(lambda: add_motor(desk.figure, "Fan"))
+    board = at_park(hand)
+    desk.select(Ref("channel", "fan"))
+    desk.turn_to("score")
+    hand.qtbot.wait(20)
+    hand.click(hand.tag("Try its output by itself"))
+    hand.qtbot.wait(20)
+    assert desk.bench == "rehearse"
+    hand.click(hand.tag("Send the middle, 1500 µs"))
+    hand.qtbot.waitUntil(lambda: board.trial is not None, timeout=8_000)
+    for us in (1510, 1520):
+        hand.qtbot.waitUntil(lambda us=us: board.trial[1] == us - 10, timeout=8_000)
+        hand.qtbot.wait(50)
+        hand.click(hand.tag("10 µs more"))
+    hand.qtbot.waitUntil(lambda: board.trial[1] == 1520, timeout=8_000)
+    hand.qtbot.wait(50)
+    hand.click(hand.tag("Write 1520 µs as its still"))
+    assert desk.figure.score.moving("fan").still_us == 1520.0
+    hand.qtbot.wait(400)
+    board.try_output(desk.trying, 1700)
+    hand.qtbot.waitUntil(lambda: board.trial is not None and board.trial[1] > 1560, timeout=8_000)
+    hand.click(hand.window.stop)
+    hand.qtbot.waitUntil(lambda: board.trial is None or board.trial[1] == 1520.0, timeout=8_000)
+    hand.key(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert desk.figure.score.moving("fan").still_us == 1500.0
 
 
 def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(small):

@@ -295,7 +295,7 @@ def _dangling_moves(figure: Figure) -> Iterable[str]:
     alike: dict[str, tuple[str, object]] = {}
     for score in figure.scores:
         for channel in score.channels:
-            what = (channel.kind, channel.joints, getattr(channel, "park", None))
+            what = (channel.kind, channel.joints, *(getattr(channel, field, None) for field in ("park", "still_us", "ahead_us", "back_us")))  # fmt: skip
             first = alike.setdefault(channel.id, (score.id, what))
             if first[1] != what:
                 yield f"scores.{score.id}.channels.{channel.id}: in '{first[0]}' it moves something else, or parks elsewhere"

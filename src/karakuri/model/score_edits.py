@@ -30,6 +30,12 @@ def of_every(figure: Figure, channel_id: str, field: str, value: object) -> tupl
     )
 
 
+def set_channel(figure: Figure, channel_id: str, field: str, value: object, words: str) -> Edit:
+    """One field of a ribbon, in every score that has it."""
+    name = figure.ribbons[channel_id].name if channel_id in figure.ribbons else figure.score.channel(channel_id).name
+    return Edit(f"{words} of {name}", of_every(figure, channel_id, field, value), f"{channel_id} {field}")
+
+
 def set_moves(channel: MovedChannel, moves: Moves, name: str, merge_key: str | None = None) -> Edit:
     """Put another block in a channel's place."""
     return Edit(name, (Set(("score", "channels", channel.id, "moves"), moves),), merge_key)

@@ -15,10 +15,10 @@ from karakuri.model.score_edits import (
     keep_score,
     lay_out,
     missing_channels,
-    of_every,
     play_score,
     remove_channel,
     remove_score,
+    set_channel,
     stretch_all,
     untie,
 )
@@ -197,9 +197,19 @@ def _pulses(desk: Desk, channel: RunChannel) -> list[Item]:
     words = {"back_us": "In full back at", "still_us": "Still at", "ahead_us": "In full ahead at"}
     return [
         *(Write(field, words[field], Quantity(getattr(channel, field) * 1e-6, "pulse"), "pulse", lambda v, field=field: _set_channel(desk, channel, field, round(v * 1e6, 1), words[field])) for field in words),
-        Note("npu", "As its controller’s leaflet says, or as you see it with that output tried by itself on the Limits bench. Where it creeps at rest, another pulse for still."),
+        Do("try", "Try its output by itself", lambda: _try(desk, channel)),
+        Note("npu", "As its controller’s leaflet says, or as you see it tried. Where it creeps at rest, another pulse for still."),
         Note("nru", RUNS, True),
     ]  # fmt: skip
+
+
+def _try(desk: Desk, channel: RunChannel) -> None:
+    """Its output, on the Rehearse bench’s card."""
+    number = next(o.number for o in desk.board.outputs() if o.runs and desk.figure.score.moved[o.channel].id == channel.id)  # fmt: skip
+    desk.select(FIGURE)
+    desk.rehearse("board")
+    desk.turn_to("rehearse")
+    desk.try_this(number)
 
 
 def _move_words(desk: Desk, channel: MovedChannel, k: int) -> str:
@@ -212,7 +222,7 @@ def _kind(desk: Desk, channel: MovedChannel) -> str:
 
 
 def _set_channel(desk: Desk, channel: MovedChannel, field: str, value: object, words: str) -> None:
-    desk.edit(Edit(f"{words} of {channel.name}", of_every(desk.figure, channel.id, field, value), f"{channel.id} {field}"))  # fmt: skip
+    desk.edit(lambda: set_channel(desk.figure, channel.id, field, value, words))
 
 
 def _worst(desk: Desk, fits) -> Finding | None:

@@ -8,6 +8,7 @@ from karakuri.actuators.pulses import PulseMap
 from karakuri.devices.states.trying import LEAST_US, MOST_US
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
+from karakuri.model.score_edits import set_channel
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Write
@@ -15,6 +16,7 @@ from karakuri.workbench.widgets.items import Do, Fact, Head, Item, Note, Write
 ABLE = ("confirmed", "ready", "live", "trying")
 SWEEP_US_PER_S, STEP_US, MIDDLE_US = 30.0, 10.0, 1500.0
 NOT_YET = "Join a board on the Rehearse bench and confirm its power first."
+RUNS_ON = "A motor that runs, a wheel’s, goes on after Stop at the speed it was sent: “No more pulses” then, or its supply’s switch."
 HOLD_CLEAR = (
     "Take the horn off or hold clear: it creeps there from wherever it stands. Stop, or Esc, holds it where it is."
 )
@@ -46,8 +48,22 @@ def try_items(desk: Desk) -> list[Item]:
             Do("tup", "Sweep up slowly", lambda: to(MOST_US, SWEEP_US_PER_S)),
             Do("ts", "Stop here", board.stop),
             Do("tr", "No more pulses", board.release),
+            *_as_motor(desk, number, here),
         ]
     return items
+
+
+def _as_motor(desk: Desk, number: int, us: float) -> list[Item]:
+    """What is tried may be a motor that runs: where the figure has its ribbon, what was found is written down."""
+    motor = next((o for o in desk.board.outputs() if o.runs and o.number == number), None)
+    if motor is None:
+        return [Note("tw", RUNS_ON, True)]
+    channel = desk.figure.score.moved[motor.channel]
+    words = (("still_us", "still"), ("ahead_us", "in full ahead"), ("back_us", "in full back"))
+    return [
+        Do(f"w{field}", f"Write {us:.0f} µs as its {what}", lambda field=field, what=what: desk.edit(lambda: set_channel(desk.figure, channel.id, field, round(us, 1), what)))
+        for field, what in words
+    ]  # fmt: skip
 
 
 def order_items(desk: Desk, joint: Joint, drive: Drive, mapped: PulseMap, number: int, write) -> list[Item]:
