@@ -136,7 +136,7 @@ def test_what_the_application_imports_is_installed_with_it():
     wanted = set()
     for path in own.rglob("*.py"):
         for node in ast.walk(ast.parse(path.read_text("utf-8"))):
-            names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) else []  # fmt: skip
+            names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) and not node.level else []  # fmt: skip
             wanted |= {name.split(".")[0] for name in names} - {"karakuri", *sys.stdlib_module_names}
     asked = tomllib.loads((own.parents[1] / "pyproject.toml").read_text("utf-8"))["project"]["dependencies"]
     comes = {re.match(r"[\w-]+", line)[0].lower() for line in asked}

@@ -249,7 +249,7 @@ def attend(stage: Stage, deed: Attends, at: float, claims: Claims) -> Act:
         cast, {a.part.split()[1]: k for k, a in enumerate(cast) if a.part.startswith("head")}, figure.score.life
     )
     looked: list[float | None] = [None]
-    free = [max((stage.ribbons[ident].ready(at)[0] for ident in mine), default=at)]
+    free = [round(max((stage.ribbons[ident].ready(at)[0] for ident in mine), default=at), 4)]
     for actor_at, actor in enumerate(cast):
         first, sign = actor.ribbons[0]
         shift.place[actor_at] = sign * stage.ribbons[first.id].ready(at)[1]
@@ -259,7 +259,7 @@ def attend(stage: Stage, deed: Attends, at: float, claims: Claims) -> Act:
             return FOREVER
         looked[0] = towards
         shift.stirs.clear()
-        free[0] = shift.towards(now, towards)
+        free[0] = round(shift.towards(now, towards), 4)
         for stir in shift.stirs:
             for channel, sign in cast[stir.who].ribbons:
                 stage.ribbons[channel.id].add(stir.at, stir.takes, sign * cast[stir.who].clipped(stir.place))
@@ -279,7 +279,7 @@ def steer(stage: Stage, deed: Steered, at: float, claims: Claims) -> Act:
     hand = Grasp(figure, {ident: place for ident, (_, place) in ready.items()}, stage.can)
     mine = [ident for ident in hand.ribbons if ident not in claims]
     claims |= set(mine)
-    begins = max((ready[ident][0] for ident in mine), default=at)
+    begins = round(max((ready[ident][0] for ident in mine), default=at), 4)
 
     def goes_on(now: float, _: float | None) -> float:
         if now >= begins:

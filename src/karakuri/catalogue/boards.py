@@ -30,7 +30,7 @@ class BoardKind:
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
     them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
     for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do; `core`: the player reaches its pins
-    by the usual editor's core alone; `stop`: the pin of the player's stop switch."""
+    by the usual editor's core alone; `computer`: it runs the player in plain Python; `stop`: the pin of the player's stop switch."""
 
     id: str
     name: str
@@ -50,6 +50,7 @@ class BoardKind:
     stack_bytes: int = 0
     edges: dict[str, int] = field(default_factory=dict)
     core: bool = False
+    computer: bool = False
     stop: str = "A0"
 
     @cached_property

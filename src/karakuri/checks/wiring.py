@@ -23,7 +23,7 @@ from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
 from karakuri.wiring.at_once import FRAME_S, LAMP_S, RESET_S, SPARE_S, at_once, controllers_of, string_s
-from karakuri.wiring.clashes import Clash, clashes
+from karakuri.wiring.clashes import Clash, clashes, sends_strings
 from karakuri.wiring.plug_in import free_pins, move_plug, not_plugged, pins_for, plug_everything
 from karakuri.wiring.table import Wire, cut_m, ways_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
@@ -167,7 +167,7 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         text = f"The {each.count} widest pulses on {board.name} take {{0}} one after the other, of a frame's {{1}}"
         text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
         yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
-    if not each.strings:
+    if not each.strings or not sends_strings(board_kind(board.kind)):
         return
     takes, left = Quantity(each.strings, "time", rounding="up"), Quantity(each.left, "time", rounding="down")
     names, quantities = " and ".join(each.names), [takes, left]

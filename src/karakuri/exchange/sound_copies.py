@@ -39,14 +39,14 @@ def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Expo
             faults.append(Fault(sound.file, "the sound that was taken, beside the figure", "none, or another"))
             continue
         suffix = "." + sound.file.rsplit(".", 1)[-1].lower() if form == "same" else f".{form}"
-        files[file_name(figure, sound.id, suffix)] = data if sound.file.lower().endswith(suffix) else _as(data, form, sound.name)  # fmt: skip
+        files[file_name(figure, sound.id, suffix)] = data if sound.file.lower().endswith(suffix) else as_form(data, form, sound.name)  # fmt: skip
     if faults:
         raise FileTrouble("Nothing was written: not all sounds can be found.", tuple(faults[:12]), "Put them beside the figure again.")  # fmt: skip
     files["LIST.txt"] = printed(figure, list(files)).encode("utf-8")
     return Exported(files, lambda: (f"{len(figure.sounds)} sounds, numbered.", "Copy them one after another, in the order of their numbers, onto an empty card."))  # fmt: skip
 
 
-def _as(data: bytes, form: str, name: str) -> bytes:
+def as_form(data: bytes, form: str, name: str) -> bytes:
     """A sound in another format, one channel, its own rate."""
     import soundfile
 

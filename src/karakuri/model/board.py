@@ -12,7 +12,7 @@ from pydantic import Field, model_validator
 from karakuri.model.base import Distance_mm, Identifier, Name, Place, Value
 from karakuri.model.part import BASE
 
-BoardKindId = Literal["line", "atmega328p", "atmega2560", "rp2040", "generator", "rail"]
+BoardKindId = Literal["line", "atmega328p", "atmega2560", "rp2040", "computer", "generator", "rail"]
 PluggedKind = Literal["drive", "light", "run", "voice", "input", "board"]
 PULSED: tuple[PluggedKind, ...] = ("drive", "run")
 """What takes servo pulses."""

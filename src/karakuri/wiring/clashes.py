@@ -81,15 +81,26 @@ def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list
         )
         yield Clash(f"pulses_{board.id}", text, board.id, tuple(plug.id for plug in pulsed))
     strings = [plug for some in asked.values() for plug, _ in some if plug.lamps]
+    for plug in strings if not sends_strings(kind) else ():
+        text = f"{called(figure, plug)} is a string of lamps on {board.name}, {kind.name}: its player sends none. Put it on an 8-bit controller, or dim lamps by a pin."
+        yield Clash(f"string_{plug.id}", text, board.id, (plug.id,))
     for pin, some in asked.items():
         for plug, _ in some:
-            if is_receiver(figure, plug):
+            if is_receiver(figure, plug) and kind.computer:
+                text = f"{called(figure, plug)}’s pulses are on pin {pin} of {board.name}, and a computer with an operating system measures none. Put the receiver on a small controller."
+                yield Clash(f"measured_{plug.id}", text, board.id, (plug.id,))
+            elif is_receiver(figure, plug):
                 yield from _measured(figure, board, kind, plug, pin, pulsed + strings)
     for plug, lead in asked.get(kind.stop, ()):
         text = (
             f"{called(figure, plug)} is on pin {kind.stop} of {board.name}, where the player looks for its stop switch."
         )
         yield Clash(f"stop_{plug.id}_{lead.id}", text, board.id, (plug.id,))
+
+
+def sends_strings(kind: BoardKind) -> bool:
+    """Whether the player of such a controller sends strings of lamps."""
+    return kind.what == "controller" and not kind.core and not kind.computer
 
 
 def is_receiver(figure: Figure, plug: Plug) -> bool:

@@ -195,7 +195,8 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Wire]:
     length = measured if measured is not None else None if made is None else cut_m(figure, made.length)
     heavy = kind.rail
     for sign, colour in (("+", "red"), ("−", "black")):
-        yield Wire(0, End(ref, board.name, sign), End(to[0], to[1], sign), colour, awg if heavy else FEEDS_AWG, length, measured is None,
+        fed = kind.computer and sign == "+"  # never by what servos get
+        yield Wire(0, End(ref, board.name, sign), End(to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, length, measured is None,
                    made.crosses if made is not None else (), "", sign, heavy)  # fmt: skip
 
 

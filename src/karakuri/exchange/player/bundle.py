@@ -10,7 +10,7 @@ from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble
 from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
-from karakuri.exchange.player.live import LiveTables, lives
+from karakuri.exchange.player.live import LiveTables, live_words, lives
 from karakuri.exchange.player.lives import live_tables
 from karakuri.exchange.player.pins import PinTable, as_wired, core_pins_h, pin_table, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
@@ -101,16 +101,6 @@ def whole_tables(figure: Figure, pins: PinTable, known: Known | None) -> Tables:
     score = tables(figure, True)
     live = live_tables(figure, pins, 0, known.can, known.heard)
     return replace(score, moves=live.moves, live=live)
-
-
-def live_words(live: LiveTables) -> str:
-    """What of a living player is not as in the window: sentences, or nothing."""
-    words = []
-    if live.unread:
-        words.append(f"Plugged in nowhere, and so never noticed: {', '.join(live.unread)}.")
-    if live.mute:
-        words.append(f"Nobody gives the cue {', '.join(f'“{cue}”' for cue in live.mute)} there.")
-    return "".join(f" {each}" for each in words)
 
 
 def lives_text(figure: Figure, pins: PinTable, live: LiveTables) -> str:

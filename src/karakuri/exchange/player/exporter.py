@@ -3,11 +3,12 @@
 from karakuri.behaviour.speech import jaws_of
 from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
-from karakuri.exchange.player.bundle import bundle, left_out, live_words, whole_tables
+from karakuri.exchange.player.bundle import bundle, left_out, whole_tables
 from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind, pulse_kind
 from karakuri.exchange.player.known import Known
-from karakuri.exchange.player.live import LiveTables, lives
-from karakuri.exchange.player.pins import as_wired, pin_table
+from karakuri.exchange.player.live import LiveTables, live_words, lives
+from karakuri.exchange.player.lives import live_tables
+from karakuri.exchange.player.pins import as_wired, computer_pins, pin_table
 from karakuri.exchange.player.plain import channels, plain
 from karakuri.exchange.player.size import Controller, Size, controllers, size
 from karakuri.exchange.sounds import heard
@@ -57,12 +58,18 @@ def _told_once(figure: Figure, chosen: Chosen) -> str:
 
 def _told(figure: Figure, chosen: Chosen) -> str:
     if chosen["form"] == "python":
-        return f"For {len(channels(figure))} channels of a pulse generator on the computer's bus.{_left_out(figure)}"
+        lived = chosen["plays"] == "behaviour" and lives(figure)
+        return f"For {len(channels(figure))} channels of a pulse generator on the computer's bus.{_on_a_computer(figure) if lived else _left_out(figure)}"
     found, live = _size(figure, chosen)
     wired = as_wired(figure)
     by = f" As it is wired: {wired[0].name}, pulses by {wired[1].name}." if wired is not None else ""
     said = live_words(live) if live is not None else _left_out(figure)
     return f"The player takes {found.words()} (an estimate from above).{by}{said}"
+
+
+def _on_a_computer(figure: Figure) -> str:
+    """What of a figure that lives by itself a single-board computer does not do."""
+    return live_words(live_tables(figure, computer_pins(figure), 0, {}, {}))
 
 
 def _left_out(figure: Figure) -> str:
@@ -71,12 +78,12 @@ def _left_out(figure: Figure) -> str:
 
 
 def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Exported:
-    if chosen["form"] == "python":
-        return Exported(
-            plain(figure, course),
-            lambda: ("Plain Python, nothing to install.", "Its README.txt says how to wire, copy and start it."),
-        )
     known = _known(figure, chosen, media, course)
+    if chosen["form"] == "python":
+        gone = [sound.name for sound in figure.sounds if known is not None and media(sound) is None]
+        unsaid = (f"Not found beside the figure, and so never said: {', '.join(gone)}.",) if gone else ()
+        words = (*unsaid, "Plain Python, nothing to install.", "Its README.txt says how to wire, copy and start it.")
+        return Exported(plain(figure, course, known, media), lambda: words)
     files = bundle(figure, *_chosen(figure, chosen), chosen["form"] == "sketch", known)
     deaf = [
         sound.name

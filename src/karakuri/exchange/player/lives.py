@@ -97,16 +97,16 @@ def live_tables(
         shares, parks = tuple(s / 100 for s in steering.sensitivities), steering.let_go == "parks"  # type: ignore[assignment]
     out.plain("SENSITIVITY", "float", 4, shares)
     again = [_again_after(each.again_after, len(each.lines)) for each in figure.lines]
-    defines = {
+    defines: dict[str, int | float | bool] = {
         "PLAYS": plays, "DOES": does, "INPUTS_KNOWN": len(behaviour.inputs), "STARTS": len(behaviour.starts), "LINES": len(figure.lines), "MOST_AGAIN": max(again, default=0),
         "MOST_DEEDS": max(played, 1), "JAWS": len(jaws_of(figure)), "LIFE_KINDS": kinds, "GLANCERS": glancers, "GRIPS": grips, "LEDS": leds, "MOST_LED": max(most, 1),
-        "HELD_BY": held, "SENSED_BY": by, "LET_GO_PARKS": parks, "BEHAVIOUR_SEED": f"{behaviour.seed}UL", "APPROACH": f"{behaviour.approach_deg_per_s * 100:.1f}f",
-        "WAITS_LOW": text_of(float(life.waits_s[0])), "WAITS_HIGH": text_of(float(life.waits_s[1])), "BREATHS": text_of(float(life.breaths_per_min)),
-        "HEAD_JOINS": text_of(-1.0 if life.head_joins_deg is None else life.head_joins_deg * 100.0),
+        "HELD_BY": held, "SENSED_BY": by, "LET_GO_PARKS": parks, "BEHAVIOUR_SEED": behaviour.seed, "APPROACH": behaviour.approach_deg_per_s * 100.0,
+        "WAITS_LOW": float(life.waits_s[0]), "WAITS_HIGH": float(life.waits_s[1]), "BREATHS": float(life.breaths_per_min),
+        "HEAD_JOINS": -1.0 if life.head_joins_deg is None else life.head_joins_deg * 100.0,
     }  # fmt: skip
     text = "\n".join([
         "// What the figure does by itself, for living.h. Written by Karakuri; change the figure and export again rather than this.", "#pragma once", '#include "living.h"', "",
-        *(f"#define {name} {int(value) if isinstance(value, bool) else value}" for name, value in defines.items()), "", *out.text(), "",
+        *(f"#define {name} {text_of(value)}" for name, value in defines.items()), "", *out.text(), "",
     ])  # fmt: skip
     ram = (
         RIBBON_BYTES * len(ribbons)
@@ -124,7 +124,7 @@ def live_tables(
     mute = tuple(sorted({start.on.cue for start in behaviour.starts if isinstance(start.on, Cue)}))
     spoken_s = sum(sound.length_s for sound in figure.sounds if sound.name in silent)
     unknown = math.ceil(len(jaws_of(figure)) * spoken_s * MOST_A_SECOND * MOVE_BYTES)
-    return LiveTables(text, tuple(moves), out.flash + code + unknown, ram, unread, mute, silent)
+    return LiveTables(text, out.numbers, defines, tuple(moves), out.flash + code + unknown, ram, unread, mute, silent)
 
 
 def _code_bytes(plays: int, does: int, jaws: bool) -> int:

@@ -49,4 +49,4 @@ def keeps_row(channel: MovedChannel, figure: Figure, can: KeepsUp) -> tuple[obje
     far = [min(round(d / unit * 100), 65535) for d in can.distances[:6]]
     times = [FOREVER if math.isinf(t) else round(t * 1e4) for t in can.times[:6]]
     pad = [0] * (6 - len(far))
-    return len(far), "{" + ", ".join(map(str, far + pad)) + "}", "{" + ", ".join(f"{t}UL" for t in times + pad) + "}"
+    return len(far), (*far, *pad), (*times, *pad)

@@ -14,7 +14,7 @@ from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.kinds import CORE, PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
-from karakuri.model.board import PULSED, Board
+from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.at_once import string_s
@@ -84,7 +84,7 @@ class PinTable:
 
 def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
     """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where they name several, or where
-    servos are on the controller's own pins and on a generator too."""
+    servos are on the controller's own pins and on a generator too, or a single-board computer."""
     found = [board for board in figure.boards if board_kind(board.kind).what == "controller"]
     if not found:
         return None
@@ -101,6 +101,8 @@ def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
             faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults), "Plug all servos into one board, on the Power bench under “the wiring”.")  # fmt: skip
+    if board_kind(found[0].kind).computer:
+        raise FileTrouble("The player was not written.", (Fault(f"board {found[0].name}", "a small controller", board_kind(found[0].kind).name),), "Choose plain Python: that is the player of a single-board computer.")  # fmt: skip
     kind = pulse_kind("i2c" if making and making[0].id != found[0].id else "timer")
     chip = next(each for each in controllers() if each.id == found[0].kind)
     return chip, CORE if chip.core else kind
@@ -118,8 +120,6 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
     inputs = _inputs(figure) if wired else ()
     edges = tuple((row, chip.edges[row.pin.port[0]]) for row in inputs if row.receiver and not chip.core)
-    if chip.core and any(row.lamps for row in rows):
-        raise FileTrouble("The player was not written.", (Fault("strings of lamps", f"none on {chip.name}", next(row.name for row in rows if row.lamps)),), "Send them from another controller; lights that a pin dims are fine.")  # fmt: skip
     return PinTable(rows, chip.by_id[chip.stop], inputs, *generator_of(figure), edges)
 
 
@@ -146,24 +146,33 @@ def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
         yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (f", a string of {output.plug.lamps}" if output.plug.lamps else ", dimmed" if light else ""), output.plug.lamps)  # fmt: skip
 
 
+def computer_pins(figure: Figure) -> PinTable:
+    """Of a single-board computer: its inputs, those that are on its pins, and its generator; outputs are all on that."""
+    kind = board_kind("computer")
+    mine = {board.id for board in figure.boards if board.kind == kind.id}
+    inputs = tuple(
+        row for row, plug in zip(_inputs(figure), _plugs_of_inputs(figure), strict=True) if plug.board in mine
+    )
+    return PinTable((), kind.by_id[kind.stop], inputs, *generator_of(figure))
+
+
+def _plugs_of_inputs(figure: Figure) -> tuple[Plug, ...]:
+    """Plugs of inputs on pins of controllers."""
+    boards = {board.id: board_kind(board.kind) for board in figure.boards}
+    return tuple(
+        plug
+        for plug in figure.plugs
+        if plug.of == "input" and boards[plug.board].what == "controller" and (plug.pin("signal") or "") in boards[plug.board].by_id
+    )  # fmt: skip
+
+
 def _inputs(figure: Figure) -> tuple[InputRow, ...]:
-    """What notices, on pins of the controller; what hangs between a pin and ground pulls it low."""
+    """What notices, on pins of controllers; what hangs between a pin and ground pulls it low."""
     found = []
     boards = {board.id: board_kind(board.kind) for board in figure.boards}
-    for plug in figure.plugs:
-        pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
-        if plug.of == "input" and pin is not None and boards[plug.board].what == "controller":
-            leads = leads_of(figure, plug)
-            found.append(
-                InputRow(
-                    plug.item,
-                    pin,
-                    called(figure, plug),
-                    leads[0].wants == "analog",
-                    len(leads) == 2,
-                    is_receiver(figure, plug),
-                )
-            )
+    for plug in _plugs_of_inputs(figure):
+        leads, pin = leads_of(figure, plug), boards[plug.board].by_id[plug.pin("signal") or ""]
+        found.append(InputRow(plug.item, pin, called(figure, plug), leads[0].wants == "analog", len(leads) == 2, is_receiver(figure, plug)))  # fmt: skip
     return tuple(found)
 
 

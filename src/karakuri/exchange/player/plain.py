@@ -6,14 +6,21 @@ import json
 import math
 from collections.abc import Iterable, Iterator, Mapping
 from importlib.resources import files
+from typing import Any
 
 import numpy as np
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.course import Course
 from karakuri.errors import Fault, FileTrouble
+from karakuri.exchange.contract import Media
 from karakuri.exchange.outputs import Output, board_stream, outputs, score_stream
-from karakuri.exchange.player.pins import generator_of
+from karakuri.exchange.player.known import Known
+from karakuri.exchange.player.live import live_words
+from karakuri.exchange.player.lives import live_tables
+from karakuri.exchange.player.pins import computer_pins, generator_of
+from karakuri.exchange.player.tables import tables
+from karakuri.exchange.sound_copies import as_form, file_name, number_of
 from karakuri.model.figure import Figure
 
 CHANNELS = 16
@@ -44,8 +51,9 @@ def _kind(figure: Figure, output: Output) -> str:
     return next(board.kind for board in figure.boards if board.id == output.plug.board)
 
 
-def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes]]:
-    """All its files: name → bytes, the frames piece by piece. Raises FileTrouble where something is on no channel."""
+def plain(figure: Figure, course: Course, known: Known | None = None, media: Media | None = None) -> Mapping[str, bytes | Iterable[bytes]]:  # fmt: skip
+    """All its files: name → bytes, the frames piece by piece; where it is `known` what a figure lives by, that instead of frames. Raises FileTrouble where
+    something is on no channel."""
     found = channels(figure)
     address, clock = generator_of(figure)
     rows = []
@@ -61,15 +69,62 @@ def plain(figure: Figure, course: Course) -> Mapping[str, bytes | Iterable[bytes
     score = {
         "name": figure.name, "loops": figure.score.loops, "address": address, "clock_Hz": clock, "outputs": rows,
     }  # fmt: skip
-    program = (files("karakuri.exchange.player") / "python" / "player.py.txt").read_bytes()
+    folder = files("karakuri.exchange.player") / "python"
+    program = (folder / "player.py.txt").read_bytes()
+    if known is not None:
+        return {"player.py": program, **{f"lives/{name}": (folder / "lives" / name).read_bytes() for name in LIVES}} | _living(figure, course, known, media, score, found)  # fmt: skip
     readme = README.format(
         name=figure.name, again=" again and again" if figure.score.loops else " once",
-        rows="\n".join(f"  channel {n:2d}   {o.name}{', a light' if o.pulses is None else ', a motor that runs' if o.runs else ''}" for o, n in found),
+        rows="\n".join(f"  channel {n:2d}   {o.name}{_what(o)}" for o, n in found),
     )  # fmt: skip
     return {
         "player.py": program, "score.json": json.dumps(score, indent=1, ensure_ascii=False).encode("utf-8"), "frames.csv": _frames(figure, course),
         "README.txt": readme.encode("utf-8"),
     }  # fmt: skip
+
+
+def _living(figure: Figure, course: Course, known: Known, media: Media | None, score: dict[str, Any], found: tuple[tuple[Output, int], ...]) -> dict[str, bytes]:  # fmt: skip
+    """What it does by itself as tables, copies of its sounds, and what to do with all of it."""
+    pins, made = computer_pins(figure), tables(figure, True)
+    live = live_tables(figure, pins, 0, known.can, known.heard)
+    links = {link.output: link for link in made.links}
+    outputs = []
+    for k, (own, row) in enumerate(zip(score["outputs"], made.outputs, strict=True)):
+        _, channel, _, places, pulses, low, high, step = row
+        link = links.get(k)
+        steps = [[s.channel, s.slides, s.gain, s.offset, s.axis, s.pivot, s.way] for s in link.steps] if link is not None else []  # fmt: skip
+        outputs.append(own | {
+            "channel": channel, "low": low, "high": high, "step": step, "curve": list(zip(places, pulses, strict=True)),
+            "link": {"kind": link.kind, "steps": steps, "numbers": link.numbers} if link is not None else None,
+        })  # fmt: skip
+    copies = _sounds(figure, course, media)
+    data = score | {
+        "outputs": outputs, "channels": made.channels, "moves": live.moves, "tables": live.numbers, "defines": live.defines,
+        "pins": [None if row.analog or row.receiver else [int(row.pin.port), row.low] for row in pins.inputs], "stop": int(pins.stop.port),
+        "sounds": {str(number): name for number, (name, _) in copies.items()},
+    }  # fmt: skip
+    readme = README_LIVES.format(
+        name=figure.name, rows="\n".join(f"  channel {n:2d}   {o.name}{_what(o)}" for o, n in found), stop=pins.stop.id,
+        inputs="\n".join(f"  {row.pin.id:6s}       {row.name}{', between the pin and ground' if row.low else ''}" for row in pins.inputs),
+        told=f"  {live_words(live).strip()}\n" if live_words(live) else "", sounds=f"\n   {len(copies)} sounds lie in the folder sounds; `aplay` plays them by the computer’s own output (package alsa-utils), another\n   program with --play, a small sound player on a serial line with --words." if copies else "",
+        behaviour=figure.behaviour.states[0].name if figure.behaviour is not None else "",
+    )  # fmt: skip
+    return {"figure.json": json.dumps(data, ensure_ascii=False).encode("utf-8"), "README.txt": readme.encode("utf-8"), **{f"sounds/{name}": data for name, data in copies.values()}}  # fmt: skip
+
+
+def _what(output: Output) -> str:
+    return ", a light" if output.pulses is None else ", a motor that runs" if output.runs else ""
+
+
+def _sounds(figure: Figure, course: Course, media: Media | None) -> dict[int, tuple[str, bytes]]:
+    """Copies of its sounds as WAV, by number; of what is not found beside the figure none."""
+    out = dict[int, tuple[str, bytes]]()
+    for k, sound in enumerate(figure.sounds if media is not None else ()):
+        course.at(f"copying {sound.name}", k / len(figure.sounds))
+        data = media(sound) if media is not None else None
+        if data is not None:
+            out[number_of(figure, sound.id)] = (file_name(figure, sound.id, ".wav"), as_form(data, "wav", sound.file))
+    return out
 
 
 def _frames(figure: Figure, course: Course) -> Iterator[bytes]:
@@ -81,6 +136,29 @@ def _frames(figure: Figure, course: Course) -> Iterator[bytes]:
         yield "".join(",".join(f"{value:.1f}" for value in frame) + "\n" for frame in some.T.tolist()).encode("ascii")
 
 
+LIVES = ("__init__.py", "hand.py", "life.py", "living.py", "pins.py", "ribbon.py", "sending.py")
+README_LIVES = """{name} lives by itself, on a single-board computer with a 16-channel pulse generator. Plain Python: nothing to install.
+
+1  Wire the generator: its data and clock to the computer's I2C pins of those names, its logic + to 3.3 V, its − to ground. Servos get their own
+   supply at the generator's terminals; its ground is joined there. Never feed servos from the computer.
+{rows}
+2  What it notices with, on pins of the computer by the numbers of its GPIO chip; 3.3 V and no more.
+{inputs}
+  {stop:6s}       a switch to ground: while it is shut the figure goes to park and stays there
+{told}3  Switch the bus on: in the computer's settings, under interfaces, I2C. Start it anew.
+4  Copy this folder onto it.{sounds}
+5  Take the horns off or hold clear, switch the servos' supply on, and in this folder:
+     python3 player.py
+   Joint after joint comes to park, then it begins with “{behaviour}”. Ctrl-C brings it to park and takes the pulses away.
+   Where it says that it may not open /dev/i2c-1 or /dev/gpiochip0, put your account into the groups i2c and gpio.
+6  To start it by itself, let the computer's own scheduler run that line when it starts; it asks for nothing.
+
+`python3 player.py --trace 100` writes frames as lines instead, without a generator.
+
+Mind: fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach. If the
+computer stops, the generator goes on sending the last pulse, and a motor runs on: only the switch takes the power away. This advises and
+certifies nothing; local codes and licensed practice come first.
+"""
 README = """The score of {name}, for a single-board computer with a 16-channel pulse generator. Plain Python: nothing to install.
 
 1  Wire the generator: its data and clock to the computer's I2C pins of those names, its logic + to 3.3 V, its − to ground. Servos get their own

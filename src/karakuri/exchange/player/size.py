@@ -8,7 +8,7 @@ from functools import lru_cache
 from karakuri.catalogue.boards import board_kinds
 from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.links import CODE_BYTES
-from karakuri.exchange.player.tables import MOVE_BYTES, Tables
+from karakuri.exchange.player.tables import LIGHT, MOVE_BYTES, Tables
 from karakuri.units import digits
 
 STATE_BYTES, STRINGS_BYTES, STRING_BYTES = 14, 350, 8
@@ -55,8 +55,8 @@ class Size:
 
 @lru_cache(maxsize=1)
 def controllers() -> tuple[Controller, ...]:
-    """The controllers of the catalogue of boards, smallest first."""
-    found = [kind for kind in board_kinds() if kind.what == "controller"]
+    """The controllers of the catalogue of boards that take a program of C++, smallest first."""
+    found = [kind for kind in board_kinds() if kind.what == "controller" and not kind.computer]
     made = [Controller(k.id, k.chip, k.flash_bytes, k.ram_bytes, k.stack_bytes, k.source, k.core) for k in found]
     return tuple(sorted(made, key=lambda each: each.flash_bytes))
 
@@ -64,7 +64,7 @@ def controllers() -> tuple[Controller, ...]:
 def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
     """What a player with these tables takes, bytes, pulses made by a kind."""
     flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
-    servos = sum(not row[2] for row in score.outputs)
+    servos = sum(row[2] != LIGHT for row in score.outputs)
     ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs) + kind.servo_bytes * servos
     ram += score.live.ram_bytes - STATE_BYTES * len(score.channels) if score.live is not None else 0
     if score.strings:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
@@ -57,8 +58,9 @@ class Actor:
         return self.high - self.low
 
     def takes(self, by: float, wanted: float) -> float:
-        """How long a move so far takes: as long as wanted, or as its drives need."""
-        return max(wanted, self.can.least(abs(by) * self.unit))
+        """How long a move so far takes: as long as wanted, or as its drives need; where they never get there, which is told elsewhere, as long as wanted."""
+        least = self.can.least(abs(by) * self.unit)
+        return wanted if math.isinf(least) else max(wanted, least)
 
     def clipped(self, place: float) -> float:
         """The place, or the end it lies beyond."""

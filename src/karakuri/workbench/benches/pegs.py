@@ -88,10 +88,12 @@ class Pegs(Sheet):
             taken = bool(some)
             on = any(Ref("plug", plug.id) == self.desk.subject or plug.item == self.desk.subject.id for plug, _ in some)
             words = " and ".join(self._name(plug, lead) for plug, lead in some)
-            room = mid - u(26) - u(46)
-            name_at = edge - u(26) if right else edge + u(26)
+            after = u(26 if len(pin) < 4 else 33)
+            room = mid - after - u(46)
+            name_at = edge - after if right else edge + after
+            free = "stop switch" if kind.what == "controller" and pin == kind.stop else "free"
             colour = "verm" if len(some) > 1 and not _bus(some) else "indigo" if on else "ink" if taken else "ink3"
-            kit.text(name_at, y, kit.short(words or "free", room, 12), 12, 600 if on else 400, colour, "r" if right else "l")  # fmt: skip
+            kit.text(name_at, y, kit.short(words or free, room, 12), 12, 600 if on else 400, colour, "r" if right else "l")  # fmt: skip
             at = mid + side * u(6)
             if taken:
                 kit.rect(min(at, at + side * u(16)), y - u(4), u(16), u(8), "indigo" if on else "ink2")

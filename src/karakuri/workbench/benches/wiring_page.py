@@ -33,7 +33,7 @@ from karakuri.workbench.widgets.items import Block, Do, Fact, Head, Item, Note, 
 from karakuri.workbench.wishes import doing
 
 KINDS = tuple((kind.id, kind.name) for kind in board_kinds())
-SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "rp2040": "Controller", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
+SHORT = {"line": "Board", "atmega328p": "Controller", "atmega2560": "Controller", "rp2040": "Controller", "computer": "Computer", "generator": "Pulse generator", "rail": "Power rail"}  # fmt: skip
 AXES = ("Ahead", "To its left", "Up")
 MM, LAMPS = 1e-3, 12
 CAUTION = (
