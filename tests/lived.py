@@ -79,7 +79,7 @@ def plugged_inputs(figure):
     return [by[row.ident] for row in pin_table(figure, *as_wired(figure)).inputs]
 
 
-def in_the_window(figure, known, events, ticks, seed=None, inputs=None):
+def in_the_window(figure, known, events, ticks, seed=None, inputs=None, cues=()):
     """The window's engine with the same inputs."""
     inputs, levels, waiting = inputs or plugged_inputs(figure), {}, list(events)
 
@@ -93,7 +93,9 @@ def in_the_window(figure, known, events, ticks, seed=None, inputs=None):
     engine, places = Engine(figure, sensed, seed, records=True, heard=known.heard, can=known.can), []
     channels = figure.score.moved
     units = [channel.measure(figure).si for channel in channels]
-    for _ in range(ticks):
+    for tick in range(1, ticks + 1):
+        for word in (word for at, word in cues if at == tick):
+            engine.cue(word)
         engine.tick()
         places.append([engine.stage.ribbons[c.id].held(engine.now) * u for c, u in zip(channels, units, strict=True)])
     found, moved = outputs(figure), np.array(places).T

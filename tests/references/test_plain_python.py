@@ -2,6 +2,8 @@
 everything there is; the exported program run by a Python of its own; its pins against the kernel's own header."""
 
 import json
+import os
+import random
 import shutil
 import struct
 import subprocess
@@ -17,7 +19,7 @@ from karakuri.exchange.contract import Media, export
 from karakuri.exchange.exporters import exporter
 from karakuri.exchange.outputs import outputs
 from karakuri.exchange.player.known import Known
-from karakuri.exchange.player.lives import live_tables
+from karakuri.exchange.player.lives import cues_of, live_tables
 from karakuri.exchange.player.pins import as_wired, computer_pins, pin_table
 from karakuri.exchange.player.plain import plain
 from karakuri.exchange.player.python.lives import pins
@@ -43,7 +45,7 @@ TICKS, OFF_US = 1500, 3.0
 """A step of one tick of a soft take-over at its very beginning; else a rounding."""
 
 
-def in_python(figure, known, events, ticks):
+def in_python(figure, known, events, ticks, cues=()):
     """The same engine that goes into exports, in this process."""
     live = live_tables(figure, pin_table(figure, *as_wired(figure)), 0, known.can, known.heard)
     made = {
@@ -58,6 +60,8 @@ def in_python(figure, known, events, ticks):
         while waiting and waiting[0][0] <= living.ticks + 1:
             _, which, reads = waiting.pop(0)
             now[which] = reads
+        for word in (word for at, word in cues if at == living.ticks + 1):
+            living.cue(live.mute.index(word))
         living.tick()
         places.append([living.place(c) for c in range(len(living.ribbons))])
     units = np.array([channel.measure(figure).si for channel in figure.score.moved])
@@ -69,7 +73,12 @@ def in_python(figure, known, events, ticks):
 def test_it_lives_as_the_window_does(seed):
     figure, known = lively(seed)
     events = script(seed, plugged_inputs(figure), TICKS)
-    ours, theirs = in_the_window(figure, known, events, TICKS), in_python(figure, known, events, TICKS)
+    cues = [
+        (tick, random.Random(seed + tick).choice(cues_of(figure.behaviour) or ("",))) for tick in range(40, TICKS, 90)
+    ]
+    cues = [(tick, word) for tick, word in cues if word]
+    ours = in_the_window(figure, known, events, TICKS, cues=cues)
+    theirs = in_python(figure, known, events, TICKS, cues)
     assert theirs.entered == ours.entered
     due = [(at, number) for at, number in ours.said if at <= TICKS]
     assert [number for _, number in theirs.said] == [number for _, number in due]
@@ -247,3 +256,18 @@ def test_the_stop_switch_brings_it_to_park_and_holds_it_there(lamp, tmp_path, mo
     for pace, each in zip(paces, data["outputs"], strict=True):
         assert each["light"] or pace <= 20.0 / 50 * each["us_per_deg"] + 0.01
     assert frames[-1][0] == "F"
+
+
+def test_cues_are_typed_a_line_each_and_nobody_has_to(lamp, tmp_path, monkeypatch, capsys):
+    figure, _, media = lamp
+    export(exporter("player"), figure, {"form": "python"}, tmp_path, media=media)
+    program = {"__name__": "player", "__file__": str(tmp_path / "player.py")}
+    exec(compile((tmp_path / "player.py").read_text(), "player.py", "exec"), program)
+    reads, writes = os.pipe()
+    monkeypatch.setattr(sys, "stdin", os.fdopen(reads))
+    typed, cues = program["typed"], ["encore", "à demain"]
+    assert typed(cues) == []
+    os.write(writes, "encore\n\n à demain \nbow\n".encode())
+    assert typed(cues) == [0, 1] and "there are: encore, à demain" in capsys.readouterr().out
+    os.close(writes)
+    assert typed(cues) == [] and typed(cues) == [] and typed([]) == []

@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from karakuri.model.behaviour_edits import change_input
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
 from tests.behaving import keeper
@@ -140,6 +141,25 @@ def test_states_starts_and_inputs_are_written_on_their_cards(kept):
     hand.qtbot.wait(10)
     hand.click(hand.tag("Take this state out"))
     assert len(desk.figure.behaviour.states) == 3 and len(desk.figure.behaviour.starts) == 4
+
+
+def test_a_knob_guards_by_its_level(kept):
+    hand, desk = kept, kept.window.desk
+    desk.edit(lambda: change_input(desk.figure, "switch", "kind", kind="knob"))
+    desk.select(Ref("start", "comes"))
+    hand.qtbot.wait(20)
+    hand.choose(hand.choice("Only while"), "Switch is above")
+    hand.qtbot.wait(20)
+    hand.click(hand.field("Switch above"))
+    hand.fill("70")
+    guard = desk.figure.behaviour.starts[0].only[-1]
+    assert (guard.input, guard.state, guard.level) == ("switch", "above", 70.0)
+    hand.click(hand.field("Switch above"))
+    hand.fill("170")
+    assert desk.figure.behaviour.starts[0].only[-1].level == 70.0
+    hand.key(Qt.Key.Key_Escape)
+    hand.click(hand.tag("Not needed: Switch above 70 %"))
+    assert not desk.figure.behaviour.starts[0].only
 
 
 def test_the_story_is_gone_through_by_keys_and_grows_beyond_its_room(kept):

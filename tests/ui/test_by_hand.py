@@ -153,6 +153,20 @@ def test_what_is_recorded_becomes_moves_and_one_ctrl_z_takes_them_away(bench):
         assert "nothing was recorded: a take lasts" in view(bench).told_in_short(), frames
 
 
+def test_a_take_is_written_down_before_the_figure_is_left(bench, monkeypatch):
+    monkeypatch.setattr("karakuri.workbench.filing.ask", lambda *_: "stay")
+    desk = driven(bench)
+    desk.steered.record()
+    desk.steered.hold(desk.figure.steering.grips[0].input, 90.0)
+    desk.steered.hold(desk.figure.steering.held_by, 100.0)
+    bench.qtbot.waitUntil(lambda: desk.steered.recorded_s > 0.8, timeout=8_000)
+    channel, before = desk.figure.steering.grips[0].channel, desk.figure.score
+    assert not bench.window.filing.may_leave()
+    bench.qtbot.waitUntil(lambda: not desk.steered.writing, timeout=8_000)
+    assert not desk.by_hand and len(desk.figure.score.moving(channel).moves) != len(before.moving(channel).moves)
+    assert desk.take_written()
+
+
 def at_park(hand):
     """A stand-in joined, powered, every joint at park."""
     board = hand.window.desk.board

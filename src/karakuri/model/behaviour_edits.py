@@ -276,6 +276,14 @@ def add_guard(figure: Figure, start_id: str, input_id: str, state: str) -> Edit:
     return change_start(figure, start_id, "guard", only=(*start.only, guard))
 
 
+def change_guard(figure: Figure, start_id: str, k: int, **fields: Any) -> Edit:
+    """Another level of what must be so, the k-th."""
+    start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
+    only = list(start.only)
+    only[k] = Guard(**(dict(only[k]) | fields))
+    return change_start(figure, start_id, f"guard {k + 1}", only=tuple(only))
+
+
 def _changed(
     figure: Figure, kind: str, before: State | Start | Input, name: str, words: str, fields: dict[str, Any]
 ) -> Edit:

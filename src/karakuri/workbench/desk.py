@@ -150,6 +150,14 @@ class Desk(QObject):
         """Whether a hand drives it now."""
         return self._steered is not None and self._steered.running
 
+    def take_written(self) -> bool:
+        """Whether no take of a hand is under way, or being written down; one that is ends, and is written down."""
+        if self._steered is None:
+            return True
+        if self._steered.recording:
+            self._steered.stop()
+        return not self._steered.writing
+
     def let_be(self) -> None:
         """Neither score, nor behaviour, nor a hand moves the figure any more."""
         self.transport.stop()

@@ -85,6 +85,9 @@ class Filing:
     def may_leave(self) -> bool:
         """True when nothing the builder made can be lost by leaving this figure."""
         session = self.desk.session
+        if not self.desk.take_written():
+            self.desk.said.emit("The take is being written down: leave once that is done.")
+            return False
         if not session.dirty or (session.path is None and session.history.undo_name is None):
             return True
         text = f"{session.figure.name} has changes that are not saved."

@@ -59,6 +59,11 @@ class Steerer(QObject):
         return self._frames is not None
 
     @property
+    def writing(self) -> bool:
+        """Whether a take is being written down."""
+        return self._aside.busy
+
+    @property
     def recorded_s(self) -> float:
         """How long what is being recorded is so far."""
         return len(self._frames or ()) * TICK_S

@@ -69,7 +69,7 @@ def _told(figure: Figure, chosen: Chosen) -> str:
 
 def _on_a_computer(figure: Figure) -> str:
     """What of a figure that lives by itself a single-board computer does not do."""
-    return live_words(live_tables(figure, computer_pins(figure), 0, {}, {}))
+    return live_words(live_tables(figure, computer_pins(figure), 0, {}, {}), True)
 
 
 def _left_out(figure: Figure) -> str:

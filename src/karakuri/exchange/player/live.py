@@ -31,11 +31,13 @@ class LiveTables:
     silent: tuple[str, ...]
 
 
-def live_words(live: LiveTables) -> str:
-    """What of a living player is not as in the window: sentences, or nothing."""
+def live_words(live: LiveTables, typed: bool = False) -> str:
+    """What of a living player is not as in the window: sentences, or nothing. `typed`: cues can be given at its terminal."""
     words = []
     if live.unread:
         words.append(f"Plugged in nowhere, and so never noticed: {', '.join(live.unread)}.")
-    if live.mute:
+    if live.mute and typed:
+        words.append(f"Cues are typed, a line each, where it runs: {', '.join(live.mute)}.")
+    elif live.mute:
         words.append(f"Nobody gives the cue {', '.join(f'“{cue}”' for cue in live.mute)} there.")
     return "".join(f" {each}" for each in words)

@@ -121,7 +121,7 @@ def live_tables(
     ram += 4 * (glancers + 1) * (bool(plays & 128) + bool(plays & 128 or does & 1))
     ram += LED_BYTES * (leds + 1) + 5 * (grips + 1) + 8 if plays & 256 else 0
     code = _code_bytes(plays, does, bool(jaws_of(figure)))
-    mute = tuple(sorted({start.on.cue for start in behaviour.starts if isinstance(start.on, Cue)}))
+    mute = cues_of(behaviour)
     spoken_s = sum(sound.length_s for sound in figure.sounds if sound.name in silent)
     unknown = math.ceil(len(jaws_of(figure)) * spoken_s * MOST_A_SECOND * MOVE_BYTES)
     return LiveTables(text, out.numbers, defines, tuple(moves), out.flash + code + unknown, ram, unread, mute, silent)
@@ -244,14 +244,20 @@ def _speech(figure: Figure, at: Mapping[str, int], out: Rows, slice_of: SliceOf,
 
 
 # ---- what starts what
+def cues_of(behaviour: Behaviour) -> tuple[str, ...]:
+    """The cues that start something, in the order by which a player counts them."""
+    return tuple(sorted({start.on.cue for start in behaviour.starts if isinstance(start.on, Cue)}))[:NOWHERE]
+
+
 def _starts(behaviour: Behaviour, out: Rows) -> None:
     inputs = {each.id: k for k, each in enumerate(behaviour.inputs)}
+    cues = cues_of(behaviour)
     order = {state.id: k for k, state in enumerate(behaviour.states)}
     rows, guards = [], list[tuple[int, int, int]]()
     for start in behaviour.starts:
         first = len(guards)
         guards += [(inputs[g.input], GUARDS.index(g.state), round(g.level * 100)) for g in start.only]
-        rows.append((order[start.to], ON.index(start.on.kind), inputs.get(getattr(start.on, "input", ""), NOWHERE), _level(start), *_span(start),
+        rows.append((order[start.to], ON.index(start.on.kind), cues.index(start.on.cue) if isinstance(start.on, Cue) else inputs.get(getattr(start.on, "input", ""), NOWHERE), _level(start), *_span(start),
                      first, len(start.only), math.ceil(start.chance * 2**24), _ticks(start.cool_s)))  # fmt: skip
     out.add("START", "Start", 23, rows)
     out.add("GUARD", "Guard", 4, guards)

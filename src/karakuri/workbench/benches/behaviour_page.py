@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from karakuri.behaviour.reach import cues
-from karakuri.model.behaviour import After, Cue, Input, Lights, Performs, Start, State, Stopped
+from karakuri.model.behaviour import ANALOG, After, Cue, Input, Lights, Performs, Start, State, Stopped
 from karakuri.model.behaviour_edits import (
     BY_INPUT,
     TRIGGERS,
@@ -14,6 +14,7 @@ from karakuri.model.behaviour_edits import (
     begin_with,
     behaviour_of,
     change,
+    change_guard,
     change_input,
     change_start,
     change_state,
@@ -173,9 +174,13 @@ def start_page(desk: Desk, start: Start) -> Page:
         items.append(Pick("less", "Not while in", "choose", tuple((i, behaviour.state(i).name) for i in start.while_in), lambda ident: write("where from", while_in=tuple(i for i in start.while_in if i != ident))))  # fmt: skip
     items.append(Head("hg", "Only while"))
     for k, guard in enumerate(start.only):
+        if guard.state in ("above", "below"):
+            name = f"{behaviour.input(guard.input).name} {guard.state}"
+            items.append(Write(f"gl{k}", name[:30], Quantity(guard.level / 100, "percent"), "percent", lambda v, k=k: desk.edit(lambda: change_guard(desk.figure, start.id, k, level=round(v * 100, 1)))))  # fmt: skip
         items.append(Do(f"g{k}", f"Not needed: {guard_words(behaviour, guard)}", lambda k=k: write("guard", only=(*start.only[:k], *start.only[k + 1 :]))))  # fmt: skip
     if inputs:
-        ways = tuple((f"{i} {way}", f"{name} is {way}") for i, name in inputs for way in ("on", "off"))
+        levels = {each.id for each in behaviour.inputs if each.kind in ANALOG}
+        ways = tuple((f"{i} {way}", f"{name} is {way}") for i, name in inputs for way in (("above", "below") if i in levels else ("on", "off")))  # fmt: skip
         items.append(Pick("guard", "Only while", "choose", ways, lambda key: desk.edit(lambda: add_guard(desk.figure, start.id, *key.split()))))  # fmt: skip
     items += [
         Head("ha", "Actions"),

@@ -28,7 +28,7 @@ struct __attribute__((packed)) Said {
   uint8_t sound;
 };
 struct __attribute__((packed)) Start {
-  uint8_t to, on, input;  // on: 0 pressed, 1 released, 2 above, 3 below, 4 stopped, 5 after, 6 ended, 7 cue
+  uint8_t to, on, input;  // input: of a cue its number; on: 0 pressed, 1 released, 2 above, 3 below, 4 stopped, 5 after, 6 ended, 7 cue
   uint16_t level;         // hundredths of a per cent; of stopped: ticks
   uint32_t low, high;
   uint8_t guards_first, guards_count;

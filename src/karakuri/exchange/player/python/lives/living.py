@@ -41,6 +41,7 @@ class Living:
         self.due: dict = {}
         self.seen: tuple[int, int] | None = None
         self.lists: dict = {}
+        self.cues: set = set()
         self.life, self.attention, self.hand = Life(self), Attention(self), Hand(self)
         self.enter(0)
 
@@ -48,6 +49,10 @@ class Living:
     def now(self) -> int:
         """The time, tenths of a millisecond."""
         return self.ticks * TICK
+
+    def cue(self, number: int) -> None:
+        """Whoever runs the show gives a cue, by its number."""
+        self.cues.add(number)
 
     def is_on(self, which: int) -> bool:
         """Whether an input is on."""
@@ -290,7 +295,7 @@ class Living:
         """Whether what starts it happens now."""
         on, which = start[1], start[2]
         if on >= 5:
-            return (its_time, ended, False)[on - 5]  # nobody gives cues here
+            return (its_time, ended, which in self.cues)[on - 5]
         if on == 4:
             return self.seen is not None and self.seen[0] == which and self.ticks - self.seen[1] == start[3]
         now, then, level = self.levels[which], self.before[which], start[3] / 100 if on > 1 else ON
@@ -351,6 +356,7 @@ class Living:
         self.over = self.over or ended
         chosen = self.choose(ended)
         self.fresh = False
+        self.cues.clear()
         if chosen is not None:
             self.cool[chosen] = self.ticks
             self.enter(self.tables["START"][chosen][0])
