@@ -12,7 +12,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 sys.path.insert(0, str(Path(__file__).resolve().parent.parent))
 
 PROMISES = ("edit_to_findings", "ribbon_drag", "all_remedies", "equilibrium", "linkages", "meshes", "voice", "behaviour", "inverse_dynamics", "start", "memory", "growth", "long_score",
-            "sender_jitter", "player_bytes", "long_use")  # fmt: skip
+            "sender_jitter", "live_slider", "player_bytes", "long_use")  # fmt: skip
 
 
 def main(arguments: list[str]) -> int:

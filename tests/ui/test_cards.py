@@ -27,6 +27,7 @@ PAGES = (
     ("limits", Ref("joint", "beak")), ("score", Ref()), ("score", Ref("channel", "beak_channel")),
     ("score", Ref("move", "neck_tilt_channel", 4)), ("score", Ref("pose", "hoot")), ("score", Ref("pin", "reading_at_7")),
     ("by hand", Ref()), ("by hand", Ref("grip", "grip_neck_pan_channel")), ("by hand", Ref("grip", "grip_keys")), ("by hand", Ref("grip", "grip_expressions")), ("by hand", Ref("input", "knob_of_neck_pan")),
+    ("by hand", Ref("grip", "grip_wheels")), ("score", Ref("channel", "left_wheel")),
 )  # fmt: skip
 ONE_WAY = {"permitted"}  # a typical value has no number until one is written
 
@@ -43,6 +44,7 @@ def session() -> Session:
     by = Keyed(id="grip_keys", name="Keys", up="key_up", down="key_down", channel="lamp")
     opened.figure = apply(opened.figure, change(opened.figure, "keys", inputs=(*opened.figure.behaviour.inputs, *keys)))
     opened.figure = apply(opened.figure, add_grip(opened.figure, "expressions")[0])
+    opened.figure = apply(opened.figure, add_grip(opened.figure, "wheels")[0])
     opened.figure = apply(
         opened.figure, change_steering(opened.figure, "keys", grips=(*opened.figure.steering.grips, by))
     )

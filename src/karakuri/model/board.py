@@ -47,7 +47,7 @@ class Plug(Value):
         description="The servo, the ribbon of a light, a motor or a voice, the input or the board that is plugged in."
     )
     pins: tuple[tuple[Identifier, Pin], ...] = Field((), max_length=6, description="Leads that carry signals, each with its pin.")  # fmt: skip
-    rides_on: Identifier | None = Field(None, description="Of a light, a voice or an input: what it sits on.")
+    rides_on: Identifier | None = Field(None, description="Of a light, a motor, a voice or an input: what it sits on.")
     at_mm: Place | None = Field(None, description="Of those: where it sits; left out: not said yet.")
     along_mm: Distance_mm | None = Field(
         None, description="How long its wires are, as they lie; left out: worked out from where both ends are."

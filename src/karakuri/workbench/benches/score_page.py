@@ -164,7 +164,7 @@ def channel_page(desk: Desk, channel: MovedChannel) -> Page:
     moves = [(str(k), _move_words(desk, channel, k)) for k in sorted(near)]
     items += [
         WriteText("name", "Name", channel.name, lambda text: _set_channel(desk, channel, "name", text.strip(), "name")),
-        Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select(Ref("move", channel.id, int(k)))),
+        Pick("move", f"{len(moves)} moves", "take one in hand", tuple(moves), lambda k: desk.select(Ref("move", channel.id, int(k)))) if moves else Note("move", "No moves yet."),
         *(_pulses(desk, channel) if channel.kind == "run" else [Write(
             "park", "Parks at", target_quantity(desk, channel, channel.park), _kind(desk, channel),
             lambda v: _set_channel(desk, channel, "park", round(to_channel_unit(desk, channel, v), 2), "park"))]),

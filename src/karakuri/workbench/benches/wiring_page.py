@@ -189,7 +189,9 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
         )
     if plug.of == "voice":
         items.append(Note("vs", "The exported player sends it its words a byte at a time while it waits for the next frame: no pulse is late by it. The same pin speaks the line protocol: it is one or the other."))  # fmt: skip
-    if plug.of in ("light", "voice", "input"):
+    if plug.of == "run":
+        items.append(Note("rs", "The motor’s own controller: fed by a supply of its own, which is not in this table. Where its plug has a plus, leave that wire out: two supplies on one line feed each other."))  # fmt: skip
+    if plug.of in ("light", "run", "voice", "input"):
         items.append(Head("hp", "Where it sits"))
         items += _place_items(desk, plug.rides_on or BASE, plug.at_mm, put)
     made = way_of(figure, plug)
