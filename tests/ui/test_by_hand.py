@@ -275,6 +275,22 @@ def test_a_board_goes_where_the_hand_goes_and_its_knobs_are_inputs(small):
     board.leave()
 
 
+def test_of_more_ribbons_than_there_is_room_those_of_the_grip_in_hand_are_shown(bench):
+    desk = driven(bench, "wheels")
+    desk.set_scale(1.5)
+    bench.click(view(bench).hold)
+    bench.qtbot.wait(50)
+    traces = view(bench).traces
+    assert "left_wheel" not in traces.shown()
+    traces.repaint()
+    assert "more: take their pad in hand" in painted(traces)
+    desk.select(Ref("grip", "grip_wheels"))
+    bench.qtbot.wait(20)
+    traces.repaint()
+    assert traces.shown()[:2] == ["left_wheel", "right_wheel"] and "Left wheel" in painted(traces)
+    desk.set_scale(1.0)
+
+
 def test_cards_say_how_late_it_is_and_take_what_is_typed(bench):
     desk = driven(bench, "keyed")
     grip = desk.figure.steering.grips[0]

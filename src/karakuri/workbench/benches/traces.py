@@ -23,12 +23,21 @@ class Traces(Sheet):
         """Time went on."""
         self.update()
 
+    def shown(self) -> list[str]:
+        """Ribbons that have room, those of the grip in hand first."""
+        hand, subject = self.desk.steered.hand, self.desk.subject
+        if hand is None:
+            return []
+        grips = {grip.id for grip in hand.steering.grips}
+        first = list(hand.of_grip(subject.id)) if subject.kind == "grip" and subject.id in grips else []
+        all_of_them = [*first, *(ident for ident in hand.ribbons if ident not in first)]
+        room = int(self.height() // self.u(ROW))
+        return all_of_them if len(all_of_them) <= room else all_of_them[: max(1, room - 1)]
+
     def mousePressEvent(self, event) -> None:
-        hand = self.desk.steered.hand
-        ribbons = list(hand.ribbons) if hand is not None else []
-        row = int(event.position().y() // self.u(ROW))
+        ribbons, row = self.shown(), int(event.position().y() // self.u(ROW))
         if 0 <= row < len(ribbons):
-            joint = hand.ribbons[ribbons[row]].lead.channel.leads
+            joint = self.desk.steered.grasped[ribbons[row]].lead.channel.leads
             if joint is not None:
                 self.desk.select(Ref("joint", joint))
 
@@ -39,10 +48,13 @@ class Traces(Sheet):
             kit.text(u(6), u(14), "nobody has hold of it", 12, 400, "ink2")
             return
         trace, left, right = list(steered.trace), u(132), w - u(128)
-        for k, (ident, steer) in enumerate(steered.hand.ribbons.items()):
-            top = k * u(ROW)
-            if top + u(ROW) > self.height():
-                break
+        some = self.shown()
+        left_out = len(steered.hand.ribbons) - len(some)
+        if left_out:
+            y = len(some) * u(ROW) + u(ROW) / 2
+            kit.text(u(6), y, f"{left_out} more: take their pad in hand and they come first", 12, 400, "ink2")
+        for k, ident in enumerate(some):
+            steer, top = steered.hand.ribbons[ident], k * u(ROW)
             y, lead = top + u(ROW) / 2, steer.lead
             kit.line(0, top, w, top, "hair")
             kit.text(u(6), y, kit.short(lead.channel.name, left - u(14), 12, 600), 12, 600)
