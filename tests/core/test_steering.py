@@ -75,7 +75,7 @@ def random_steered(seed):
         base = {"id": f"g{len(grips)}", "name": "g", "smooth_ms": chance.choice((0.0, 40.0, 120.0, 600.0))}
         kind = chance.choice(list(GRIPS))
         low, high = figure.score.moving(ribbons[-1]).band(figure)
-        to = chance.choice((None, (low, high), (high, low), (low / 2, high / 3)))
+        to = chance.choice((None, (low, high), (high, low), (low / 2, high / 3), (high / 4, high / 2)))
         if kind == "follows":
             grips.append(Follows(**base, input=new("knob", "stick", "receiver"), channel=ribbons.pop(), to=to))
         elif kind == "keyed":
@@ -114,6 +114,7 @@ def test_no_ribbon_leaves_its_band_or_outruns_its_pace_and_none_moves_with_nobod
     before = {ident: steer.now for ident, steer in hand.ribbons.items()}
     wheels = {ident for grip in figure.steering.grips if grip.kind == "wheels" for ident in grip.channels}
     wheels |= {channel.id for channel in figure.score.moved if channel.runs}
+    assert all(steer.lead.park == 0.0 for steer in hand.ribbons.values() if steer.lead.channel.runs)
     for _ in range(400):
         random_hand(chance, inputs, levels)
         caught = {ident: steer.caught for ident, steer in hand.ribbons.items()}

@@ -65,9 +65,11 @@ Maker = Callable[[Figure, Any], Held]
 
 
 def lead_of(figure: Figure, channel_id: str, to: tuple[float, float] | None = None) -> Lead:
-    """A ribbon in any score, between its ends or such as are given, never past its own. Raises KeyError."""
+    """A ribbon in any score, between its ends or such as are given, never past its own; what runs can always stand still. Raises KeyError."""
     channel = figure.ribbons[channel_id]
     low, high = channel.band(figure)
     if to is not None:
         low, high = max(low, min(min(to), high)), min(high, max(max(to), low))
+    if channel.runs:
+        low, high = min(low, channel.park), max(high, channel.park)
     return Lead(channel, low, high)
