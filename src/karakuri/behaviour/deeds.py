@@ -269,17 +269,20 @@ def attend(stage: Stage, deed: Attends, at: float, claims: Claims) -> Act:
 
 
 def steer(stage: Stage, deed: Steered, at: float, claims: Claims) -> Act:
-    """Ribbons that are left do what a hand says, from where they stand; a knob that nobody has touched yet rests in its middle."""
+    """Ribbons that are left do what a hand says, from where they stand, what runs from its still; a knob that nobody has touched yet rests in its middle."""
     figure = stage.figure
     if figure.steering is None or not figure.steering.grips:
         return Act(at)
     inputs = figure.behaviour.inputs if figure.behaviour is not None else ()
     rests = {each.id: 50.0 if each.kind in ANALOG else 0.0 for each in inputs}
     ready = {ident: ribbon.ready(at) for ident, ribbon in stage.ribbons.items()}
-    hand = Grasp(figure, {ident: place for ident, (_, place) in ready.items()}, stage.can)
+    stands = {ident: place for ident, (_, place) in ready.items() if not stage.ribbons[ident].channel.runs}
+    hand = Grasp(figure, stands, stage.can)
     mine = [ident for ident in hand.ribbons if ident not in claims]
     claims |= set(mine)
     begins = round(max((ready[ident][0] for ident in mine), default=at), 4)
+
+    stage.still(mine, at)
 
     def goes_on(now: float, _: float | None) -> float:
         if now >= begins:

@@ -53,6 +53,11 @@ class Ribbon:
         self._forward(at)
         self._free = at + takes
 
+    @property
+    def moved(self) -> bool:
+        """Whether it ever had a move."""
+        return self._now is not None or bool(self._ahead)
+
     def ready(self, at: float) -> tuple[float, float]:
         """From when on, s, it may be given a move, that time or later, and where it stands then."""
         when = max(at, self._free)

@@ -55,12 +55,11 @@ class Stage:
         return max(1.875 * abs(by) / speed, least if least < 60.0 else 0.0)
 
     def still(self, runs: Iterable[str], at: float) -> None:
-        """What runs of these ribbons stands still half a second later."""
+        """What runs of these ribbons stands still half a second later; also what is just passing that on its way elsewhere."""
         for ident in runs:
             ribbon = self.ribbons[ident]
-            when, here = ribbon.ready(at)
-            if ribbon.channel.runs and abs(here) >= LEAST:
-                ribbon.add(when, LIGHT_S, 0.0)
+            if ribbon.channel.runs and ribbon.moved:
+                ribbon.add(ribbon.ready(at)[0], LIGHT_S, 0.0)
 
     def next_line(self, lines_id: str) -> str | None:
         """The sound that a list says next, however often it was asked before; None where it has nothing more to say."""

@@ -34,13 +34,17 @@ void hand_begin(uint32_t at, bool *claimed) {
     Steer &s = steers[k];
     float place;
     const uint32_t when = ribbon_ready(l.ribbon, at, &place);
-    s.now = clip(place, l.low, l.high);
+    s.now = l.runs ? l.park : clip(place, l.low, l.high);
     s.first = s.smooth = s.asked = s.now, s.caught = s.sought = false;
     s.mine = l.owned && !claimed[l.ribbon];
     if (s.mine) begins = later(begins, when);
   }
-  for (int k = 0; k < LEDS; k++)
-    if (steers[k].mine) claimed[from(LED, k).ribbon] = true;
+  for (int k = 0; k < LEDS; k++) {
+    const Led l = from(LED, k);
+    if (!steers[k].mine) continue;
+    claimed[l.ribbon] = true;
+    if (l.runs) living_still(l.ribbon, at);
+  }
 }
 
 static float wanted(const Grip &g, uint8_t which, uint8_t n, float share) {

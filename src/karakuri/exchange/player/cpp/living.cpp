@@ -173,12 +173,11 @@ static int16_t next_line(uint8_t k) {
 
 #endif
 
-// ---- what runs stands still half a second after nobody moves it any more
-static void still(uint8_t r, uint32_t at) {
+void living_still(uint8_t r, uint32_t at) {
   if (from(CHANNEL, r).kind != RUNS) return;
   float place;
   const uint32_t when = ribbon_ready(r, at, &place);
-  if (fabsf(place) >= LEAST) ribbon_add(r, when, LIGHT_T, 0);
+  if (ribbons[r].moving || ribbons[r].count) ribbon_add(r, when, LIGHT_T, 0);  // also what is just passing that on its way elsewhere
 }
 
 // ---- deeds
@@ -327,7 +326,7 @@ static void enter(uint8_t to) {
   acts_count = 0;
   for (uint8_t k = 0; k < state.count && acts_count < MOST_DEEDS; k++) begin_deed(from(DEED, state.first + k), now);
   for (int r = 0; r < CHANNELS; r++)
-    if (!claimed[r]) still(r, now);
+    if (!claimed[r]) living_still(r, now);
   stays = now + (state.stays ? span(&chance, state.stays_low, state.stays_high) : 0);
   for (int s = 0; s < STARTS; s++) waits[s] = false;
   for (uint16_t k = 0; k < state.starts_count; k++) {
@@ -409,7 +408,7 @@ void living_tick() {
       else if (act.due && !before(now, act.due)) {
         act.due = 0;
         for (int r = 0; r < CHANNELS; r++)
-          if (owns[act.kind & 0x7F][r]) still(r, now);
+          if (owns[act.kind & 0x7F][r]) living_still(r, now);
       }
       while (act.says < act.says_end && !before(now, act.begins + from(SAID, act.says).at)) say(from(SAID, act.says++).sound);
     }

@@ -103,6 +103,7 @@ void living_tick();   // a fiftieth of a second on
 float living_place(uint8_t ribbon);
 bool living_on(uint8_t input);
 float living_level(uint8_t input);
+void living_still(uint8_t ribbon, uint32_t at);  // what runs stands still half a second after nobody moves it any more
 bool living_reads(uint8_t input);  // whether it says anything
 
 void life_begin(uint32_t at, uint32_t seed, bool *claimed);  // its life when idle, on what nobody claimed

@@ -46,12 +46,14 @@ class Hand:
         self.keyed = [0.0] * len(self.tables["GRIP"])
         for led in self.leds:
             when, place = self.living.ribbons[led.ribbon].ready(at)
-            led.begin(place)
+            led.begin(led.park if led.runs else place)
             led.mine = bool(led.owned) and not claimed[led.ribbon]
             if led.mine:
                 self.begins = max(self.begins, when)
         for led in self.leds:
             claimed[led.ribbon] = claimed[led.ribbon] or led.mine
+            if led.mine and led.runs:
+                self.living.still(led.ribbon, at)
 
     def push(self, which: int) -> float:
         """How far an input is pushed from its middle."""

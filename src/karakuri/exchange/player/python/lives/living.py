@@ -94,9 +94,10 @@ class Living:
     def still(self, ribbon: int, at: int) -> None:
         """What runs stands still half a second after nobody moves it any more."""
         each = self.ribbons[ribbon]
-        when, place = each.ready(at)
-        if each.kind == RUNS and abs(place) >= LEAST:
-            each.add(when, LIGHT_T, 0)
+        if each.kind == RUNS and (
+            each.now is not None or each.ahead
+        ):  # also what is just passing that on its way elsewhere
+            each.add(each.ready(at)[0], LIGHT_T, 0)
 
     # ---- inputs
     def sense(self) -> None:
