@@ -272,6 +272,30 @@ def run_about(seed: int, ran: set[str]) -> None:
         board.time += FRAME_S
 
 
+@pytest.mark.parametrize("do", ["live", "try"])
+def test_a_board_that_is_let_go_is_told_first_that_what_runs_stands_still(do):
+    """The board's own way to park takes two seconds: a wheel is not left rolling for that long."""
+    figure = apply(OWL, add_motor(OWL, "Wheel"))
+    board, lines = Bench(np.random.default_rng(0)), []
+    sender = board.sender = Sender(lambda report: None, board.clock, board.link)
+    sender.obey({"do": "load", "program": program_of(figure)})
+    p = sender.program
+    wheel = int(p.numbers[int(np.flatnonzero(p.runs)[0])])
+    board.places = {int(n): float(v) for n, v in zip(p.numbers, p.park, strict=True)}
+    for each in ("connect", "power", "approach"):
+        sender.obey({"do": each, "address": "x"})
+    for frame in range(400):
+        if frame >= 200:
+            sender.obey({"do": do, "aim": {str(wheel): 1900.0}, "output": wheel, "us": 1600.0})
+        sender.tick()
+        board.time += FRAME_S
+    assert board.places[wheel] >= 1590.0
+    send, board.send = board.send, lambda line: (lines.append(line), send(line))[1]
+    sender.obey({"do": "leave"})
+    sets = [re.findall(rf"\b{wheel}:(\d+)", line) for line in lines if line.startswith("SET")]
+    assert lines[-1] == "PARK" and [found[-1] for found in sets if found][-1] == "1500"
+
+
 def test_a_sudden_move_is_sent_as_fast_as_its_servo_turns():
     figure = OWL
     rows = [Row(1.0, 0.0, 30.0, "sudden"), Row(3.0, 0.0, 0.0, "sudden")]

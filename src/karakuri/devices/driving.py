@@ -276,6 +276,8 @@ class Sender(Known):
             self._hang_up()
             self.say("No board was joined.")
             return
+        self._still_on_trial()
+        self.still()
         self.tell("PARK")
         self._hang_up()
         self.say("The board was let go, and told to park.")
