@@ -34,9 +34,20 @@ from karakuri.model.edits import remove_item
 from karakuri.model.moves import moves_of
 from karakuri.model.score_edits import add_light, add_motor, keep_pose, remove_channel
 from karakuri.model.steering import Expressions, Follows, Keyed, PushPull, Steering, Towards, Wheels
-from karakuri.model.steering_edits import GRIPS, add_face, add_grip, end_of_grip, first_steering, remove_grip
+from karakuri.model.steering_edits import (
+    GRIPS,
+    add_dead_man,
+    add_face,
+    add_grip,
+    end_of_grip,
+    first_steering,
+    remove_grip,
+)
 from karakuri.motion.track import build_track
 from karakuri.motion.voice.following import KeepsUp
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
 from tests.core.test_life import being
 
 OWL = load(owl_path())
@@ -392,6 +403,23 @@ def test_grips_are_added_changed_and_taken_out_and_what_they_hang_on_goes_with_t
         except EditRefused as refused:
             assert "ribbons" in str(refused)
             break
+
+
+def test_what_runs_by_hand_and_nobody_stops_is_told_and_a_switch_cures_it():
+    figure = apply(being(), add_grip(being(), "wheels")[0])
+    found = {f.id: f for f in study(figure).findings if f.rule == "steering"}
+    assert list(found) == ["steering.dead_man"] and found["steering.dead_man"].verdict == "tight"
+    done = study(figure)
+    (remedy,) = remedies(done, done.finding("steering.dead_man"), Reuse())
+    cured = apply(figure, remedy.edit)
+    assert study(cured).finding("steering.dead_man").verdict == "holds" and len(cured.behaviour.inputs) == 3
+    twice = apply(figure, Edit("x", (Set(("behaviour",), cured.behaviour),)))
+    assert len(apply(twice, add_dead_man(twice)).behaviour.inputs) == 3
+    base, one, other = two_ribbons()
+    jointed = steered(base, (Wheels(id="g", name="g", ahead="a", turn="b", left=one, right=other),), {"a": "stick", "b": "stick"})  # fmt: skip
+    assert [f.id for f in study(jointed).findings if f.rule == "steering"] == ["steering.g.kept"]
+    plain = steered(base, (Follows(id="g", name="g", input="a", channel=one),), {"a": "knob"})
+    assert not [f for f in study(plain).findings if f.rule == "steering"]
 
 
 def test_what_can_not_be_is_refused_with_what_is_wrong():

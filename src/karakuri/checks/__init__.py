@@ -28,6 +28,7 @@ from karakuri.checks import (
     shakes,
     slides,
     soft_limits,
+    steering,
     steps,
     stops,
     supply,
@@ -79,11 +80,14 @@ RULES: tuple[Rule, ...] = (
     Rule("rings", rings.find, rings.propose),
     Rule("voice", voice.find, nothing),
     Rule("behaviour", behaviour.find, nothing),
+    Rule("steering", steering.find, steering.propose),
     Rule("scores", scores.find, nothing),
     Rule("unjudged", unjudged.find, nothing),
 )
 
-OF_THE_SCORE = frozenset({"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour"})
+OF_THE_SCORE = frozenset(
+    {"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour", "steering"}
+)
 OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators", "wiring"})
 """Rules that need the body and the score: judged anew whenever either changes."""
 LATER = frozenset({"shakes"})

@@ -19,6 +19,7 @@ GRIPS: Mapping[str, tuple[str, int, int]] = {
     "wheels": ("two wheels, ahead and turn", 2, 2), "expressions": ("poses around a stick", 2, 0),
 }  # fmt: skip
 """In words, how many inputs it needs, and how many ribbons."""
+HOLD = "Hold to move"
 ROUND, WHEELS = 360.0, ("Left wheel", "Right wheel")
 
 
@@ -49,14 +50,25 @@ def first_steering(figure: Figure) -> Edit:
         if all(each.id != ident for each in inputs):
             inputs.append(Input(id=ident, name=name, kind="knob"))
         grips.append(Follows(id=new_id(figure, f"grip {channel.id}", taken), name=channel.name, input=ident, channel=channel.id))  # fmt: skip
-    held = new_id(figure, "hold to move", taken)
-    inputs.append(Input(id=held, name="Hold to move", kind="button"))
+    held = new_id(figure, HOLD, taken)
+    inputs.append(Input(id=held, name=HOLD, kind="button"))
     return Edit("drive it by hand", (
         _inputs(figure, tuple(inputs)), Set(("steering",), Steering(grips=tuple(grips), held_by=held)),
     ))  # fmt: skip
 
 
 MOST_FIRST = 6
+
+
+def add_dead_man(figure: Figure) -> Edit:
+    """A button that is held while anything moves by hand: one that is called so and does nothing else, or a new one."""
+    steering, inputs = steering_of(figure), list(behaviour_of(figure).inputs)
+    free = next((each for each in inputs if each.kind == "button" and each.name == HOLD and each.id not in steering.inputs), None)  # fmt: skip
+    held = free or Input(id=new_id(figure, HOLD), name=HOLD, kind="button")
+    if free is None:
+        inputs.append(held)
+    after = Steering(**(dict(steering) | {"held_by": held.id}))
+    return Edit("a dead man's switch", (_inputs(figure, tuple(inputs)), Set(("steering",), after)))
 
 
 def _inputs(figure: Figure, inputs: tuple[Input, ...]) -> Step:

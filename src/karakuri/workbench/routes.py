@@ -27,7 +27,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "fit": ("fits", "order", "room"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"),
     "power": ("power", "wiring"),
-    "rehearse": ("behaviour",),
+    "rehearse": ("behaviour", "steering"),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""
 BENCH_OF_RULE = {rule: bench for bench, rules in BENCHES.items() for rule in rules}
@@ -44,6 +44,8 @@ FIELDS = {
     ("element", "grip"): ("balance", "The hand gives with ease"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""
+SHOWN_AS = {"behaviour": "behaviour", "steering": "hand"}
+"""What the Rehearse bench shows for a rule."""
 POSED = ("hold", "move", "weigh")
 
 
@@ -65,6 +67,8 @@ def open_finding(desk: Desk, finding: Finding) -> None:
     if worst is not None and finding.rule in POSED and results is not None and results.figure is desk.figure:
         desk.set_whole_pose(dict(zip(results.tree.ids, map(float, worst.pose), strict=True)))
         desk.set_posture(desk.figure.postures[worst.posture].id)
+    if finding.rule in SHOWN_AS:
+        desk.rehearse(SHOWN_AS[finding.rule])
     desk.turn_to(bench_of(finding))
 
 
