@@ -11,6 +11,8 @@ import sys
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from karakuri.course import ALONE
 from karakuri.demo import demo_path
@@ -24,6 +26,7 @@ from karakuri.exchange.player.pins import as_wired, computer_pins, pin_table
 from karakuri.exchange.player.plain import plain
 from karakuri.exchange.player.python.lives import pins
 from karakuri.exchange.player.python.lives.living import Living
+from karakuri.exchange.player.python.lives.ribbon import run
 from karakuri.exchange.player.python.lives.sending import Sending
 from karakuri.exchange.player.tables import tables
 from karakuri.exchange.sound_copies import file_name
@@ -33,6 +36,8 @@ from karakuri.model.behaviour import Behaviour, State
 from karakuri.model.board_edits import add_board, set_pin, set_plug
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
+from karakuri.motion.profiles import PROFILES
 from karakuri.session.sounds import Sounds
 from karakuri.study.study import study
 from karakuri.wiring.clashes import clashes
@@ -271,3 +276,24 @@ def test_cues_are_typed_a_line_each_and_nobody_has_to(lamp, tmp_path, monkeypatc
     assert typed(cues) == [0, 1] and "there are: encore, à demain" in capsys.readouterr().out
     os.close(writes)
     assert typed(cues) == [] and typed(cues) == [] and typed([]) == []
+
+
+@settings(max_examples=200, deadline=None)
+@given(
+    st.sampled_from(PROFILE_KINDS),
+    st.floats(0.05, 3.0),
+    st.floats(-90, 90),
+    st.floats(-200, 200),
+    st.floats(0.05, 0.45),
+    st.floats(0, 1.5),
+)
+def test_moves_run_as_the_windows_do(kind, takes, by, speed, shape, share):
+    """Place and speed of every profile, broken off and taken up at any speed."""
+    takes, by = round(takes, 4), round(by, 2)
+    own = DESCRIBED[kind].shape
+    counts = round(shape * own.counts) if own is not None else 0
+    row = (takes * share, takes, by, speed, counts / own.counts if own is not None else 0.0)
+    x, v, _ = PROFILES[kind].run(*(np.array([each]) for each in row))
+    move = (0, round(takes * 1e4), round(by * 100), PROFILE_KINDS.index(kind), counts)
+    place, pace = run(move, takes * share, 0.0, speed * 100)
+    assert place == pytest.approx(float(x[0]) * 100, abs=0.05) and pace == pytest.approx(float(v[0]) * 100, abs=0.5)
