@@ -123,8 +123,8 @@ def test_a_voice_draws_while_it_sounds_and_as_loud_as_it_is():
         assert not amp.amps[quiet].any()
 
 
-def test_a_motor_draws_by_its_speed_whichever_way_it_runs():
-    """By the track's own arithmetic elsewhere: here a motor that runs back half as fast draws half."""
+def test_a_motor_draws_in_full_while_it_runs_at_all_whichever_way():
+    """What it draws as it starts, or at half its speed, nobody wrote: less would be a guess on the wrong side."""
     from karakuri.model.channel import RunChannel
     from karakuri.model.moves import Row, moves_of
     from karakuri.model.score import Score
@@ -141,7 +141,7 @@ def test_a_motor_draws_by_its_speed_whichever_way_it_runs():
     motion = ScoreMotion((motor,), (Tracks().of(motor, 0.01),), (), nothing, nothing, nothing, 4.0)
     times = np.array([0.5, 1.5, 2.5, 3.5])
     (fan,) = parts_of((load,), figure.score, motion, (), {}, {}, 0.02)
-    assert fan.amps[(times / 0.02).astype(int)] == pytest.approx(load.amps * np.array([0.0, 1.0, 0.5, 0.0]))
+    assert fan.amps[(times / 0.02).astype(int)] == pytest.approx(load.amps * np.array([0.0, 1.0, 1.0, 0.0]))
 
 
 def test_a_figure_that_says_nothing_is_told_nothing():

@@ -413,6 +413,9 @@ def test_what_runs_by_hand_and_nobody_stops_is_told_and_a_switch_cures_it():
     (remedy,) = remedies(done, done.finding("steering.dead_man"), Reuse())
     cured = apply(figure, remedy.edit)
     assert study(cured).finding("steering.dead_man").verdict == "holds" and len(cured.behaviour.inputs) == 3
+    stays = apply(cured, made_of(lambda: change_input(cured, cured.steering.held_by, "kind", kind="switch")))
+    assert study(stays).finding("steering.dead_man").verdict == "tight"
+    assert study(apply(stays, add_dead_man(stays))).finding("steering.dead_man").verdict == "holds"
     twice = apply(figure, Edit("x", (Set(("behaviour",), cured.behaviour),)))
     assert len(apply(twice, add_dead_man(twice)).behaviour.inputs) == 3
     base, one, other = two_ribbons()

@@ -15,7 +15,8 @@ from karakuri.model.ref import Ref
 from karakuri.model.score_edits import tidy, with_row
 from karakuri.units import Quantity
 
-LEAST_DEG, LEAST_MM, LEAST_PERCENT = 0.5, 0.5, 0.5
+LEAST = 0.5
+"""Nearer than so much, in a ribbon's own unit, it is back."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -60,11 +61,9 @@ def _strays(results: Results, wanted: Callable[[MovedChannel], bool]) -> list[tu
     """Channels away from park at the end, rad, m or share: what turns first, the furthest first."""
     loads, figure = results.loads, results.figure
     assert loads is not None
-    least = {"angle": LEAST_DEG, "length": LEAST_MM, "percent": LEAST_PERCENT}
     found = []
     for channel, stray in zip(loads.motion.channels, loads.strays, strict=True):
-        measure = channel.measure(figure)
-        if wanted(channel) and abs(stray) > least[measure.kind] * measure.si:
+        if wanted(channel) and abs(stray) > LEAST * channel.measure(figure).si:
             found.append((channel, abs(float(stray))))
     return sorted(found, key=lambda each: (each[0].measure(figure).kind, -each[1]))
 

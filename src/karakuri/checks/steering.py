@@ -30,7 +30,12 @@ def find(results: Results) -> Iterable[Finding]:
         text = f"{names} {'runs' if one else 'run'} by hand with no dead man's switch: a knob left turned, or a stick that sticks, and nobody stops {'it' if one else 'them'}."
         yield Finding(finding_id("steering", "dead_man"), "steering", Ref("grip", running[0].id), "tight", Sentence(text), measure=Sentence("no dead man's switch"))  # fmt: skip
         return
-    text = f"{names} {'runs' if one else 'run'} by hand only while {figure.behaviour.input(steering.held_by).name} is held."
+    held = figure.behaviour.input(steering.held_by)
+    if held.kind != "button":
+        text = f"{names} {'runs' if one else 'run'} by hand while {held.name} is on, and that is no button: let go, it may stay on. A dead man's switch springs back."
+        yield Finding(finding_id("steering", "dead_man"), "steering", Ref("grip", running[0].id), "tight", Sentence(text), measure=Sentence("may stay on"))  # fmt: skip
+        return
+    text = f"{names} {'runs' if one else 'run'} by hand only while {held.name} is held."
     yield Finding(finding_id("steering", "dead_man"), "steering", Ref("grip", running[0].id), "holds", Sentence(text), measure=Sentence("only while it is held"))  # fmt: skip
 
 

@@ -216,8 +216,10 @@ class Sender(Known):
     def _still_on_trial(self) -> None:
         """Where the output that is tried is known to run something, that stands still, at once."""
         p = self.program
-        for o in np.flatnonzero(p.runs & (p.numbers == self.trial.number)).tolist() if p is not None else ():
-            self.trial.aim = self.trial.now = float(p.park[o]) if p is not None else self.trial.now
+        if p is None:
+            return
+        for o in np.flatnonzero(p.runs & (p.numbers == self.trial.number)).tolist():
+            self.trial.aim = self.trial.now = float(p.park[o])
             self.tell(set_line(0, [(self.trial.number, self.trial.now)]))
 
     def _do_release(self, command: dict[str, Any]) -> None:
@@ -230,6 +232,7 @@ class Sender(Known):
             self.say(f"Output {number} gets no more pulses.")
 
     def _do_stop(self, command: dict[str, Any]) -> None:
+        self.still()  # in every state: a board may have been left running
         if self.state == "trying":  # it holds where it is; what it was tried for goes on from there
             if self.clock() < self.trial.woken_until:
                 self.tell(release_line(self.trial.number))  # it creeps on its own: no more pulses
@@ -243,7 +246,6 @@ class Sender(Known):
             return
         if self.state in MOVING:
             unfinished = self.state == "approaching"
-            self.still()
             self.aim = self.now.copy()
             if self.link is not None and self.program is not None:
                 self.send([o for o in range(len(self.now)) if self.known[o]], 0)

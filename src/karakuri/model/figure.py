@@ -1,4 +1,4 @@
-"""The figure: the one document. Plain frozen values; every reference is checked when it is built."""
+"""The figure: the one document. Plain frozen values; long for its room because every reference is checked where it is built, beside the fields it is of."""
 
 from __future__ import annotations
 

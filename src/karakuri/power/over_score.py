@@ -19,7 +19,7 @@ from karakuri.model.score import Score
 from karakuri.model.sound import Sound
 from karakuri.motion.score_motion import ScoreMotion
 
-TURNING_SHARE, TURNS = 0.08, 1e-3
+TURNING_SHARE, TURNS, LEAST_RUN = 0.08, 1e-3, 0.005
 LATER_S = tuple(round(0.1 * k, 1) for k in range(1, 11))
 """So much later a region may be started to part peaks that coincide."""
 
@@ -121,15 +121,16 @@ def unwritten(figure: Figure) -> Iterable[str]:
 def _share(
     load: Load, score: Score, motion: ScoreMotion | None, times: Array, heard: Mapping[str, Loudness], sounds: Mapping[str, Sound]
 ) -> Array:  # fmt: skip
-    """How much of all it draws it draws, (n,) 0 to 1: a light by its level, a motor by its speed, a voice by how loud it is of its loudest, else all the time.
+    """How much of all it draws it draws, (n,) 0 to 1: a light by its level, a motor in full while it runs at all, a voice by how loud it is of its loudest, else all the time.
 
-    What was not listened to may be loud all the time."""
+    What was not listened to may be loud all the time; what a motor draws as it starts, or at half its speed, nobody wrote."""
     if load.channel is None:
         return np.ones(len(times))
     if motion is not None:
         for c, channel in enumerate(motion.channels):
             if channel.id == load.channel:
-                return np.clip(np.abs(motion.tracks[c].at(times)[0]), 0.0, 1.0)
+                level = motion.tracks[c].at(times)[0]
+                return (np.abs(level) > LEAST_RUN).astype(float) if channel.runs else np.clip(level, 0.0, 1.0)
     out = np.zeros(len(times))
     for voice in score.voices:
         if voice.id != load.channel:

@@ -196,8 +196,8 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Wire]:
     heavy = kind.rail
     for sign, colour in (("+", "red"), ("−", "black")):
         fed = kind.computer and sign == "+"  # never by what servos get
-        yield Wire(0, End(ref, board.name, sign), End(to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, length, measured is None,
-                   made.crosses if made is not None else (), "", sign, heavy)  # fmt: skip
+        yield Wire(0, End(ref, board.name, sign), End(to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, None if fed else length, fed or measured is None,
+                   made.crosses if made is not None and not fed else (), "", sign, heavy)  # fmt: skip
 
 
 def _ref(figure: Figure, plug: Plug) -> Ref:

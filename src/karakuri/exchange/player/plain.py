@@ -103,10 +103,11 @@ def _living(figure: Figure, course: Course, known: Known, media: Media | None, s
         "pins": [None if row.analog or row.receiver else [int(row.pin.port), row.low] for row in pins.inputs], "stop": int(pins.stop.port), "cues": live.mute,
         "sounds": {str(number): name for number, (name, _) in copies.items()},
     }  # fmt: skip
+    words = live_words(live, True).strip()
     readme = README_LIVES.format(
         name=figure.name, rows="\n".join(f"  channel {n:2d}   {o.name}{_what(o)}" for o, n in found), stop=pins.stop.id,
         inputs="\n".join(f"  {row.pin.id:6s}       {row.name}{', between the pin and ground' if row.low else ''}" for row in pins.inputs),
-        told=f"  {live_words(live, True).strip()}\n" if live_words(live, True) else "", sounds=f"\n   {len(copies)} sounds lie in the folder sounds; `aplay` plays them by the computer’s own output (package alsa-utils), another\n   program with --play, a small sound player on a serial line with --words." if copies else "",
+        told=f"  {words}\n" if words else "", sounds=f"\n   {len(copies)} sounds lie in the folder sounds; `aplay` plays them by the computer’s own output (package alsa-utils), another\n   program with --play, a small sound player on a serial line with --words." if copies else "",
         behaviour=figure.behaviour.states[0].name if figure.behaviour is not None else "",
     )  # fmt: skip
     return {"figure.json": json.dumps(data, ensure_ascii=False).encode("utf-8"), "README.txt": readme.encode("utf-8"), **{f"sounds/{name}": data for name, data in copies.values()}}  # fmt: skip
