@@ -251,13 +251,13 @@ def cues_of(behaviour: Behaviour) -> tuple[str, ...]:
 
 def _starts(behaviour: Behaviour, out: Rows) -> None:
     inputs = {each.id: k for k, each in enumerate(behaviour.inputs)}
-    cues = cues_of(behaviour)
+    cues = {cue: k for k, cue in enumerate(cues_of(behaviour))}
     order = {state.id: k for k, state in enumerate(behaviour.states)}
     rows, guards = [], list[tuple[int, int, int]]()
     for start in behaviour.starts:
         first = len(guards)
         guards += [(inputs[g.input], GUARDS.index(g.state), round(g.level * 100)) for g in start.only]
-        rows.append((order[start.to], ON.index(start.on.kind), cues.index(start.on.cue) if isinstance(start.on, Cue) else inputs.get(getattr(start.on, "input", ""), NOWHERE), _level(start), *_span(start),
+        rows.append((order[start.to], ON.index(start.on.kind), cues.get(start.on.cue, NOWHERE) if isinstance(start.on, Cue) else inputs.get(getattr(start.on, "input", ""), NOWHERE), _level(start), *_span(start),
                      first, len(start.only), math.ceil(start.chance * 2**24), _ticks(start.cool_s)))  # fmt: skip
     out.add("START", "Start", 23, rows)
     out.add("GUARD", "Guard", 4, guards)
