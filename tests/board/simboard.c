@@ -1,7 +1,7 @@
 // A controller in simulation: `simboard ELF uart` joins its serial port with standard input and output, in real time; a line '!B4 1' drives a pin, '!a1 2500' a level in mV;
 // `simboard ELF trace FILE [MCU]` writes what the port says, as fast as it goes, and drives pins as the file says, 'tick pin level' a line.
 // `simboard ELF pins SECONDS [MCU]` writes 'pulse PIN cycle width' for every pulse on any pin, in cycles of 16 MHz and
-// 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once.
+// 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once, 'bus41 byte …' at 0x41 and so on to 0x4F.
 #include <fcntl.h>
 #include <poll.h>
 #include <simavr/avr_adc.h>
@@ -43,7 +43,8 @@ static void pulses(const char *pin, int us) {
   }
 }
 
-static void drive(const char *pin, int level) {  // 'B4' high or low, 'a1' to so many mV, '~D4' pulses of so many µs, 0 none
+static void drive(const char *pin, int level) {  // '?' a letter to the port, 'B4' high or low, 'a1' to so many mV, '~D4' pulses of so many µs, 0 none
+  if (pin[0] == '?') { avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT), level); return; }
   if (pin[0] == '~') { pulses(pin + 1, level); return; }
   if (pin[0] == 'a') avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + atoi(pin + 1)), level);
   else avr_raise_irq(avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(pin[0]), pin[1] - '0'), level);
@@ -92,9 +93,10 @@ static void bus(struct avr_irq_t *irq, uint32_t value, void *param) {
   }
   if (v.u.twi.msg & TWI_COND_START) {
     if (told) puts(said);
-    told = v.u.twi.addr >> 1 == 0x40;
+    told = v.u.twi.addr >> 5 == 0x40 >> 4;
     if (told) {
       strcpy(said, "bus");
+      if (v.u.twi.addr >> 1 != 0x40) sprintf(said, "bus%x", v.u.twi.addr >> 1);
       avr_raise_irq(back, avr_twi_irq_msg(TWI_COND_ACK, v.u.twi.addr, 1));
     }
   } else if (told && (v.u.twi.msg & TWI_COND_WRITE)) {

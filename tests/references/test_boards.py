@@ -592,10 +592,10 @@ def test_players_that_are_wired_wrong_are_refused():
     two = apply(figure, add_board(figure, "atmega328p", "Another")[0])
     with pytest.raises(FileTrouble, match="one controller"):
         bundle(two, chip)
-    mixed = apply(figure, add_board(figure, "generator", "Generator")[0])
-    mixed = apply(mixed, plug_in(mixed, "generator", "drive", figure.drives[0].id, (("signal", "0"),)))
-    with pytest.raises(FileTrouble, match="all on one board"):
-        bundle(mixed, chip)
+    numbered = apply(figure, add_board(figure, "line", "Numbered")[0])
+    numbered = apply(numbered, plug_in(numbered, numbered.boards[-1].id, "drive", figure.drives[0].id, (("signal", "0"),)))  # fmt: skip
+    with pytest.raises(FileTrouble, match="a pulse generator, or the controller itself"):
+        bundle(numbered, chip)
 
 
 # ---- strings of lamps beside pulses
@@ -815,7 +815,7 @@ def test_plain_python_told_to_stop_goes_to_park_and_takes_the_pulses_away(tmp_pa
 
 def test_plain_python_is_refused_where_something_is_on_no_channel(tmp_path):
     figure = wired(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "7", "8", "9", "10", "12", "11"))
-    with pytest.raises(FileTrouble, match="a channel of the generator"):
+    with pytest.raises(FileTrouble, match="a channel of a generator"):
         export(exporter("player"), figure, {"form": "python"}, tmp_path)
 
 

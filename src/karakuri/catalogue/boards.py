@@ -26,11 +26,23 @@ class BoardPin:
 
 
 @dataclass(frozen=True)
+class StringPin:
+    """Where the player of a board sends a string of lamps from when it is sent by SPI: that pin alone, `takes` others that go with it, `lamp_us` a lamp, `most`
+    lamps at once, 0 as many as the time allows."""
+
+    pin: str
+    takes: tuple[str, ...]
+    lamp_us: float
+    most: int = 0
+
+
+@dataclass(frozen=True)
 class BoardKind:
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
     them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
     for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do; `core`: the player reaches its pins
-    by the usual editor's core alone; `computer`: it runs the player in plain Python; `stop`: the pin of the player's stop switch."""
+    by the usual editor's core alone; `computer`: it runs the player in plain Python; `stop`: the pin of the player's stop switch; `string`: where a string
+    of lamps goes, None where any pin that goes on and off sends one, interrupts shut."""
 
     id: str
     name: str
@@ -52,6 +64,7 @@ class BoardKind:
     core: bool = False
     computer: bool = False
     stop: str = "A0"
+    string: StringPin | None = None
 
     @cached_property
     def by_id(self) -> dict[str, BoardPin]:
@@ -70,7 +83,8 @@ def board_kinds() -> tuple[BoardKind, ...]:
     for row in _data("boards.json")["boards"]:
         pins = tuple(BoardPin(**{**pin, "does": tuple(pin["does"])}) for pin in row["pins"])
         both = tuple(row["addresses"]) if "addresses" in row else None
-        found.append(BoardKind(**{**row, "pins": pins, "addresses": both}))
+        string = StringPin(**{**row["string"], "takes": tuple(row["string"]["takes"])}) if "string" in row else None
+        found.append(BoardKind(**{**row, "pins": pins, "addresses": both, "string": string}))
     return tuple(found)
 
 

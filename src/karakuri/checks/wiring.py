@@ -22,8 +22,8 @@ from karakuri.model.ref import Ref
 from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
-from karakuri.wiring.at_once import FRAME_S, LAMP_S, RESET_S, SPARE_S, at_once, controllers_of, string_s
-from karakuri.wiring.clashes import Clash, clashes, sends_strings
+from karakuri.wiring.at_once import FRAME_S, RESET_S, SPARE_S, at_once, controllers_of, lamp_s, string_s
+from karakuri.wiring.clashes import Clash, clashes
 from karakuri.wiring.plug_in import free_pins, move_plug, not_plugged, pins_for, plug_everything
 from karakuri.wiring.table import Wire, cut_m, ways_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
@@ -31,6 +31,8 @@ from karakuri.wiring.ways import farthest, poses_to_try
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
 NAMED, LAMP_A = 6, 0.06
 """60 mA of a lamp with three colours, all of them in full: common practice, no source."""
+LAMPS_MOST_V, HIGH = 5.3, 0.7
+"""What such lamps take at most, V, and which share of it their data wire has to reach: data sheets of 5 V lamps with one data wire, from memory."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -49,6 +51,7 @@ def find(results: Results) -> Iterable[Finding]:
     for plug in figure.plugs:
         if plug.of == "light" and plug.lamps:
             yield from _lamps(results, plug)
+            yield from _level(results, plug)
     for board in controllers_of(figure):
         yield from _at_once(results, board)
     yield from _lost(results)
@@ -158,6 +161,25 @@ def _lamps(results: Results, plug: Plug) -> Iterable[Finding]:
         yield Finding(ident, "wiring", ref, "holds", Sentence(text, (most, written)), measure=Sentence("{0} all white", (most,)))  # fmt: skip
 
 
+def _level(results: Results, plug: Plug) -> Iterable[Finding]:
+    """What feeds a string of lamps, and whether its data wire gets high enough for it."""
+    figure = results.figure
+    kind = board_kind(next(board.kind for board in figure.boards if board.id == plug.board))
+    name, ident, ref = called(figure, plug), finding_id("wiring", plug.id, "level"), Ref("plug", plug.id)
+    feeds, most = figure.supply.voltage_V, Quantity(LAMPS_MOST_V, "voltage", rounding="down")
+    fed = Quantity(feeds, "voltage")
+    if feeds > LAMPS_MOST_V:
+        text = f"The servos’ supply has {{0}}; most strings of lamps with a data wire take {{1}} at most: feed {name} by 5 V of its own, its minus joined, unless its label says more."
+        yield Finding(ident, "wiring", ref, "tight", Sentence(text, (fed, most)), measure=Sentence("{0} feeds it", (fed,)))  # fmt: skip
+    if kind.volts is None:
+        return
+    wants = HIGH * min(feeds, 5.0)
+    comes, high = Quantity(kind.volts, "voltage", rounding="down"), Quantity(wants, "voltage", rounding="up")
+    if kind.volts < wants:
+        text = f"The data of {name} comes with {{0}}, and lamps fed with 5 V want {{1}} to be sure that it is on (0.7 of what feeds them): some strings stay dark or flicker. A level shifter between pin and first lamp helps."
+        yield Finding(finding_id("wiring", plug.id, "data"), "wiring", ref, "tight", Sentence(text, (comes, high)), measure=Sentence("{0} of {1}", (comes, high)))  # fmt: skip
+
+
 def _at_once(results: Results, board: Board) -> Iterable[Finding]:
     """Pulses of its own and strings of lamps, in one frame of 20 ms."""
     each, ref = at_once(results.figure, board), Ref("board", board.id)
@@ -167,8 +189,9 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         text = f"The {each.count} widest pulses on {board.name} take {{0}} one after the other, of a frame's {{1}}"
         text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
         yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
-    if not each.strings or not sends_strings(board_kind(board.kind)):
+    if not each.strings:
         return
+    shut = ", interrupts shut" if board_kind(board.kind).string is None else ""
     takes, left = Quantity(each.strings, "time", rounding="up"), Quantity(each.left, "time", rounding="down")
     names, quantities = " and ".join(each.names), [takes, left]
     worst = max(each.late, key=lambda one: one.turns, default=None)
@@ -178,10 +201,10 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         slip = f" Sent whenever they come, a pulse would end up to {{0}} late, {{2}} at the {worst.name}."
     reserve = each.left / each.strings
     if each.strings <= each.left:
-        text = f"The lamps of {names} take {{0}} to send, interrupts shut; {{1}} of each frame are left for that after the pulses, and the player sends them there: no pulse is late.{slip}"
+        text = f"The lamps of {names} take {{0}} to send{shut}; {{1}} of each frame are left for that, and the player sends them there: no pulse is late.{slip}"
         verdict = "holds"
     else:
-        text = f"The lamps of {names} take {{0}} to send, interrupts shut, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps."
+        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps."
         verdict = "fails"
     yield Finding(finding_id("wiring", board.id, "strings"), "wiring", ref, verdict, Sentence(text, tuple(quantities)), reserve=reserve, demand=takes, capacity=left)  # type: ignore[arg-type]  # fmt: skip
 
@@ -325,7 +348,9 @@ def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
     board = next(each for each in figure.boards if each.id == board_id)
     strings = [plug for plug in figure.plugs if plug.board == board_id and plug.of == "light" and plug.lamps]
     longest, found = max(strings, key=lambda plug: plug.lamps), at_once(figure, board)
-    most = int((found.left - found.strings + string_s(longest.lamps) - RESET_S) / LAMP_S)
+    kind = board_kind(board.kind)
+    most = int((found.left - found.strings + string_s(longest.lamps, kind) - RESET_S) / lamp_s(kind))
+    most = min(most, longest.lamps - 1)
     name = called(figure, longest)
     if most > 0:
         yield Proposal(set_plug(figure, longest.id, f"{most} lamps", lamps=most), Sentence(f"{most} lamps for {name}"), "fewer")  # fmt: skip
@@ -339,7 +364,7 @@ def _other_pins(figure: Figure, plug: Plug) -> Iterable[Proposal]:
     board = next(each for each in figure.boards if each.id == plug.board)
     name = called(figure, plug)
     for lead in leads_of(figure, plug):
-        for pin in free_pins(figure, board, lead, plug.id)[:4] if lead.signal else ():
+        for pin in free_pins(figure, board, lead, plug)[:4] if lead.signal else ():
             if pin.id != plug.pin(lead.id):
                 yield Proposal(set_pin(figure, plug.id, lead.id, pin.id), Sentence(f"Put {name} on pin {pin.id}"), f"pin {lead.id}")  # fmt: skip
     for other in figure.boards:

@@ -187,13 +187,19 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
     return tuple(sorted(found, key=lambda output: output.number))
 
 
-def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
-    """The numbers of what is plugged in, by its id, and all of them. Outputs of a second board come after those of the first, and so on, a controller's own
-    after those of generators; the first that is plugged into a pin has it."""
+def first_outputs(figure: Figure) -> dict[str, int]:
+    """The number of each board's first output, by its id. Outputs of a second board come after those of the first, and so on, a controller's own after those
+    of generators."""
     begins, at = dict[str, int](), 0
     for board in sorted(figure.boards, key=lambda each: board_kind(each.kind).what == "controller"):
         begins[board.id] = at
         at += 1 + max((pin.output for pin in board_kind(board.kind).pins), default=-1)
+    return begins
+
+
+def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
+    """The numbers of what is plugged in, by its id, and all of them; the first that is plugged into a pin has it."""
+    begins = first_outputs(figure)
     boards, out, chosen = (
         {board.id: board_kind(board.kind) for board in figure.boards},
         dict[str, tuple[int, Plug]](),

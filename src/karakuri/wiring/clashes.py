@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from karakuri.catalogue.boards import BoardKind, BoardPin
+from karakuri.catalogue.boards import BoardKind, BoardPin, StringPin
 from karakuri.model.board import Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import ABILITY_WORDS, Lead, called, leads_of
@@ -81,16 +81,15 @@ def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list
         )
         yield Clash(f"pulses_{board.id}", text, board.id, tuple(plug.id for plug in pulsed))
     strings = [plug for some in asked.values() for plug, _ in some if plug.lamps]
-    for plug in strings if not sends_strings(kind) else ():
-        text = f"{called(figure, plug)} is a string of lamps on {board.name}, {kind.name}: its player sends none. Put it on an 8-bit controller, or dim lamps by a pin."
-        yield Clash(f"string_{plug.id}", text, board.id, (plug.id,))
+    if kind.string is not None:
+        yield from _by_spi(figure, board, kind.string, asked)
     for pin, some in asked.items():
         for plug, _ in some:
             if is_receiver(figure, plug) and kind.computer:
                 text = f"{called(figure, plug)}’s pulses are on pin {pin} of {board.name}, and a computer with an operating system measures none. Put the receiver on a small controller."
                 yield Clash(f"measured_{plug.id}", text, board.id, (plug.id,))
             elif is_receiver(figure, plug):
-                yield from _measured(figure, board, kind, plug, pin, pulsed + strings)
+                yield from _measured(figure, board, kind, plug, pin, pulsed + (strings if kind.string is None else []))
     for plug, lead in asked.get(kind.stop, ()):
         text = (
             f"{called(figure, plug)} is on pin {kind.stop} of {board.name}, where the player looks for its stop switch."
@@ -98,9 +97,20 @@ def _timers(figure: Figure, board: Board, kind: BoardKind, asked: dict[str, list
         yield Clash(f"stop_{plug.id}_{lead.id}", text, board.id, (plug.id,))
 
 
-def sends_strings(kind: BoardKind) -> bool:
-    """Whether the player of such a controller sends strings of lamps."""
-    return kind.what == "controller" and not kind.core and not kind.computer
+def _by_spi(figure: Figure, board: Board, at: StringPin, asked: dict[str, list[tuple[Plug, Lead]]]) -> Iterator[Clash]:
+    """A string that is sent by SPI goes from one pin, and takes others with it."""
+    strings = [(plug, pin) for pin, some in asked.items() for plug, _ in some if plug.lamps]
+    for plug, pin in strings:
+        if pin != at.pin:
+            text = f"{called(figure, plug)}, a string of lamps, is on pin {pin} of {board.name}, which sends one string, from pin {at.pin}."
+            yield Clash(f"string_{plug.id}", text, board.id, (plug.id,))
+        elif at.most and plug.lamps > at.most:
+            text = f"{called(figure, plug)} has {plug.lamps} lamps, and {board.name} sends {at.most} at once. Part it, or put the rest on another controller."
+            yield Clash(f"lamps_{plug.id}", text, board.id, (plug.id,))
+    for pin in at.takes if strings else ():
+        for plug, lead in asked.get(pin, ()):
+            text = f"{called(figure, plug)} is on pin {pin} of {board.name}, which goes with {at.pin} while that sends the lamps of {called(figure, strings[0][0])}."
+            yield Clash(f"spi_{plug.id}_{lead.id}", text, board.id, (plug.id,))
 
 
 def is_receiver(figure: Figure, plug: Plug) -> bool:

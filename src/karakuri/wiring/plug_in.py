@@ -62,10 +62,18 @@ def fits(board: Board, pin: BoardPin, lead: Lead) -> bool:
     return pin.id != kind_of(board).stop and not (lead.wants == "dim" and pin.timer == PULSE_TIMER)
 
 
-def free_pins(figure: Figure, board: Board, lead: Lead, but: str = "") -> tuple[BoardPin, ...]:
-    """Pins of a board that fit a lead and nothing is plugged into, that of the plug `but` apart; a bus is free for all."""
-    taken = {pin for plug in figure.plugs if plug.board == board.id and plug.id != but for _, pin in plug.pins}
-    shared = lead.wants in ("data", "clock")
+def free_pins(figure: Figure, board: Board, lead: Lead, plug: Plug) -> tuple[BoardPin, ...]:
+    """Pins of a board that fit a lead of `plug` and nothing else is plugged into; a bus is free for all, a string of lamps that goes by SPI has one pin and keeps
+    others to itself."""
+    others = [each for each in figure.plugs if each.board == board.id and each.id != plug.id]
+    taken = {pin for each in others for _, pin in each.pins}
+    shared, string = lead.wants in ("data", "clock"), kind_of(board).string
+    if string is not None and any(each.lamps for each in others):
+        taken |= {*string.takes, string.pin}
+    if string is not None and plug.lamps and taken.isdisjoint((*string.takes, string.pin)):
+        return tuple(pin for pin in kind_of(board).pins if pin.id == string.pin)
+    if string is not None and plug.lamps:
+        return ()
     return tuple(pin for pin in kind_of(board).pins if fits(board, pin, lead) and (shared or pin.id not in taken))
 
 
@@ -85,7 +93,7 @@ def pins_for(figure: Figure, board: Board, plug: Plug) -> tuple[tuple[str, str],
         if not lead.signal:
             continue
         used = {pin for _, pin in chosen}
-        free = [pin for pin in free_pins(figure, board, lead, plug.id) if pin.id not in used]
+        free = [pin for pin in free_pins(figure, board, lead, plug) if pin.id not in used]
         if not free:
             return None
         chosen.append((lead.id, min(free, key=lambda pin: _worth(pin, lead)).id))
@@ -156,7 +164,9 @@ def to_output(figure: Figure, drive_id: str, number: int) -> Edit:
     Raises EditRefused where that board has no such output."""
     drive = next(each for each in figure.drives if each.id == drive_id)
     old = next((plug for plug in figure.plugs if (plug.of, plug.item) == ("drive", drive_id)), None)
-    able = [board for board in figure.boards if any(pin.output >= 0 for pin in kind_of(board).pins)]
+    able = [
+        board for board in figure.boards if any(pin.output >= 0 and "pulse" in pin.does for pin in kind_of(board).pins)
+    ]
     board = next((each for each in able if old is not None and each.id == old.board), able[0] if able else None)
     before: tuple[Step, ...] = ()
     if board is None:

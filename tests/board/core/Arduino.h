@@ -24,9 +24,14 @@ int digitalRead(int pin);
 int analogRead(int pin);
 void analogWrite(int pin, int level);
 void attachInterrupt(int pin, void (*told)(), int how);
-struct Port {
+struct Stream {
+  int letters[8], count;
+  int available() { return count; }
+  int read() { return count ? letters[--count] : -1; }
+};
+struct Port : Stream {
   void begin(long baud);
   void print(const char *text);
   void print(unsigned int number);
 };
-extern Port Serial1;
+extern Port Serial, Serial1;

@@ -1,4 +1,4 @@
-// Pins as a script has them, 'frame pin level' a line (a level 0 to 1023, of a pulse its microseconds as '~pin'), the bus and the port as lines. Ends after FRAMES.
+// Pins as a script has them, 'frame pin level' a line (a level 0 to 1023, of a pulse its microseconds as '~pin', a letter to the port as '!'), the bus and the port as lines. Ends after FRAMES.
 #include "Arduino.h"
 #undef min
 #undef max
@@ -6,6 +6,7 @@
 #include <stdlib.h>
 #include <string.h>
 
+#include "SPI.h"
 #include "Wire.h"
 
 static uint32_t now;
@@ -21,7 +22,8 @@ static void next_due() {
 }
 static void script_to(long frame) {
   for (; script && due <= frame; next_due()) {
-    if (due_pin[0] == '~') pulse[atoi(due_pin + 1)] = due_level;
+    if (due_pin[0] == '!') Serial.letters[Serial.count++ & 7] = due_level;
+    else if (due_pin[0] == '~') pulse[atoi(due_pin + 1)] = due_level;
     else level[atoi(due_pin)] = due_level;
   }
 }
@@ -47,7 +49,16 @@ void attachInterrupt(int pin, void (*f)(), int) { told[pin] = f; }
 void Port::begin(long baud) { printf("baud %ld\n", baud); }
 void Port::print(const char *text) { fputs(text, stdout); }
 void Port::print(unsigned int number) { printf("%u", number); }
-Port Serial1;
+Port Serial, Serial1;
+
+void Spi::begin() {}
+void Spi::beginTransaction(SPISettings settings) { hz = settings.hz, printf("spi %u", hz); }
+void Spi::transfer(void *bytes, size_t n) {
+  for (size_t k = 0; k < n; k++) printf(" %d", ((unsigned char *)bytes)[k]);
+  now += n * 8000000 / hz + 1;
+}
+void Spi::endTransaction() { printf("\n"); }
+Spi SPI;
 
 static unsigned char sent[64];
 static int count;

@@ -12,7 +12,8 @@ from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, live_words, lives
 from karakuri.exchange.player.lives import live_tables
-from karakuri.exchange.player.pins import PinTable, as_wired, core_pins_h, pin_table, pins_h
+from karakuri.exchange.player.pins import PinTable, as_wired, pin_table
+from karakuri.exchange.player.pins_h import core_pins_h, pins_h
 from karakuri.exchange.player.size import Controller, Size, size
 from karakuri.exchange.player.tables import RUNS, Tables, header, shape, tables
 from karakuri.exchange.sound_copies import number_of
@@ -21,7 +22,7 @@ from karakuri.model.behaviour import Performs, Says
 from karakuri.model.figure import Figure
 from karakuri.wiring.table import wires
 
-SOURCES = ("main.cpp", "play.cpp", "play.h", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "hardware_timer.cpp", "hardware_i2c.cpp",
+SOURCES = ("main.cpp", "play.cpp", "play.h", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "generators.h", "hardware_timer.cpp", "hardware_i2c.cpp",
            "hardware_uart.cpp", "hardware_host.cpp", "firmware.cpp")  # fmt: skip
 SKETCH = (
     "play.cpp",
@@ -37,6 +38,7 @@ SKETCH = (
     "hardware.h",
     "hardware_avr.h",
     "strings.h",
+    "generators.h",
 )
 
 
@@ -81,14 +83,21 @@ def bundle(
             **drawings(figure),
         }
     out = {name: (folder / name).read_bytes() for name in SOURCES} | made
-    makefile = (folder / "Makefile").read_text(encoding="utf-8").replace("@CONTROLLER@", controller.id)
+    makefile = (
+        (folder / "Makefile")
+        .read_text(encoding="utf-8")
+        .replace("@CONTROLLER@", controller.id)
+        .replace("@PULSES@", kind.id)
+    )
     out["Makefile"] = makefile.encode("utf-8")
     out["README.txt"] = readme(score, needs, kind, pins, figure).encode("utf-8")
     return out | drawings(figure)
 
 
 def _sketch_files(controller: Controller) -> tuple[str, ...]:
-    return tuple(each for each in SKETCH if not controller.core or each not in ("hardware_avr.h", "strings.h"))
+    return tuple(
+        each for each in SKETCH if not controller.core or each not in ("hardware_avr.h", "strings.h", "generators.h")
+    )
 
 
 NO_LIFE = "// It plays a score and nothing else.\n#pragma once\n"
@@ -172,7 +181,12 @@ def sketch_readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, n
     volts = (
         "5 V" if logic is None or logic > 4 else f"{logic:g} V, and nothing that gives more than {logic:g} V to any pin"
     )
-    generator = "" if kind.id == "timer" else f"\nThe generator's data and clock go to the controller's bus pins of those names, its logic + to {volts}, its - to ground.\n"  # fmt: skip
+    many = sum(row.wired for row in pins.generators)
+    generator = "" if kind.id == "timer" and not many else f"\n{'Each' if many > 1 else 'The'} generator's data and clock go to the controller's bus pins of those names, its logic + to {volts}, its - to ground.\n"  # fmt: skip
+    if many > 1:
+        generator += f"   Their addresses, set by solder bridges: {', '.join(f'{row.name} 0x{row.address:02X}' for row in pins.generators)}.\n"
+    if pins.strings and pins.kind.string is not None:
+        generator += "   Many strings of lamps want a level shifter between 3.3 V and 5 V on their data wire.\n"
     return f"""{score.name}: how to get its movement onto an {needs.controller.name.split(",")[0]} board
 
 You need: the board, its cable, a computer with the free editor that is usual for such boards, and the figure wired as below.
@@ -205,6 +219,12 @@ def _runs(score: Tables) -> str:
     return f"  {' and '.join(names)}: wheels off the ground until you trust it. A controller that is stopped or begins anew stands still only as far as the\n  motor's own controller sees to it: without pulses most stop, some run on. Try that first.\n"
 
 
+def _on_the_bus(pins: PinTable) -> str:
+    """Which generators hang on the bus, where it is said."""
+    wired = [f"{row.name} at 0x{row.address:02X}" for row in pins.generators if row.wired]
+    return f"  On the bus: {', '.join(wired)}.\n" if wired else ""
+
+
 def readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, figure: Figure) -> str:
     """What to wire, how to build, and what to mind."""
     rows = [f"  output {row.number:2d}   {row.where:26s} {row.name}" for row in pins.rows]
@@ -221,7 +241,7 @@ Build and send
 Wiring
 {chr(10).join(rows)}
   {pins.stop.id}               a switch to ground: the figure goes to park and stays there
-  Servos get their own supply; its ground is joined with the controller's.
+{_on_the_bus(pins)}  Servos get their own supply; its ground is joined with the controller's.
 
 What it does
   At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.

@@ -19,8 +19,8 @@ class PulseKind:
 
 
 KINDS = (
-    PulseKind("timer", "own timer", 7600, 10, 8, 10),
-    PulseKind("i2c", "16-channel generator", 7250, 40, 16),
+    PulseKind("timer", "own timer", 7740, 10, 8, 10),
+    PulseKind("i2c", "16-channel generator", 7620, 40, 16),
 )
 
 

@@ -121,10 +121,10 @@ def live_tables(
     ram += 4 * (glancers + 1) * (bool(plays & 128) + bool(plays & 128 or does & 1))
     ram += LED_BYTES * (leds + 1) + 5 * (grips + 1) + 8 if plays & 256 else 0
     code = _code_bytes(plays, does, bool(jaws_of(figure)))
-    mute = cues_of(behaviour)
+    cues = cues_of(behaviour)
     spoken_s = sum(sound.length_s for sound in figure.sounds if sound.name in silent)
     unknown = math.ceil(len(jaws_of(figure)) * spoken_s * MOST_A_SECOND * MOVE_BYTES)
-    return LiveTables(text, out.numbers, defines, tuple(moves), out.flash + code + unknown, ram, unread, mute, silent)
+    return LiveTables(text, out.numbers, defines, tuple(moves), out.flash + code + unknown, ram, unread, cues, silent)
 
 
 def _code_bytes(plays: int, does: int, jaws: bool) -> int:

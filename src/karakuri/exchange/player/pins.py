@@ -11,13 +11,12 @@ from dataclasses import dataclass
 from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import BoardKind, BoardPin, board_kind
 from karakuri.errors import Fault, FileTrouble
-from karakuri.exchange.outputs import Output, outputs
+from karakuri.exchange.outputs import Output, first_outputs, outputs
 from karakuri.exchange.player.kinds import CORE, PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
 from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
-from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import MOST_BY_TIMER, clashes, is_receiver
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
@@ -50,15 +49,27 @@ class InputRow:
 
 
 @dataclass(frozen=True)
+class GeneratorRow:
+    """A pulse generator: its address on the bus, its own clock, Hz, the output that is its first channel, what it is called, and whether it is one of the figure's
+    boards rather than as it comes."""
+
+    address: int
+    clock_Hz: float
+    first: int
+    name: str
+    wired: bool = True
+
+
+@dataclass(frozen=True)
 class PinTable:
-    """All outputs of a player by number, the controller's pin for the stop switch, a generator's address and own clock, Hz, and
-    receivers with the group in which their pins tell of changes."""
+    """All outputs of a player by number, the controller's pin for the stop switch, its kind, pulse generators on its bus, and receivers with the group in which
+    their pins tell of changes."""
 
     rows: tuple[PinRow, ...]
     stop: BoardPin
     inputs: tuple[InputRow, ...]
-    address: int
-    clock_Hz: float
+    kind: BoardKind
+    generators: tuple[GeneratorRow, ...] = ()
     edges: tuple[tuple[InputRow, int], ...] = ()
 
     @property
@@ -83,29 +94,26 @@ class PinTable:
 
 
 def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
-    """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where they name several, or where
-    servos are on the controller's own pins and on a generator too, or a single-board computer."""
+    """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where they name several, where what it
+    drives is on boards a player does not know, or where that is a single-board computer."""
     found = [board for board in figure.boards if board_kind(board.kind).what == "controller"]
     if not found:
         return None
     faults = []
     if len(found) > 1:
         faults.append(Fault("boards", "one controller", f"{len(found)}: {', '.join(board.name for board in found)}"))
-    others = [board for board in figure.boards if board_kind(board.kind).what == "outputs"]
-    driven = {plug.board for plug in figure.plugs if plug.of in PULSED}
-    making = [board for board in (found[0], *others) if board.id in driven]
-    if len(making) > 1:
-        faults.append(Fault("servos", "all on one board", ", ".join(board.name for board in making)))
-    for board in making:
-        if board.id != found[0].id and board.kind != "generator":
+    driven = {plug.board for plug in figure.plugs if plug.of in (*PULSED, "light")}
+    for board in figure.boards:
+        if board.id in driven and board_kind(board.kind).what == "outputs" and board.kind != "generator":
             faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
     if faults:
-        raise FileTrouble("The player was not written.", tuple(faults), "Plug all servos into one board, on the Power bench under “the wiring”.")  # fmt: skip
+        raise FileTrouble("The player was not written.", tuple(faults), "Plug what it drives into one controller and into pulse generators on its bus, on the Power bench under “the wiring”.")  # fmt: skip
     if board_kind(found[0].kind).computer:
         raise FileTrouble("The player was not written.", (Fault(f"board {found[0].name}", "a small controller", board_kind(found[0].kind).name),), "Choose plain Python: that is the player of a single-board computer.")  # fmt: skip
-    kind = pulse_kind("i2c" if making and making[0].id != found[0].id else "timer")
+    own = any(plug.of in PULSED and plug.board == found[0].id for plug in figure.plugs)
+    hung = any(board.kind == "generator" for board in figure.boards)
     chip = next(each for each in controllers() if each.id == found[0].kind)
-    return chip, CORE if chip.core else kind
+    return chip, CORE if chip.core else pulse_kind("i2c" if hung and not own else "timer")
 
 
 def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTable:
@@ -120,20 +128,22 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
             raise FileTrouble("The player was not written.", tuple(faults[:12]), "Mend the wiring on the Power bench, under “the wiring”.")  # fmt: skip
     inputs = _inputs(figure) if wired else ()
     edges = tuple((row, chip.edges[row.pin.port[0]]) for row in inputs if row.receiver and not chip.core)
-    return PinTable(rows, chip.by_id[chip.stop], inputs, *generator_of(figure), edges)
+    return PinTable(rows, chip.by_id[chip.stop], inputs, chip, generators_of(figure), edges)
 
 
-def generator_of(figure: Figure) -> tuple[int, float]:
-    """The address on the bus and the clock, Hz, of the figure's pulse generator: as it comes, where nothing else is said."""
-    made = next((board for board in figure.boards if board.kind == "generator"), None)
-    comes = board_kind("generator").address or 0
-    if made is None:
-        return comes, CLOCK_HZ
-    return made.address or comes, CLOCK_HZ if made.clock_MHz is None else made.clock_MHz * 1e6
+def generators_of(figure: Figure) -> tuple[GeneratorRow, ...]:
+    """The figure's pulse generators; one as it comes where it has none."""
+    comes, begins = board_kind("generator").address or 0, first_outputs(figure)
+    made = tuple(
+        GeneratorRow(board.address or comes, CLOCK_HZ if board.clock_MHz is None else board.clock_MHz * 1e6, begins[board.id], board.name)
+        for board in figure.boards if board.kind == "generator"
+    )  # fmt: skip
+    return made or (GeneratorRow(comes, CLOCK_HZ, 0, "as it comes", False),)
 
 
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
     boards: dict[str, Board] = {board.id: board for board in figure.boards}
+    several = sum(board.kind == "generator" for board in figure.boards) > 1
     for output in found:
         light = output.pulses is None
         if output.plug is None:
@@ -142,18 +152,19 @@ def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
         board, pin = boards[output.plug.board], output.plug.pin("signal") or ""
         kind = board_kind(board.kind)
         own = kind.what == "controller"
-        where = f"pin {pin}" if own else f"channel {pin} of the generator"
+        where = f"pin {pin}" if own else f"channel {pin} of {board.name if several else 'the generator'}"
         yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (f", a string of {output.plug.lamps}" if output.plug.lamps else ", dimmed" if light else ""), output.plug.lamps)  # fmt: skip
 
 
 def computer_pins(figure: Figure) -> PinTable:
-    """Of a single-board computer: its inputs, those that are on its pins, and its generator; outputs are all on that."""
+    """Of a single-board computer: its inputs, those that are on its pins, the string of lamps it sends, and its generators; all other outputs are on those."""
     kind = board_kind("computer")
     mine = {board.id for board in figure.boards if board.kind == kind.id}
     inputs = tuple(
         row for row, plug in zip(_inputs(figure), _plugs_of_inputs(figure), strict=True) if plug.board in mine
     )
-    return PinTable((), kind.by_id[kind.stop], inputs, *generator_of(figure))
+    rows = tuple(_wired(figure, tuple(o for o in outputs(figure) if o.plug is not None and o.plug.board in mine)))
+    return PinTable(rows, kind.by_id[kind.stop], inputs, kind, generators_of(figure))
 
 
 def _plugs_of_inputs(figure: Figure) -> tuple[Plug, ...]:
@@ -191,150 +202,3 @@ def _by_number(chip: BoardKind, found: tuple[Output, ...], kind: PulseKind) -> I
             yield PinRow(output.number, output.name, False, own, f"pin {own.id}" if own is not None else "no pin")
         else:
             yield PinRow(output.number, output.name, False, None, f"channel {output.number} of the generator")
-
-
-def pins_h(table: PinTable) -> str:
-    """pins.h: the table as C++ for an 8-bit controller; on a computer only how many outputs there are."""
-    pulses = table.pulses
-    ports = ", ".join(f"&PORT{row.pin.port[0]}" for row in pulses if row.pin) or "0"
-    bits = ", ".join(f"1 << {row.pin.port[1]}" for row in pulses if row.pin) or "0"
-    numbers = ", ".join(str(row.number) for row in pulses) or "255"
-    stop, timers = table.stop.port, sorted({row.pin.timer for row in table.lights if row.pin and row.pin.timer is not None})  # fmt: skip
-    begin = [f"  PORT{stop[0]} |= 1 << {stop[1]};  // {table.stop.id}: the stop switch, pulled up"]
-    begin += [_timer(n) for n in timers]
-    begin += [
-        f"  DDR{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}"
-        for row in (*table.lights, *table.strings)
-        if row.pin
-    ]
-    begin += [
-        f"  PORT{row.pin.port[0]} |= 1 << {row.pin.port[1]};  // {row.pin.id}: pulled up"
-        for row in table.inputs
-        if row.low and not row.analog
-    ]
-    begin += [
-        f"  PCMSK{group} |= 1 << {row.pin.port[1]}, PCICR |= 1 << PCIE{group};  // {row.pin.id}: a receiver's pulses"
-        for row, group in table.edges
-    ]
-    if any(row.analog for row in table.inputs):
-        begin.append("  ADCSRA = 1 << ADEN | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;")
-    lit = []
-    for row in table.lights:
-        assert row.pin is not None
-        n, half = row.pin.compare[0], row.pin.compare[1]
-        mode = f"TCCR{n}A"
-        lit.append(f"  if (output == {row.number}) {{  // {row.pin.id}")
-        lit.append(f"    OCR{n}{half} = level;")
-        lit.append(f"    if (level) {mode} |= 1 << COM{n}{half}1;")
-        lit.append(f"    else {mode} &= ~(1 << COM{n}{half}1);  // a plain low pin, not a sliver of light")
-        lit.append("    return true;\n  }")
-    return "\n".join(
-        [
-            "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.",
-            "#pragma once",
-            f"#define BOARD_OUTPUTS {table.count}",
-            f"#define GENERATOR_ADDRESS 0x{table.address:02X}",
-            f"#define GENERATOR_CLOCK {round(table.clock_Hz)}UL",
-            "#ifdef __AVR__",
-            "#include <avr/io.h>",
-            "#include <stdint.h>",
-            "",
-            "// servos whose pulses this controller makes itself",
-            f"const uint8_t PULSES = {len(pulses)};",
-            f"static const uint8_t PULSE_OUTPUT[] = {{{numbers}}};",
-            f"static volatile uint8_t *const PULSE_PORT[] = {{{ports}}};",
-            f"static const uint8_t PULSE_BIT[] = {{{bits}}};",
-            "",
-            f"#define STRINGS {len(table.strings)}",
-            *_strings(table.strings),
-            "",
-            *_noticing(table.inputs),
-            "",
-            "static inline void pins_begin() {",
-            *begin,
-            "}",
-            "",
-            f"static inline bool pins_stop() {{ return !(PIN{stop[0]} & 1 << {stop[1]}); }}",
-            "",
-            "// false where that light is on no pin of this controller",
-            "static inline bool pins_light(uint8_t output, uint8_t level) {",
-            *(lit or ["  (void)output, (void)level;"]),
-            "  return false;",
-            "}",
-            "#endif",
-            "",
-        ]
-    )
-
-
-def core_pins_h(table: PinTable) -> str:
-    """pins.h for a board that is reached by its editor's core alone: numbers of pins, nothing else."""
-    lights = table.lights
-    inputs = table.inputs
-
-    def numbers(values: Iterable[object]) -> str:
-        return "{" + ", ".join(map(str, values)) + "}"
-
-    out = [
-        "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.", "#pragma once", "#include <stdint.h>",
-        f"#define BOARD_OUTPUTS {table.count}", f"#define GENERATOR_ADDRESS 0x{table.address:02X}", f"#define GENERATOR_CLOCK {round(table.clock_Hz)}UL",
-        f"#define INPUTS {len(inputs)}", f"#define RECEIVERS {sum(row.receiver for row in inputs)}", f"#define LIGHTS {len(lights)}",
-        f"static const uint8_t STOP_AT = {table.stop.port};  // a switch to ground",
-    ]  # fmt: skip
-    if inputs:
-        out += [
-            f"static const uint8_t INPUT_AT[] = {numbers(row.pin.port for row in inputs)};",
-            f"static const uint8_t INPUT_ANALOG[] = {numbers(int(row.analog) for row in inputs)};",
-            f"static const uint8_t INPUT_LOW[] = {numbers(int(row.low) for row in inputs)};  // its contact pulls it low",
-            f"static const uint8_t INPUT_RECEIVER[] = {numbers(int(row.receiver) for row in inputs)};",
-        ]
-    if lights:
-        out += [
-            f"static const uint8_t LIGHT_OUTPUT[] = {numbers(row.number for row in lights)};",
-            f"static const uint8_t LIGHT_AT[] = {numbers(row.pin.port for row in lights if row.pin)};",
-        ]
-    return "\n".join([*out, ""])
-
-
-def _noticing(rows: tuple[InputRow, ...]) -> list[str]:
-    """Inputs, and how an analog one is listened to, left adjusted, against the supply."""
-    out = [f"#define INPUTS {len(rows)}", f"#define RECEIVERS {sum(row.receiver for row in rows)}"]
-    if not rows:
-        return out
-    return [
-        *out,
-        f"static const char *const INPUT_NAME[] = {{{', '.join(chr(34) + row.pin.id + chr(34) for row in rows)}}};",
-        f"static const uint8_t INPUT_ANALOG[] = {{{', '.join(str(int(row.pin.id[1:]) + 1) if row.analog else '0' for row in rows)}}};  // its channel and one, or 0",
-        f"static volatile uint8_t *const INPUT_PIN[] = {{{', '.join(f'&PIN{row.pin.port[0]}' for row in rows)}}};",
-        f"static const uint8_t INPUT_BIT[] = {{{', '.join(f'1 << {row.pin.port[1]}' for row in rows)}}};",
-        f"static const uint8_t INPUT_LOW[] = {{{', '.join(str(int(row.low)) for row in rows)}}};  // its contact pulls it low",
-        f"static const uint8_t INPUT_RECEIVER[] = {{{', '.join(str(int(row.receiver)) for row in rows)}}};",
-        "static inline void pins_listen(uint8_t channel) {",
-        "  ADMUX = 1 << REFS0 | 1 << ADLAR | (channel & 7);",
-        "#ifdef MUX5",
-        "  ADCSRB = channel > 7 ? 1 << MUX5 : 0;",
-        "#endif",
-        "}",
-    ]
-
-
-def _strings(rows: tuple[PinRow, ...]) -> list[str]:
-    """Strings of lamps, and how long all of them take, in ticks of half a microsecond."""
-    if not rows:
-        return []
-    ticks = sum(2 * round(string_s(row.lamps) * 1e6) for row in rows)
-    return [
-        f"static const uint8_t STRING_OUTPUT[] = {{{', '.join(str(row.number) for row in rows)}}};",
-        f"static volatile uint8_t *const STRING_PORT[] = {{{', '.join(f'&PORT{row.pin.port[0]}' for row in rows if row.pin)}}};",
-        f"static const uint8_t STRING_BIT[] = {{{', '.join(f'1 << {row.pin.port[1]}' for row in rows if row.pin)}}};",
-        f"static const uint16_t STRING_LAMPS[] = {{{', '.join(str(row.lamps) for row in rows)}}};",
-        f"const uint16_t STRING_TICKS = {min(ticks, 65535)};",
-    ]
-
-
-def _timer(n: int) -> str:
-    """A timer set to dim: fast, eight bits, a few hundred times a second and more, so that nobody sees it flicker."""
-    if n in (0, 2):
-        clock = f"1 << CS{n}1 | 1 << CS{n}0" if n == 0 else "1 << CS22"  # F_CPU / 64, 977 Hz at 16 MHz
-        return f"  TCCR{n}A = 1 << WGM{n}1 | 1 << WGM{n}0, TCCR{n}B = {clock};"
-    return f"  TCCR{n}A = 1 << WGM{n}0, TCCR{n}B = 1 << WGM{n}2 | 1 << CS{n}1 | 1 << CS{n}0;"

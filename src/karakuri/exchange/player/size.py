@@ -11,7 +11,7 @@ from karakuri.exchange.player.links import CODE_BYTES
 from karakuri.exchange.player.tables import LIGHT, MOVE_BYTES, Tables
 from karakuri.units import digits
 
-STATE_BYTES, STRINGS_BYTES, STRING_BYTES = 14, 350, 8
+STATE_BYTES, STRINGS_BYTES, STRING_BYTES, GENERATORS_BYTES, GENERATOR_BYTES = 14, 350, 8, 600, 38
 
 
 @dataclass(frozen=True)
@@ -64,9 +64,12 @@ def controllers() -> tuple[Controller, ...]:
 def size(score: Tables, controller: Controller, kind: PulseKind = KINDS[0]) -> Size:
     """What a player with these tables takes, bytes, pulses made by a kind."""
     flash = kind.code_bytes + score.flash_bytes + (CODE_BYTES if score.links else 0)
-    servos = sum(row[2] != LIGHT for row in score.outputs)
+    servos = sum(row[2] != LIGHT for row in score.outputs) - score.hung
     ram = kind.ram_bytes + STATE_BYTES * len(score.channels) + 2 * len(score.outputs) + kind.servo_bytes * servos
     ram += score.live.ram_bytes - STATE_BYTES * len(score.channels) if score.live is not None else 0
+    more = score.generators - (kind.id == "i2c")  # beyond the one that is counted with its kind
+    if more > 0:
+        flash, ram = flash + (0 if kind.id == "i2c" else GENERATORS_BYTES), ram + GENERATOR_BYTES * more
     if score.strings:
         flash, ram = flash + STRINGS_BYTES, ram + STRING_BYTES * score.strings
     return Size(flash, ram, controller, len(score.moves))

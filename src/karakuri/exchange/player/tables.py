@@ -11,11 +11,11 @@ from dataclasses import dataclass
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.links import LinkRow, link_row, links_text
-from karakuri.exchange.player.live import LiveTables
+from karakuri.exchange.player.live import CUE_KEYS, LiveTables
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
-MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 96, 65535
+MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 200, 65535
 LIGHT, RUNS = 1, 2
 MOVE_BYTES, CHANNEL_BYTES, OUTPUT_BYTES, KNOT_BYTES = 13, 11, 12, 4
 
@@ -26,7 +26,7 @@ OutputRow = tuple[int, int, int, tuple[int, ...], tuple[int, ...], int, int, int
 
 @dataclass(frozen=True)
 class Tables:
-    """Rows as the player reads them; numbers in its own units."""
+    """Rows as the player reads them; numbers in its own units. `strings` of lamps, pulse `generators`, and how many servos are `hung` on these."""
 
     name: str
     length: int
@@ -37,6 +37,8 @@ class Tables:
     names: tuple[str, ...]
     links: tuple[LinkRow, ...] = ()
     strings: int = 0
+    generators: int = 0
+    hung: int = 0
     live: LiveTables | None = None
 
     @property
@@ -119,8 +121,10 @@ def tables(figure: Figure, live: bool = False) -> Tables:
         faults.append(Fault("the score", "at least one ribbon", "none"))
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
+    generators = {board.id for board in figure.boards if board.kind == "generator"}
     return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
-                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links), sum(o.plug is not None and o.plug.lamps > 0 for o in found))  # fmt: skip
+                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links), sum(o.plug is not None and o.plug.lamps > 0 for o in found),
+                  len(generators), sum(o.pulses is not None and o.plug is not None and o.plug.board in generators for o in found))  # fmt: skip
 
 
 def _output(o: Output) -> OutputRow:
@@ -193,7 +197,12 @@ def shape(score: Tables) -> str:
         f"#define CHANNELS {len(score.channels)}",
         f"#define OUTPUTS {len(score.outputs)}",
     ]
-    return "\n".join([*lines, *(["#define LIVING"] if score.live is not None else []), ""])
+    live = (
+        ["#define LIVING", f"#define CUES {min(len(score.live.cues), len(CUE_KEYS))}"]
+        if score.live is not None
+        else ["#define CUES 0"]
+    )
+    return "\n".join([*lines, *live, ""])
 
 
 def _plain(name: str) -> str:

@@ -143,6 +143,7 @@ def board_page(desk: Desk, board: Board) -> Page:
 def plug_page(desk: Desk, plug: Plug) -> Page:
     figure = desk.figure
     board = next(each for each in figure.boards if each.id == plug.board)
+    kind = board_kind(board.kind)
 
     def put(words: str, **fields: object) -> None:
         desk.edit(lambda: set_plug(desk.figure, plug.id, words, **fields))
@@ -164,7 +165,7 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
     for lead in leads_of(figure, plug):
         if not lead.signal:
             continue
-        pins = tuple((pin.id, f"pin {pin.id}") for pin in free_pins(figure, board, lead, plug.id))
+        pins = tuple((pin.id, f"pin {pin.id}") for pin in free_pins(figure, board, lead, plug))
         at = plug.pin(lead.id)
         items.append(Pick(f"p {lead.id}", f"{lead.id.capitalize()}, {lead.colour}", f"pin {at}" if at else "no pin", pins, lambda key, lead=lead: desk.edit(lambda: set_pin(desk.figure, plug.id, lead.id, key))))  # fmt: skip
         items.append(Note(f"w {lead.id}", f"Wants {ABILITY_WORDS[lead.wants]}."))
@@ -184,7 +185,7 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
         items.append(
             Note(
                 "ls",
-                f"A data wire of its own: {string_s(plug.lamps) * 1e3:.1f} ms to send, about {LAMP_A * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
+                f"A data wire of its own: {string_s(plug.lamps, kind) * 1e3:.1f} ms to send, about {LAMP_A * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
             )
         )
     if plug.of == "voice":

@@ -5,6 +5,7 @@
 #include <avr/wdt.h>
 #include <stdint.h>
 
+#include "hardware.h"
 #include "pins.h"
 #include "shape.h"
 
@@ -13,11 +14,19 @@
 #endif
 const uint16_t TICKS_FRAME = F_CPU / 8 / 50;  // timer 1 at F_CPU / 8: 0.5 microseconds a tick at 16 MHz
 
+#ifdef LIVING
+// Serial words, 9600 baud, both ways.
+static inline void avr_serial() { UBRR0 = F_CPU / 16 / 9600 - 1, UCSR0A = 0, UCSR0B = 1 << TXEN0 | (CUES > 0 ? 1 << RXEN0 : 0); }
+#else
+static inline void avr_serial() {}
+#endif
+
 static inline void avr_begin() {
   MCUSR = 0;
   TIMSK0 = 0;  // nobody counts milliseconds here: no interrupt comes between a pulse and its end
   wdt_enable(WDTO_250MS);
   pins_begin();
+  avr_serial();
 }
 
 static inline bool avr_stop() { return pins_stop(); }
@@ -77,6 +86,17 @@ static inline uint16_t avr_reads(uint8_t) { return 0xFFFF; }
 #endif
 
 #ifdef LIVING
+#if CUES > 0
+static inline uint8_t avr_cue() {
+  while (UCSR0A & (1 << RXC0)) {
+    const uint8_t cue = cue_of(UDR0);
+    if (cue < 255) return cue;
+  }
+  return 255;
+}
+#else
+static inline uint8_t avr_cue() { return 255; }
+#endif
 // Words to whatever plays sounds, 9600 baud on the sending pin: "PLAY 3". Most modules want bytes of their own: write them here.
 static char say_words[12];
 static uint8_t say_at;
@@ -88,13 +108,13 @@ static inline void avr_say(uint16_t sound) {
   while (sound /= 10);
   while (k) say_words[n++] = digits[--k];
   say_words[n++] = '\n', say_words[n] = 0, say_at = 0;
-  UBRR0 = F_CPU / 16 / 9600 - 1, UCSR0A = 0, UCSR0B = 1 << TXEN0;
 }
 static inline void avr_send() {  // one byte, where there is room
   if (say_words[say_at] && (UCSR0A & (1 << UDRE0))) UDR0 = say_words[say_at++];
 }
 
 #else
+static inline uint8_t avr_cue() { return 255; }
 static inline void avr_say(uint16_t) {}
 static inline void avr_send() {}
 #endif

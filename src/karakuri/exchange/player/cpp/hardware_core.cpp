@@ -1,15 +1,15 @@
-// A 32-bit board, by nothing but what the usual editors' core gives every board: a 16-channel 12-bit generator on the bus makes the pulses.
+// A 32-bit board, by nothing but what the usual editors' core gives every board: 16-channel 12-bit generators on the bus make the pulses.
 // Frames are counted in microseconds. There is no watchdog: if the program hangs, the generator goes on sending what it was told last.
 #include <Arduino.h>
+#include <SPI.h>
 #include <Wire.h>
 
 #include "hardware.h"
 #include "pins.h"
+#include "shape.h"
 
-static const uint8_t MODE1 = 0x00, PRESCALE = 0xFE, FIRST = 0x06;
-static const uint8_t DIVIDER = (GENERATOR_CLOCK + 4096UL * 25) / (4096UL * 50) - 1;
 static const uint32_t FRAME_US = 20000;
-static uint16_t counts[16];
+static uint16_t counts[16 * GENERATORS];
 static uint32_t began;
 
 #if RECEIVERS > 0
@@ -28,8 +28,25 @@ static void rc_edges() {
 }
 #endif
 
-static void write(uint8_t where, uint8_t value) {
-  Wire.beginTransmission(GENERATOR_ADDRESS);
+#if STRINGS > 0
+// A string of lamps by SPI: a bit is four of 2.8 MHz, the first high for a 0, two for a 1. Gaps between bytes are low, where a bit may last.
+static uint8_t string_level;
+static void string_send() {
+  uint8_t lamp[12];
+  SPI.beginTransaction(SPISettings(2800000, MSBFIRST, SPI_MODE0));
+  for (uint16_t left = STRING_LAMPS; left; left--) {
+    for (uint8_t k = 0; k < 12; k++) {
+      const uint8_t two = string_level >> (6 - 2 * (k & 3));
+      lamp[k] = (two & 2 ? 0xC0 : 0x80) | (two & 1 ? 0x0C : 0x08);
+    }
+    SPI.transfer(lamp, 12);
+  }
+  SPI.endTransaction();
+}
+#endif
+
+static void write(uint8_t k, uint8_t where, uint8_t value) {
+  Wire.beginTransmission(GENERATOR_ADDRESS[k]);
   Wire.write(where), Wire.write(value);
   Wire.endTransmission();
 }
@@ -49,15 +66,29 @@ void hw_begin() {
 #endif
   Wire.begin();
   Wire.setClock(400000);
-  write(MODE1, 0x10);  // asleep: only then the prescale may be written
-  write(PRESCALE, DIVIDER);
-  write(MODE1, 0x20);  // awake, register addresses count up
+  for (uint8_t k = 0; k < GENERATORS; k++) {
+    write(k, 0x00, 0x10);  // asleep: only then the prescale may be written
+    write(k, 0xFE, GENERATOR_PRESCALE[k]);
+    write(k, 0x00, 0x20);  // awake, register addresses count up
+  }
+#if STRINGS > 0
+  SPI.begin();
+#endif
+#if CUES > 0
+  Serial.begin(9600);
+#endif
+#ifdef LIVING
+  Serial1.begin(9600);
+#endif
   began = micros();
 }
 
 void hw_pulse(uint8_t output, uint16_t tenths_us) {
-  const uint32_t whole = (DIVIDER + 1) * 10000UL;  // counts of (DIVIDER + 1) / clock each, to the nearest
-  if (output < 16) counts[output] = ((uint32_t)tenths_us * (GENERATOR_CLOCK / 1000) + whole / 2) / whole;
+  for (uint8_t k = 0; k < GENERATORS; k++) {
+    const uint8_t channel = output - GENERATOR_FIRST[k];
+    const uint32_t whole = (GENERATOR_PRESCALE[k] + 1) * 10000UL;  // counts of (prescale + 1) / clock each, to the nearest
+    if (channel < 16) counts[16 * k + channel] = ((uint32_t)tenths_us * GENERATOR_KHZ[k] + whole / 2) / whole;
+  }
 }
 
 void hw_light(uint8_t output, uint16_t permille) {
@@ -68,17 +99,29 @@ void hw_light(uint8_t output, uint16_t permille) {
     return;
   }
 #endif
-  if (output < 16) counts[output] = (uint32_t)permille * 4095 / 1000;
+#if STRINGS > 0
+  if (output == STRING_OUTPUT) {
+    string_level = (uint32_t)permille * 255 / 1000;
+    return;
+  }
+#endif
+  for (uint8_t k = 0; k < GENERATORS; k++) {
+    const uint8_t channel = output - GENERATOR_FIRST[k];
+    if (channel < 16) counts[16 * k + channel] = (uint32_t)permille * 4095 / 1000;
+  }
 }
 
 void hw_frame(char, uint32_t) {
+#if STRINGS > 0
+  if (micros() - began + STRING_US < FRAME_US) string_send();  // only where there is time for it
+#endif
   while (micros() - began < FRAME_US) yield();
   began += FRAME_US;
   if (micros() - began > FRAME_US) began = micros();  // something held it up: frames are left out, not run after
-  for (uint8_t first = 0; first < 16; first += 4) {   // some cores send 32 bytes at most at once
-    Wire.beginTransmission(GENERATOR_ADDRESS);
-    Wire.write((uint8_t)(FIRST + 4 * first));
-    for (uint8_t i = first; i < first + 4; i++) {
+  for (uint8_t at = 0; at < 16 * GENERATORS; at += 4) {  // some cores send 32 bytes at most at once
+    Wire.beginTransmission(GENERATOR_ADDRESS[at / 16]);
+    Wire.write((uint8_t)(0x06 + 4 * (at % 16)));
+    for (uint8_t i = at; i < at + 4; i++) {
       Wire.write((uint8_t)0), Wire.write((uint8_t)0);
       Wire.write((uint8_t)(counts[i] & 255)), Wire.write((uint8_t)(counts[i] >> 8));
     }
@@ -103,9 +146,22 @@ uint16_t hw_reads(uint8_t i) {
 #endif
 }
 
+#if CUES > 0
+static uint8_t cue_from(Stream &words) {
+  while (words.available()) {
+    const uint8_t cue = cue_of(words.read());
+    if (cue < 255) return cue;
+  }
+  return 255;
+}
+uint8_t hw_cue() {
+  const uint8_t typed = cue_from(Serial);
+  return typed < 255 ? typed : cue_from(Serial1);
+}
+#else
+uint8_t hw_cue() { return 255; }
+#endif
 void hw_say(uint16_t sound) {
-  static bool open = false;
-  if (!open) Serial1.begin(9600), open = true;
   Serial1.print("PLAY ");
   Serial1.print((unsigned int)sound);
   Serial1.print("\n");

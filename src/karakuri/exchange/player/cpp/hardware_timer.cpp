@@ -1,7 +1,16 @@
-// Servo pulses from the controller's own timer, one after the other, on the pins that pins.h names: eight fill a frame.
+// Servo pulses from the controller's own timer, one after the other, on the pins that pins.h names: eight fill a frame. What hangs on
+// generators besides is sent to them once a frame has begun.
 #include "hardware.h"
 #include "hardware_avr.h"
 #include "strings.h"
+#if GENERATORS > 0
+#include "generators.h"
+#else
+static inline void generators_begin() {}
+static inline void generator_pulse(uint8_t, uint16_t) {}
+static inline void generator_light(uint8_t, uint16_t) {}
+static inline void generators_send() {}
+#endif
 
 static volatile uint16_t asked[PULSES + 1];  // ticks of 0.5 microseconds, taken over at the frame's start
 static volatile uint8_t frames;
@@ -38,6 +47,7 @@ ISR(TIMER1_COMPA_vect) {
 
 void hw_begin() {
   avr_begin();
+  generators_begin();
   for (uint8_t i = 0; i < PULSES; i++) {
     set(i, false);
     *(PULSE_PORT[i] - 1) |= PULSE_BIT[i];  // its direction lies before it
@@ -50,16 +60,19 @@ void hw_begin() {
 
 void hw_pulse(uint8_t output, uint16_t tenths_us) {
   const uint16_t ticks = (tenths_us + 2) / 5;
+  asm volatile("" : : "r"(ticks));  // divided here: a compiler is free to do it later, with interrupts shut
   for (uint8_t i = 0; i < PULSES; i++) {
     if (PULSE_OUTPUT[i] != output) continue;
     cli();
     asked[i] = ticks;
     sei();
+    return;
   }
+  generator_pulse(output, tenths_us);
 }
 
 void hw_light(uint8_t output, uint16_t permille) {
-  if (!avr_light(output, permille)) string_level(output, permille);
+  if (!avr_light(output, permille) && !string_level(output, permille)) generator_light(output, permille);
 }
 
 void hw_frame(char, uint32_t) {
@@ -73,10 +86,12 @@ void hw_frame(char, uint32_t) {
     if (fits) strings_send();
   }
   while (frames == seen) avr_send();
+  generators_send();
   wdt_reset();
 }
 
 uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
+uint8_t hw_cue() { return avr_cue(); }
 void hw_say(uint16_t sound) { avr_say(sound); }
 void hw_entered(uint8_t, uint32_t) {}
 bool hw_stop() { return avr_stop(); }

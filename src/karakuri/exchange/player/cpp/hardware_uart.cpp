@@ -22,7 +22,7 @@ static void number(uint32_t n) {
 
 void hw_begin() {
   avr_begin();
-  UBRR0 = 0, UCSR0A = 1 << U2X0, UCSR0B = 1 << TXEN0;
+  UBRR0 = 0, UCSR0A = 1 << U2X0, UCSR0B = 1 << TXEN0 | 1 << RXEN0;
   TCCR1A = 0, TCCR1B = 1 << WGM12 | 1 << CS11, OCR1A = TICKS_FRAME - 1;
   rc_begin();
 }
@@ -38,6 +38,7 @@ void hw_frame(char what, uint32_t n) {
   if (what == 'F' && ++played >= TRACE_FRAMES) hw_done();
 }
 uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
+uint8_t hw_cue() { return avr_cue(); }
 void hw_say(uint16_t sound) { put('V'), put(' '), number(sound), put('\n'); }
 void hw_entered(uint8_t state, uint32_t tick) { put('E'), put(' '), number(state), put(' '), number(tick), put('\n'); }
 bool hw_stop() { return false; }

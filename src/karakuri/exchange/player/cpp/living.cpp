@@ -18,7 +18,7 @@ struct Act {
   uint32_t begins;
 };
 static Act acts[MOST_DEEDS];
-static uint8_t acts_count, state_now;
+static uint8_t acts_count, state_now, cued = 255;
 static State state;
 static uint32_t ticks, stays, chance;
 static bool over, fresh, claimed[CHANNELS];
@@ -349,7 +349,7 @@ static bool holds(const Start &s) {
 static bool fires(const Start &s, bool ended, bool its_time) {
   if (s.on == 5) return its_time;
   if (s.on == 6) return ended;
-  if (s.on == 7) return false;  // nobody gives cues here
+  if (s.on == 7) return cued != 255 && cued == s.input;
   const float now = level_now[s.input], then = level_before[s.input], level = s.on > 1 ? s.level / 100.0f : ON;
   if (s.on == 4) return seen && seen_by == s.input && ticks - seen_at == s.level;
   if (s.on == 0) return then < level && now >= level;
@@ -377,7 +377,7 @@ static int16_t choose(bool ended) {
 }
 
 void living_begin() {
-  ticks = 0, chance = chance_begin(BEHAVIOUR_SEED, 24), seen = false;
+  ticks = 0, cued = 255, chance = chance_begin(BEHAVIOUR_SEED, 24), seen = false;
   for (int r = 0; r < CHANNELS; r++) ribbon_begin(r);
   for (int s = 0; s < STARTS; s++) was[s] = false;
   for (int i = 0; i < INPUTS_KNOWN; i++) level_now[i] = 0, reads[i] = false;
@@ -386,6 +386,8 @@ void living_begin() {
 #endif
   enter(0);
 }
+
+void living_cue(uint8_t number) { cued = number; }
 
 void living_tick() {
   ticks++;
@@ -431,7 +433,7 @@ void living_tick() {
   const bool ended = ends && !over && (!limit || !before(now, limit));
   over = over || ended;
   const int16_t chosen = choose(ended);
-  fresh = false;
+  fresh = false, cued = 255;
   if (chosen >= 0) {
     was[chosen] = true, cool[chosen] = ticks;
     enter(from(START, chosen).to);

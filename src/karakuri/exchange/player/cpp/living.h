@@ -99,6 +99,7 @@ bool chance_happens(uint32_t *state, float chance);
 float keeps_least(uint8_t ribbon, float by);  // s; 1e9: never
 
 void living_begin();  // from the first state, everything at park
+void living_cue(uint8_t number);  // whoever runs the show gives a cue, for the next tick; 255 none
 void living_tick();   // a fiftieth of a second on
 float living_place(uint8_t ribbon);
 bool living_on(uint8_t input);

@@ -3,10 +3,16 @@
 #include "play.h"
 #include "player.h"
 
+// Cues that came while it was on its way to park, or there, start nothing.
+static void forget() {
+  while (hw_cue() != 255) {}
+}
+
 void play_begin() {
   hw_begin();
   player_begin();
   player_start();
+  forget();
 }
 
 void play_on() {
@@ -16,6 +22,7 @@ void play_on() {
     player_home();
     while (hw_stop()) hw_frame('P', 0);
     player_begin();
+    forget();
     return;
   }
 #ifdef LIVING

@@ -240,6 +240,7 @@ void player_home() {
 
 #ifdef LIVING
 void player_live() {
+  living_cue(hw_cue());
   living_tick();
   for (uint8_t c = 0; c < CHANNELS; c++) {
     const Channel ch = channel_at(c);
