@@ -29,7 +29,9 @@ def measure(smoke: bool) -> Iterator[str]:
 
         def run(command: list[str]) -> float:
             begin = time.perf_counter()
-            subprocess.run(command, env=env, check=True, capture_output=True)
+            subprocess.run(
+                command, env=env, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
+            )  # a pipe would be waited for until what studies has ended too
             return time.perf_counter() - begin
 
         bare = [sys.executable, "-c", BARE]

@@ -7,6 +7,9 @@ import os
 import sys
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small products gain nothing from many threads, and wait for them
+os.environ.setdefault(
+    "PYDANTIC_DISABLE_PLUGINS", "__all__"
+)  # there are none: they are looked for in all that is installed
 
 
 def main() -> int:
@@ -20,18 +23,18 @@ def main() -> int:
 
 
 def window(arguments: list[str]) -> int:
-    """Start the window. What studies gets ready first, and is given its order before the window is even read from disk."""
+    """Start the window. What studies branches off once both have what they share, and is given its order before the window is even read from disk."""
     from karakuri import heap
-    from karakuri.study.launch import StudyProcess, launch
+    from karakuri.study.launch import StudyProcess, branch
 
     heap.loading()
-    process: StudyProcess | None = None
-    with contextlib.suppress(OSError):  # told once the window is there
-        process = launch()
     from karakuri.session.opening import opened
     from karakuri.study.line import Line
     from karakuri.study.orders import Order
 
+    process: StudyProcess | None = None
+    with contextlib.suppress(OSError):  # told once the window is there
+        process = branch(_study)
     session, trouble = opened(arguments)
     line = Line(process)
     if session is not None and process is not None:
@@ -39,6 +42,13 @@ def window(arguments: list[str]) -> int:
     from karakuri.workbench.start import start
 
     return start(arguments, session, trouble, line)
+
+
+def _study(wire: int) -> int:
+    """What the branch does."""
+    from karakuri.study.process import main as serve
+
+    return serve([str(wire)])
 
 
 if __name__ == "__main__":

@@ -3,6 +3,8 @@
 import contextlib
 import os
 import signal
+import subprocess
+import sys
 import time
 
 import pytest
@@ -223,3 +225,38 @@ def test_what_is_given_up_is_not_answered_and_the_next_order_is(line):
     line.send(Order(3, head(), quick=False))
     answers_seen = until(line, Finished, 3)
     assert not any(isinstance(answer, Finished) and answer.number < 3 for answer in answers_seen)
+
+
+def test_a_branch_answers_like_a_program_of_its_own_and_ends_with_the_wire():
+    """Begun where this process has next to nothing: in a fresh Python."""
+    script = (
+        "from karakuri.study.launch import branch\n"
+        "from karakuri.study.line import Line\n"
+        "from karakuri.study.orders import Order\n"
+        "from karakuri.demo import owl_path\n"
+        "from karakuri.files.disk import load\n"
+        "def serve(wire):\n"
+        "    from karakuri.study.process import main\n"
+        "    return main([str(wire)])\n"
+        "made = branch(serve)\n"
+        "line = Line(made)\n"
+        "line.send(Order(1, load(owl_path()), False))\n"
+        "answer = line.read()\n"
+        "print(sorted((f.id, f.verdict) for f in answer.study.findings))\n"
+        "print(made.process.pid, made.process.poll())\n"
+        "line.close()\n"
+        "print(made.process.poll())\n"
+    ).replace("\\\n", "\n")
+    out = subprocess.run(
+        [sys.executable, "-c", script], capture_output=True, text=True, timeout=120, check=True
+    ).stdout.splitlines()
+    assert out[0] == str(sorted((f.id, f.verdict) for f in study(load(owl_path())).findings))
+    assert out[1].endswith(" None") and int(out[2]) <= 0
+    with pytest.raises(ProcessLookupError):
+        os.kill(int(out[1].split()[0]), 0)
+
+
+def test_a_branch_that_breaks_says_so_and_is_told_from_one_that_works():
+    script = "from karakuri.study.launch import branch\nmade = branch(lambda wire: 1 // 0)\nmade.process.wait(10)\nprint(made.process.returncode)\n"
+    done = subprocess.run([sys.executable, "-c", script], capture_output=True, text=True, timeout=60, check=True)
+    assert done.stdout.strip() == "1" and "ZeroDivisionError" in done.stderr

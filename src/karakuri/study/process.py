@@ -149,9 +149,12 @@ def main(arguments: list[str]) -> int:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     with contextlib.suppress(OSError):
         os.nice(5)
-    desk = Desk(Connection(int(arguments[0])))
+    wire = Connection(int(arguments[0]))
+    waits = wire.poll(0)  # somebody waits already: the first order is the warmest
+    desk = Desk(wire)
     threading.Thread(target=desk.read, name="orders", daemon=True).start()
-    warm_up()
+    if not waits:
+        warm_up()
     heap.loaded()
     desk.work()
     return 0
