@@ -331,6 +331,47 @@ def test_volts_lost_on_the_way_to_a_servo(owl):
     assert any(told(apply(far, remedy.edit))["lost"].verdict == "holds" for remedy in _proposals(far, "lost"))
 
 
+@settings(max_examples=80, deadline=None)
+@given(
+    st.sampled_from(("atmega328p", "atmega2560", "rp2040", "computer", "generator", "rail")),
+    st.floats(1.5, 30.0),
+    st.booleans(),
+)
+def test_what_feeds_a_controller_is_what_it_takes_or_it_is_told(kind, volts, alone):
+    """4.5 to 5.5 V at 16 MHz by the data sheet of the 8-bit chips, 1.8 to 5.5 V of the 32-bit board, 7 to 12 V at an input with a regulator: from memory and common practice, written anew here. The pin that the wire
+    goes to takes it; with 5 V of its own nothing is said."""
+    figure = apply(OWL, Edit("v", (Set(("supply", "voltage_V"), volts),)))
+    figure = apply(figure, add_board(figure, kind, "Board")[0])
+    board = next(b for b in figure.boards if b.kind == kind)
+    figure = apply(figure, set_board(figure, board.id, "fed", fed_alone=alone))
+    found = told(figure).get(f"{board.id}.fed")
+    wire = next(w for w in wires(figure) if w.a.ref.id == board.id and w.lead == "+")
+    if alone or kind in ("computer", "generator", "rail"):
+        assert found is None and (wire.b.pin == "+")
+        return
+    by_hand = {"rp2040": ((1.8, 5.5),)}.get(kind, ((4.5, 5.5), (7.0, 12.0)))
+    inside = any(low <= volts <= high for low, high in by_hand)
+    beyond = volts > by_hand[-1][1] or volts < by_hand[0][0]
+    assert found.verdict == ("holds" if inside else "fails" if beyond else "tight")
+    assert (wire.a.pin == "+") == (not inside) and (not inside or wire.a.pin in found.sentence.text)
+    if not inside:
+        (remedy,) = _proposals(figure, f"{board.id}.fed")
+        assert f"{board.id}.fed" not in told(apply(figure, remedy.edit))
+
+
+def test_two_on_a_bus_with_one_address_are_offered_another():
+    figure = boarded(OWL, "atmega328p")
+    for _ in range(3):
+        figure = apply(figure, add_board(figure, "generator", "Generator")[0])
+    figure = apply(figure, plug_everything(figure))
+    for _ in range(2):
+        clash = next(ident for ident in told(figure) if "address" in ident)
+        (remedy,) = [p for p in _proposals(figure, clash) if p.group == "address"]
+        figure = apply(figure, remedy.edit)
+    assert not any("address" in ident for ident in told(figure))
+    assert sorted(b.address or 0x40 for b in figure.boards if b.kind == "generator") == [0x40, 0x41, 0x42]
+
+
 # ---- at once
 @settings(max_examples=40, deadline=None)
 @given(st.integers(0, 10**6), st.integers(1, 8), st.integers(1, 1000), st.integers(1, 400))

@@ -42,7 +42,7 @@ class BoardKind:
     them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
     for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do; `core`: the player reaches its pins
     by the usual editor's core alone; `computer`: it runs the player in plain Python; `stop`: the pin of the player's stop switch; `string`: where a string
-    of lamps goes, None where any pin that goes on and off sends one, interrupts shut."""
+    of lamps goes, None where any pin that goes on and off sends one, interrupts shut; `feeds`: pins it can be fed by, each with the least and the most volts, lowest first."""
 
     id: str
     name: str
@@ -65,6 +65,11 @@ class BoardKind:
     computer: bool = False
     stop: str = "A0"
     string: StringPin | None = None
+    feeds: tuple[tuple[str, float, float], ...] = ()
+
+    def feed(self, volts: float) -> str | None:
+        """The pin that takes so many volts; None where none does."""
+        return next((name for name, low, high in self.feeds if low <= volts <= high), None)
 
     @cached_property
     def by_id(self) -> dict[str, BoardPin]:
@@ -84,7 +89,8 @@ def board_kinds() -> tuple[BoardKind, ...]:
         pins = tuple(BoardPin(**{**pin, "does": tuple(pin["does"])}) for pin in row["pins"])
         both = tuple(row["addresses"]) if "addresses" in row else None
         string = StringPin(**{**row["string"], "takes": tuple(row["string"]["takes"])}) if "string" in row else None
-        found.append(BoardKind(**{**row, "pins": pins, "addresses": both, "string": string}))
+        feeds = tuple((name, low, high) for name, low, high in row.get("feeds", ()))
+        found.append(BoardKind(**{**row, "pins": pins, "addresses": both, "string": string, "feeds": feeds}))
     return tuple(found)
 
 

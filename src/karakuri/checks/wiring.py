@@ -13,7 +13,7 @@ from karakuri.catalogue.boards import board_kind
 from karakuri.checks.contract import POWER, Results, wished
 from karakuri.checks.power import LOST
 from karakuri.model.board import Board, Plug
-from karakuri.model.board_edits import set_pin, set_plug
+from karakuri.model.board_edits import set_board, set_pin, set_plug
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.leads import called, leads_of
@@ -31,6 +31,8 @@ from karakuri.wiring.ways import farthest, poses_to_try
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
 NAMED, LAMP_A = 6, 0.06
 """60 mA of a lamp with three colours, all of them in full: common practice, no source."""
+ALL_CALL = 0x70
+"""The address to which every such generator answers: its data sheet, from memory."""
 LAMPS_MOST_V, HIGH = 5.3, 0.7
 """What such lamps take at most, V, and which share of it their data wire has to reach: data sheets of 5 V lamps with one data wire, from memory."""
 
@@ -47,6 +49,7 @@ def find(results: Results) -> Iterable[Finding]:
         if plug.along_mm is not None:
             yield from _reach(results, plug)
     for board in figure.boards:
+        yield from _fed(results, board)
         yield from _given(results, board)
     for plug in figure.plugs:
         if plug.of == "light" and plug.lamps:
@@ -110,6 +113,41 @@ def _reach(results: Results, plug: Plug) -> Iterable[Finding]:
         verdict, text = "holds", f"The wires of {name} are {{0}} long; by way of the pivots {{2}} reach in every pose."
     measure = Sentence("{0} long", (quantities[0],))
     yield Finding(ident, "wiring", ref, verdict, Sentence(text, quantities), measure=measure)  # type: ignore[arg-type]
+
+
+def _fed(results: Results, board: Board) -> Iterable[Finding]:
+    """Whether a controller takes the volts that servos get, where it is fed by these."""
+    kind, has = board_kind(board.kind), results.figure.supply.voltage_V
+    if not kind.feeds or kind.computer or board.fed_alone:
+        return
+    ident, ref, volts = finding_id("wiring", board.id, "fed"), Ref("board", board.id), Quantity(has, "voltage")
+    takes, quantities = [], [volts]
+    for name, low, high in kind.feeds:
+        takes.append(f"{{{len(quantities)}}} to {{{len(quantities) + 1}}} at {name}")
+        quantities += [Quantity(low, "voltage", rounding="up"), Quantity(high, "voltage", rounding="down")]
+    able, least, most = " or ".join(takes), kind.feeds[0][1], kind.feeds[-1][2]
+    helps = "Feed it by 5 V of its own, a converter or a plug, its minus joined."
+    if (pin := kind.feed(has)) is not None:
+        verdict, text = (
+            "holds",
+            f"{board.name} is fed by what feeds the servos, {{0}}, at its pin {pin}: it takes {able}.",
+        )
+    elif has > most:
+        verdict, text = (
+            "fails",
+            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}, and more ends it. {helps}",
+        )
+    elif has < least:
+        verdict, text = (
+            "fails",
+            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}, and does not run on less. {helps}",
+        )
+    else:
+        verdict, text = (
+            "tight",
+            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}. At {kind.feeds[-1][0]} its logic gets a volt less than that, at the other it ends. {helps}",
+        )
+    yield Finding(ident, "wiring", ref, verdict, Sentence(text, tuple(quantities)), measure=Sentence("{0} feeds it", (volts,)))  # type: ignore[arg-type]  # fmt: skip
 
 
 def _given(results: Results, board: Board) -> Iterable[Finding]:
@@ -314,6 +352,10 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         if not_plugged(figure):
             yield Proposal(plug_everything(figure), Sentence("Plug everything in where it fits"), "plug")
         return
+    if finding.id == finding_id("wiring", finding.subject.id, "fed"):
+        board = next(each for each in figure.boards if each.id == finding.subject.id)
+        yield Proposal(set_board(figure, board.id, "5 V of its own", fed_alone=True), Sentence(f"Feed {board.name} by 5 V of its own"), "fed")  # fmt: skip
+        return
     if finding.id == finding_id("wiring", finding.subject.id, "strings"):
         yield from _fewer(figure, finding.subject.id)
         return
@@ -321,6 +363,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.subject.kind != "plug" or plug is None:
         return
     name = called(figure, plug)
+    if plug.of == "board":
+        yield from _other_address(figure, plug)
     if finding.id == finding_id("wiring", plug.id, "lamps"):
         load = next((each for each in figure.power.loads if each.channel == plug.item), None) if figure.power is not None else None  # fmt: skip
         if load is not None:
@@ -357,6 +401,18 @@ def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
     for other in controllers_of(figure):
         if other.id != board_id:
             yield Proposal(move_plug(figure, longest.id, other.id), Sentence(f"Put {name} on {other.name}"), "other")
+
+
+def _other_address(figure: Figure, plug: Plug) -> Iterable[Proposal]:
+    """The next address that nobody on that bus has, for one that hangs there."""
+    hung = next(each for each in figure.boards if each.id == plug.item)
+    low, high = board_kind(hung.kind).addresses or (0, -1)
+    others = {each.item for each in figure.plugs if each.board == plug.board and each.of == "board" and each.id != plug.id}  # fmt: skip
+    taken = {each.address or board_kind(each.kind).address for each in figure.boards if each.id in others}
+    own = hung.address or board_kind(hung.kind).address
+    free = next((n for n in range(low, high + 1) if n not in taken and n != ALL_CALL), None)
+    if free is not None and (own in taken or own is None or not low <= own <= high):
+        yield Proposal(set_board(figure, hung.id, "address", address=free), Sentence(f"Solder {hung.name} to address {free} (0x{free:02X})"), "address")  # fmt: skip
 
 
 def _other_pins(figure: Figure, plug: Plug) -> Iterable[Proposal]:

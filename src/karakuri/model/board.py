@@ -29,6 +29,7 @@ class Board(Value):
     part: Identifier | None = Field(None, description="The part that it is: it lies where that does.")
     rides_on: Identifier = BASE
     at_mm: Place | None = Field(None, description="Where it lies, when it is no part; left out: not said yet.")
+    fed_alone: bool = Field(False, description="Of a controller: fed by 5 V of its own, a converter or a plug, not by what feeds the servos; a single-board computer always is.")  # fmt: skip
     address: Annotated[int, Field(ge=1, le=126)] | None = Field(
         None, description="On the bus, of one that hangs on one; left out: as it comes."
     )

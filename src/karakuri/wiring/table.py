@@ -195,8 +195,9 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Wire]:
     length = measured if measured is not None else None if made is None else cut_m(figure, made.length)
     heavy = kind.rail
     for sign, colour in (("+", "red"), ("−", "black")):
-        fed = kind.computer and sign == "+"  # never by what servos get
-        yield Wire(0, End(ref, board.name, sign), End(to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, None if fed else length, fed or measured is None,
+        fed = (kind.computer or board.fed_alone) and sign == "+"  # not by what servos get
+        at = kind.feed(5.0 if fed else figure.supply.voltage_V) if sign == "+" else None
+        yield Wire(0, End(ref, board.name, at or sign), End(Ref("supply") if fed else to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, None if fed else length, fed or measured is None,
                    made.crosses if made is not None and not fed else (), "", sign, heavy)  # fmt: skip
 
 

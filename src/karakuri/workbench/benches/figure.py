@@ -200,7 +200,10 @@ class FigureBench(Bench):
             x0 = kit.text(
                 x, y + u(3), f"all masses: ± {self.desk.show(total)} on {worst.joint.name}", 12, 400, "ink2"
             ) + u(24)
-        for kind in ("weighed", "data sheet", "slicer", "typical", "guess"):
+        there = {part.mass_origin for part in self.desk.figure.parts}
+        for kind in ("guess", "typical", "slicer", "data sheet", "weighed"):
+            if kind not in there:
+                continue
             if x0 + u(18) + kit.width(kind, 12) > x + w:
                 break
             origin(kit, x0 + u(6), y + u(3), kind)

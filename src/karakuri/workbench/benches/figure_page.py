@@ -17,7 +17,7 @@ from karakuri.workbench.widgets.items import Block, Do, Head, Item, Note, Page, 
 from karakuri.workbench.wishes import PASTE
 
 FINISH = (("25", "bare mechanism, + 25 %"), ("10", "shell on, + 10 %"), ("0", "finished, nothing to add"))
-HELD = {"stands": "stands free", "fixed": "is screwed or clamped down", "worn": "is worn or carried"}
+HELD = {"stands": "stands free", "fixed": "is screwed down", "worn": "is worn or carried"}
 SHARES = (
     ("wished_margin", "Wished margin", "ratio", 1.0),
     ("stall_share", "Of the advertised stall", "ratio", 1.0),

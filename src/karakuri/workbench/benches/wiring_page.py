@@ -100,6 +100,9 @@ def board_page(desk: Desk, board: Board) -> Page:
     ]  # fmt: skip
     if board.part is None:
         items += _place_items(desk, board.rides_on, board.at_mm, put)
+    if kind.feeds:
+        by = (("servos", "what feeds the servos"), ("own", "5 V of its own"))
+        items.append(Pick("fedby", "Fed by", dict(by)["own" if board.fed_alone else "servos"], by, lambda key: put("what feeds it", fed_alone=key == "own")))  # fmt: skip
     if kind.address is not None:
         address = board.address if board.address is not None else kind.address
         items.append(Write("address", "Its address", Quantity(address, "count"), "count", lambda v: put("address", address=round(v))))  # fmt: skip

@@ -159,7 +159,8 @@ class Choice(Press):
             kit.rect(0, 2, self.width(), self.height() - 4, "sel")
         if self.caption:
             x = kit.text(x, y, self.caption, 12, 400, "ink3") + self.u(7)
-        x = kit.text(x, y, self.shown, 13, 600 if self.bold else 400, "indigo") + self.u(8)
+        shown = kit.short(self.shown, self.width() - x - self.u(16), 13, 600 if self.bold else 400)
+        x = kit.text(x, y, shown, 13, 600 if self.bold else 400, "indigo") + self.u(8)
         unfold(kit, x, y + 1)
         if self.hasFocus():
             kit.rect(1, 1, self.width() - 2, self.height() - 2, None, "indigo", 2)

@@ -127,7 +127,7 @@ class TurnButton(Press):
         word = "Undo" if self.back else "Redo"
         if self.short or name is None:
             return word
-        return f"{word} {name}" if len(name) <= 26 else f"{word} {name[:26].rsplit(' ', 1)[0]}"
+        return f"{word} {name}" if len(name) <= 26 else f"{word} {name[:26].rsplit(' ', 1)[0].rstrip(':,;')}"
 
     def refresh(self) -> None:
         history = self.desk.session.history
