@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from karakuri.actuators.generator import prescale, real_rate_hz, tick_us
 from karakuri.catalogue.boards import board_kind
+from karakuri.checks.wiring import propose
 from karakuri.demo import demo_path, owl_path
 from karakuri.exchange.contract import export
 from karakuri.exchange.exporters import exporter
@@ -35,6 +36,7 @@ from karakuri.study.study import study
 from karakuri.wiring.at_once import at_once
 from karakuri.wiring.clashes import clashes
 from karakuri.wiring.plug_in import not_plugged, pins_for, plug_everything
+from karakuri.wiring.table import wires
 from tests.frames import board_values
 from tests.lived import in_the_window, on_a_computer, plugged_inputs, read, script
 from tests.references.test_boards import AVR, build, calm, narrow, needs, needs_harness, pulses_of, simulated
@@ -337,6 +339,13 @@ def test_lamps_fed_by_more_than_they_take_and_data_that_may_be_too_low_are_told(
         }
         assert {each for each in found if each in ("data", "level")} == ids, (kind, volts)
         assert all(found[each].verdict == "tight" for each in ids)
+        for each in sorted(ids):  # each is settled by what is offered, and only it
+            (remedy,) = propose(found[each], study(figure).results)
+            after = {f.id for f in study(apply(figure, remedy.edit)).findings}
+            assert found[each].id not in after and all(found[o].id in after for o in ids - {each})
+        own = apply(figure, set_plug(figure, light, "own", fed_alone=True))
+        plus = next(wire for wire in wires(own) if wire.plug == light and wire.lead == "plus")
+        assert plus.b.name == "5 V of its own" and plus.b.ref.kind == "supply"
 
 
 # ---- cues on a serial line

@@ -204,12 +204,12 @@ def _level(results: Results, plug: Plug) -> Iterable[Finding]:
     figure = results.figure
     kind = board_kind(next(board.kind for board in figure.boards if board.id == plug.board))
     name, ident, ref = called(figure, plug), finding_id("wiring", plug.id, "level"), Ref("plug", plug.id)
-    feeds, most = figure.supply.voltage_V, Quantity(LAMPS_MOST_V, "voltage", rounding="down")
+    feeds, most = 5.0 if plug.fed_alone else figure.supply.voltage_V, Quantity(LAMPS_MOST_V, "voltage", rounding="down")
     fed = Quantity(feeds, "voltage")
     if feeds > LAMPS_MOST_V:
         text = f"The servos’ supply has {{0}}; most strings of lamps with a data wire take {{1}} at most: feed {name} by 5 V of its own, its minus joined, unless its label says more."
         yield Finding(ident, "wiring", ref, "tight", Sentence(text, (fed, most)), measure=Sentence("{0} feeds it", (fed,)))  # fmt: skip
-    if kind.volts is None:
+    if kind.volts is None or plug.shifted:
         return
     wants = HIGH * min(feeds, 5.0)
     comes, high = Quantity(kind.volts, "voltage", rounding="down"), Quantity(wants, "voltage", rounding="up")
@@ -370,6 +370,12 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         if load is not None:
             amps = round(LAMP_A * plug.lamps, 3)
             yield Proposal(set_load(figure, load.id, "current", amps=amps), Sentence("Count {0}", (Quantity(amps, "current"),)), "count")  # fmt: skip
+        return
+    if finding.id == finding_id("wiring", plug.id, "level"):
+        yield Proposal(set_plug(figure, plug.id, "5 V of its own", fed_alone=True), Sentence(f"Feed {name} by 5 V of its own"), "fed")  # fmt: skip
+        return
+    if finding.id == finding_id("wiring", plug.id, "data"):
+        yield Proposal(set_plug(figure, plug.id, "a level shifter", shifted=True), Sentence(f"A level shifter before {name}"), "shifter")  # fmt: skip
         return
     if finding.id == finding_id("wiring", plug.id, "reach"):
         ways = ways_of(figure, plug)

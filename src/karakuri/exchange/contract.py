@@ -21,6 +21,10 @@ Chosen = Mapping[str, str]
 Bytes = Callable[[Sound], bytes | None]
 
 
+def _always(figure: Figure) -> bool:
+    return True
+
+
 def _nothing(sound: Sound) -> bytes | None:
     return None
 
@@ -43,12 +47,14 @@ no_media = Media()
 
 @dataclass(frozen=True)
 class Option:
-    """Something to choose: its id, also on the command line, its name on the card, the choices as (id, words), the first by default."""
+    """Something to choose: its id, also on the command line, its name on the card, the choices as (id, words), the first by default; `open` says of which figures: where the figure
+    decides it itself nobody is asked."""
 
     id: str
     name: str
     help: str
     choices: tuple[tuple[str, str], ...]
+    open: Callable[[Figure], bool] = _always
 
     @property
     def default(self) -> str:

@@ -58,6 +58,8 @@ class Plug(Value):
     lamps: Annotated[int, Field(ge=0, le=1000)] = Field(
         0, description="Of a light: so many lamps on a string with a data wire of its own; 0: dimmed by the pin."
     )
+    fed_alone: bool = Field(False, description="Of a string of lamps: by 5 V of its own, not by what feeds the servos.")
+    shifted: bool = Field(False, description="Of a string of lamps: its data goes through a level shifter.")
     straight: bool = Field(False, description="Of a light: fed by the pin itself, without a transistor.")
 
     @model_validator(mode="after")

@@ -18,7 +18,7 @@ from karakuri.model.part import BASE
 from karakuri.model.ref import Ref
 from karakuri.wiring.ways import Spot, Way, way
 
-FEED = "supply"
+FEED, OWN = "supply", "5 V of its own"
 FEEDS_AWG = 22
 
 
@@ -171,6 +171,8 @@ def _goes_to(figure: Figure, board: Board, rail: Board | None, plug: Plug, lead:
     of_servos = plug.of in ("drive", "light", "voice")
     if not of_servos:  # what notices, and what hangs on the bus, is fed by the board's own logic
         return End(here, board.name, "logic +" if lead.wants == "logic plus" else "−")
+    if plug.lamps and plug.fed_alone and lead.wants == "servo plus":
+        return End(Ref("supply"), OWN, "+")
     if rail is None:
         return End(Ref("supply"), figure.supply.name, "+" if lead.wants == "servo plus" else "−")
     where = Ref("board", rail.id)
@@ -197,7 +199,7 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Wire]:
     for sign, colour in (("+", "red"), ("−", "black")):
         fed = (kind.computer or board.fed_alone) and sign == "+"  # not by what servos get
         at = kind.feed(5.0 if fed else figure.supply.voltage_V) if sign == "+" else None
-        yield Wire(0, End(ref, board.name, at or sign), End(Ref("supply") if fed else to[0], "5 V of its own" if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, None if fed else length, fed or measured is None,
+        yield Wire(0, End(ref, board.name, at or sign), End(Ref("supply") if fed else to[0], OWN if fed else to[1], sign), colour, awg if heavy else FEEDS_AWG, None if fed else length, fed or measured is None,
                    made.crosses if made is not None and not fed else (), "", sign, heavy)  # fmt: skip
 
 

@@ -117,7 +117,7 @@ class Window(QMainWindow):
         foot = self.slide.y() if over else h
         self.stop.setGeometry((rail - min(wide, rail - 4)) // 2, foot - tall - u(10), min(wide, rail - 4), tall)
         self.stop.raise_()
-        self.note.setGeometry(rail + u(16), h - strip - u(92), min(u(640), centre - u(32)), u(86))
+        self.note.place(rail + u(16), h - strip - u(6), min(u(640), centre - u(32)))
 
     def _boarded(self) -> None:
         """A board may be driven from now on: Stop appears while one is joined, and Esc is its key first of all."""

@@ -121,7 +121,7 @@ def lives_text(figure: Figure, pins: PinTable, live: LiveTables) -> str:
         "What it does by itself",
         f"  It begins with “{behaviour.states[0].name}”: {len(behaviour.states)} states, {len(behaviour.starts)} things that start one.",
     ]
-    out += [f" {each}" for each in (live_words(live).strip(),) if each]
+    out += [f"  {each}" for each in (live_words(live).strip(),) if each]
     if pins.inputs:
         out += [
             "  It notices with",

@@ -1,6 +1,7 @@
 """The player: a score as C++ for a small controller."""
 
 from karakuri.behaviour.speech import jaws_of
+from karakuri.catalogue.boards import board_kind
 from karakuri.course import Course
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media, Option
 from karakuri.exchange.player.bundle import bundle, left_out, whole_tables
@@ -96,15 +97,21 @@ def _write(figure: Figure, chosen: Chosen, course: Course, media: Media) -> Expo
     )
 
 
+def _unwired(figure: Figure) -> bool:
+    return not any(board_kind(board.kind).what == "controller" for board in figure.boards)
+
+
 EXPORTER = Exporter(
     "player",
     "the player",
     "",
     (
-        Option("plays", "Plays", "what it plays, of a figure with a behaviour", PLAYS),
+        Option("plays", "Plays", "what it plays, of a figure with a behaviour", PLAYS, lives),
         Option("form", "As", "in which form", FORMS),
-        Option("controller", "Controller", "for which controller", tuple((c.id, c.name) for c in controllers())),
-        Option("pulses", "Pulses by", "who makes the pulses", tuple((kind.id, kind.name) for kind in KINDS)),
+        Option(
+            "controller", "Controller", "for which controller", tuple((c.id, c.name) for c in controllers()), _unwired
+        ),
+        Option("pulses", "Pulses by", "who makes the pulses", tuple((kind.id, kind.name) for kind in KINDS), _unwired),
     ),
     _told_once,
     _write,

@@ -52,6 +52,7 @@ def pins_h(table: PinTable) -> str:
             "// Which output is which pin, from the figure's plugs. Written by Karakuri; plug anew and export again rather than this.",
             "#pragma once",
             f"#define BOARD_OUTPUTS {table.count}",
+            "#include <stdint.h>",
             f"#define GENERATORS {sum(row.wired for row in table.generators)}",
             *_generators(table.generators),
             "#ifdef __AVR__",

@@ -90,6 +90,8 @@ class Pegs(Sheet):
             words = " and ".join(self._name(plug, lead) for plug, lead in some)
             after = u(26 if len(pin) < 4 else 33)
             room = mid - after - u(46)
+            if len(some) > 1 and kit.width(words, 12) > room:
+                words = f"{kit.short(self._name(*some[0]), room - kit.width(' + 1', 12), 12)} + {len(some) - 1}"
             name_at = edge - after if right else edge + after
             free = "stop switch" if kind.what == "controller" and pin == kind.stop else "free"
             colour = "verm" if len(some) > 1 and not _bus(some) else "indigo" if on else "ink" if taken else "ink3"

@@ -73,7 +73,7 @@ def export_items(desk: Desk) -> list[Item]:
                 sizes = exporter.size(desk.figure, chosen)
             except Trouble as trouble:
                 why = str(trouble).replace("\n", " ")
-        for option in exporter.options:
+        for option in (each for each in exporter.options if each.open(desk.figure)):
             names = dict(option.choices)
             choose = partial(desk.choose, exporter, option.id)
             items.append(Pick(option.id, option.name, names[chosen[option.id]], option.choices, choose))

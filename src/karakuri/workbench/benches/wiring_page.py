@@ -191,6 +191,12 @@ def plug_page(desk: Desk, plug: Plug) -> Page:
                 f"A data wire of its own: {string_s(plug.lamps, kind) * 1e3:.1f} ms to send, about {LAMP_A * plug.lamps:.1f} A all white (60 mA a lamp, common practice).",
             )
         )
+        by, ways = (
+            (("servos", "what feeds the servos"), ("own", "5 V of its own")),
+            (("no", "straight"), ("yes", "by a level shifter")),
+        )
+        items.append(Pick("lf", "Its plus from", dict(by)["own" if plug.fed_alone else "servos"], by, lambda key: put("what feeds it", fed_alone=key == "own")))  # fmt: skip
+        items.append(Pick("ld", "Its data comes", dict(ways)["yes" if plug.shifted else "no"], ways, lambda key: put("its data", shifted=key == "yes")))  # fmt: skip
     if plug.of == "voice":
         items.append(Note("vs", "The exported player sends it its words a byte at a time while it waits for the next frame: no pulse is late by it. The same pin speaks the line protocol: it is one or the other."))  # fmt: skip
     if plug.of == "run":

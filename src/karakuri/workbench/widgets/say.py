@@ -8,7 +8,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.kit import Kit
+from karakuri.workbench.kit import Kit, wrapped
 from karakuri.workbench.widgets.sheet import Sheet
 from karakuri.workbench.widgets.tag import Tag
 
@@ -22,7 +22,7 @@ class Say(Sheet):
         super().__init__(desk, "message", parent)
         self.text = ""
         self._answers: tuple[Choice, ...] = ()
-        self._question = ""
+        self._question, self._at = "", (0, 0, 0)
         self.hide()
         self.ok, self.other = (
             Tag(desk, "Understood", self, lambda: self._press(0)),
@@ -65,9 +65,17 @@ class Say(Sheet):
         if answers:
             answers[which][1]()
 
+    def place(self, x: int, foot: int, width: int) -> None:
+        """Over a foot, as wide; as tall as what it says and the answers under it need."""
+        self._at = (x, foot, width)
+        lines = len(wrapped(self.desk.look, self.text, width - self.u(28), 13))
+        tall = max(self.u(86), self.u(12) + round(lines * self.u(13 * 1.3)) + self.u(36))
+        self.setGeometry(x, foot - tall, width, tall)
+
     def _show(self, text: str) -> None:
         self.text = text.replace("\n", " ")
         self.setAccessibleName(f"message: {self.text}")
+        self.place(*self._at)
         self.show()
         self.raise_()
         self.update()
