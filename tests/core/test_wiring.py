@@ -373,6 +373,17 @@ def test_two_on_a_bus_with_one_address_are_offered_another():
 
 
 # ---- at once
+@pytest.mark.parametrize(("kind", "most"), [("atmega328p", 7), ("rp2040", 9)])
+def test_so_many_generators_that_a_frame_is_not_enough_are_told(kind, most):
+    """66 bytes of nine bits at 400 kHz each, 1.5 ms, behind what is worked out."""
+    figure = apply(OWL, add_board(OWL, kind, "Chip")[0])
+    for k in range(most + 1):
+        assert "chip.frame" not in told(figure)
+        figure = apply(figure, add_board(figure, "generator", f"Generator {k}")[0])
+        figure = apply(figure, plug_in(figure, "chip", "board", figure.boards[-1].id, (("data", "A4" if kind[0] == "a" else "GP4"), ("clock", "A5" if kind[0] == "a" else "GP5"))))  # fmt: skip
+    assert told(figure)["chip.frame"].verdict == "tight"
+
+
 @settings(max_examples=40, deadline=None)
 @given(st.integers(0, 10**6), st.integers(1, 8), st.integers(1, 1000), st.integers(1, 400))
 def test_more_lamps_and_more_servos_leave_less(seed, servos, lamps, more):

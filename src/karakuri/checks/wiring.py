@@ -227,6 +227,10 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         text = f"The {each.count} widest pulses on {board.name} take {{0}} one after the other, of a frame's {{1}}"
         text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
         yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
+    if each.busy + SPARE_S > FRAME_S:
+        busy = Quantity(each.busy, "time", rounding="up")
+        text = f"Working out a frame and telling what hangs on its bus takes {board.name} {{0}}, of a frame's {{1}}: frames get longer, fewer than 50 a second. Put some on another controller."
+        yield Finding(finding_id("wiring", board.id, "frame"), "wiring", ref, "tight", Sentence(text, (busy, frame)), measure=Sentence("{0} of a frame", (busy,)))  # fmt: skip
     if not each.strings:
         return
     shut = ", interrupts shut" if board_kind(board.kind).string is None else ""

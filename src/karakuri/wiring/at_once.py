@@ -43,8 +43,8 @@ class Late:
 
 @dataclass(frozen=True)
 class AtOnce:
-    """Of one controller: the widest pulses of its servos, within their soft limits, and of its motors together, s, and how many these are; how long its strings take, s, and their names; how much of a frame is left for them, s; and
-    how late the pulse of each servo would be, were they sent whenever they come."""
+    """Of one controller: the widest pulses of its servos, within their soft limits, and of its motors together, s, and how many these are; how long its strings take, s, and their names; how much of a frame is left for them, s;
+    how late the pulse of each servo would be, were they sent whenever they come; and how long working out a frame and telling generators on its bus takes, s."""
 
     board: Board
     pulses: float
@@ -53,6 +53,7 @@ class AtOnce:
     names: tuple[str, ...]
     left: float
     late: tuple[Late, ...]
+    busy: float = 0.0
 
 
 def lamp_s(kind: BoardKind) -> float:
@@ -100,6 +101,7 @@ def at_once(figure: Figure, board: Board) -> AtOnce:
         tuple(called(figure, plug) for plug in strings),
         max(0.0, FRAME_S - taken - SPARE_S),
         tuple(late),
+        works + buses * BUS_S,
     )
 
 
