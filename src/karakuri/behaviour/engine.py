@@ -77,6 +77,10 @@ class Engine:
         """Whoever runs the show gives a cue."""
         self._cues.add(word)
 
+    def enter(self, state_id: str) -> None:
+        """Into a state, whatever starts it."""
+        self._enter(self._states[state_id], None)
+
     def level(self, ident: str) -> float:
         """What an input says now."""
         return self._levels.get(ident, 0.0)

@@ -15,6 +15,7 @@ from karakuri.checks import (
     heat,
     hold,
     linkages,
+    lived,
     masses,
     move,
     orders,
@@ -82,13 +83,14 @@ RULES: tuple[Rule, ...] = (
     Rule("behaviour", behaviour.find, nothing),
     Rule("steering", steering.find, steering.propose),
     Rule("scores", scores.find, nothing),
+    Rule("lived", lived.find, nothing),
     Rule("unjudged", unjudged.find, nothing),
 )
 
 OF_THE_SCORE = frozenset(
-    {"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour", "steering"}
+    {"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour", "steering", "lived"}
 )
 OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators", "wiring"})
 """Rules that need the body and the score: judged anew whenever either changes."""
-LATER = frozenset({"shakes"})
+LATER = frozenset({"shakes", "lived"})
 """Rules whose findings stand as they were while a hand drags: what they rest on takes too long."""

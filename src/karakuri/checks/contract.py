@@ -123,6 +123,15 @@ class OtherScore:
     wrong: tuple[Finding, ...]
 
 
+@dataclass(frozen=True, eq=False)
+class LivedScore:
+    """What a behaviour did as it was lived for judging, judged like a score: that score, in how many states it was, and what does not hold, worst first."""
+
+    score: Score
+    states: int
+    wrong: tuple[Finding, ...]
+
+
 @dataclass(frozen=True)
 class AtServo:
     """What reaches one servo, by its plug, along its own wires: the most it draws over the score, A, or stalled where its load is not `known`; what it gets at its
@@ -181,6 +190,8 @@ SPOKEN: Key[tuple[Speaking, ...]] = Key("spoken")
 """How each voice of the score goes with its jaw."""
 OTHERS: Key[tuple[OtherScore, ...]] = Key("others")
 """The scores that are not in hand, judged as if each were."""
+LIVED: Key[LivedScore] = Key("lived")
+"""What the behaviour does, judged as a score; None in a quick study, and where there is none."""
 FASTENED: Key[tuple[FastenedFound, ...]] = Key("fastened")
 WORN: Key[tuple[WayFound, ...]] = Key("worn")
 """How each way of carrying a worn figure does, its own first; its own alone while remedies are tried."""

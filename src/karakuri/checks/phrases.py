@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,6 +25,15 @@ from karakuri.sizing.score_loads import JointLoad
 from karakuri.units import Quantity
 
 MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 5, 1.03
+
+
+def counted(wrong: Sequence[Finding]) -> tuple[str, str]:
+    """Of findings that do not hold, worst first: how many are as bad as the first, and what they do, in words."""
+    verdict = wrong[0].verdict
+    alike = sum(1 for finding in wrong if finding.verdict == verdict)
+    many = alike > 1
+    word = {"fails": "fail" if many else "fails", "tight": "are tight" if many else "is tight"}.get(verdict, "are not yet judged" if many else "is not yet judged")  # fmt: skip
+    return f"{alike} {'things' if many else 'thing'}", word
 
 
 @dataclass(frozen=True, eq=False)

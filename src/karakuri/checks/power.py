@@ -54,7 +54,11 @@ def _guessed(results: Results, power: Power) -> str:
     """What the currents rest on, and what they leave out."""
     names = [load.name for load in power.loads if load.guess]
     behaviour = results.figure.behaviour
-    lives = " Counted is the score, not what its behaviour does." if behaviour is not None and behaviour.states else ""
+    lives = (
+        " Counted is the score; what its behaviour does is judged by itself."
+        if behaviour is not None and behaviour.states
+        else ""
+    )
     return (f" Guessed: {', '.join(names)}." if names else "") + lives
 
 

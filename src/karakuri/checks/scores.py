@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import OTHERS, OtherScore, Results
+from karakuri.checks.phrases import counted
 from karakuri.model.finding import Finding, Sentence, finding_id
 from karakuri.model.ref import Ref
 
@@ -19,10 +20,7 @@ def _of(other: OtherScore) -> Finding:
     if not other.wrong:
         text = Sentence(f"“{name}”, which is not in hand, holds in all that is judged of it.")
         return Finding(finding_id("scores", other.score.id), "scores", Ref("score", other.score.id), "holds", text, measure=Sentence("all of it holds"))  # fmt: skip
-    worst = other.wrong[0]
-    alike = sum(1 for finding in other.wrong if finding.verdict == worst.verdict)
-    count = f"{alike} {'things' if alike > 1 else 'thing'}"
-    word = {"fails": "fail" if alike > 1 else "fails", "tight": "are tight" if alike > 1 else "is tight"}.get(worst.verdict, "not yet judged")  # fmt: skip
+    worst, (count, word) = other.wrong[0], counted(other.wrong)
     sentence = Sentence(
         f"In “{name}”, which is not in hand, {count} {word}. {worst.sentence.text}", worst.sentence.quantities
     )

@@ -295,6 +295,11 @@ def keep_score(figure: Figure, name: str) -> tuple[Edit, str]:
     return Edit(f"add {name}", (Add("scores", made), Set(("playing",), ident))), ident
 
 
+def put_score(score: Score) -> Edit:
+    """A score as it was made elsewhere is added and taken in hand."""
+    return Edit(f"add {score.name}", (Add("scores", score), Set(("playing",), score.id)))
+
+
 def play_score(figure: Figure, score_id: str) -> Edit:
     """Take another score in hand."""
     score = next(each for each in figure.scores if each.id == score_id)

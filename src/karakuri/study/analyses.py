@@ -12,6 +12,7 @@ from karakuri.checks.contract import (
     FASTENED,
     HANDS,
     HANGS,
+    LIVED,
     LOADS,
     OTHERS,
     PACES,
@@ -59,6 +60,7 @@ _EVERY = (
     Analysis(SPOKEN, SCORE, of_score.spoken, of_score=True),
     Analysis(POWER, Ref("supply"), of_score.power, of_score=True),
     Analysis(OTHERS, SCORE, of_others.others, of_score=True),
+    Analysis(LIVED, Ref("behaviour"), of_others.lived, of_score=True),
 )
 ANALYSES = {analysis.key.name: analysis for analysis in _EVERY}
 """By the names of their keys."""

@@ -15,9 +15,8 @@ from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
-from karakuri.study.joints import joint_results
+from karakuri.study.joints import gravities_of, joint_results
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import gravities_of
 
 SHARES = (0.04, 0.1, 0.25, 0.5, 0.75, 1.0)
 """Of the ribbon's band: moves so far are tried, and between them the longer time counts."""

@@ -6,12 +6,14 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 
+import numpy as np
+
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by, pull_at, unladen
 from karakuri.bodies.elements import not_known
 from karakuri.bodies.inertia import Array
-from karakuri.bodies.tree import Tree
+from karakuri.bodies.tree import Tree, posture_gravity
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Needed, Shares
 from karakuri.digest import digest
@@ -38,6 +40,11 @@ from karakuri.study.reuse import Reuse
 
 FAR_MORE = 4.0
 """While a hand drags, a move that left so many times as much as the hardest, and holds by as much, is not looked at."""
+
+
+def gravities_of(figure: Figure) -> Array:
+    """Gravity in the base's frame in every stance, (p, 3) m/s²."""
+    return np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
 
 
 def joint_results(

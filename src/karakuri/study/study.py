@@ -6,13 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 
-import numpy as np
-
 from karakuri.bodies.cut import loosened
-from karakuri.bodies.inertia import Array
-from karakuri.bodies.tree import Tree, build_tree, posture_gravity
+from karakuri.bodies.tree import Tree, build_tree
 from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
-from karakuri.checks.contract import HANGS, JointResults, Needed, Results, Rule
+from karakuri.checks.contract import HANGS, LIVED, JointResults, Needed, Results, Rule
 from karakuri.course import ALONE, Course
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
@@ -20,7 +17,7 @@ from karakuri.model.loudness import Loudness
 from karakuri.model.ref import Ref, item_of
 from karakuri.study.analyses import ANALYSES, SCORE
 from karakuri.study.given import Given, Late, guarded
-from karakuri.study.joints import joint_results, judged_joints, needed
+from karakuri.study.joints import gravities_of, joint_results, judged_joints, needed
 from karakuri.study.reuse import Reuse
 from karakuri.study.telling import telling
 
@@ -68,7 +65,7 @@ def study(
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
-        return _moved(figure, reuse, base, watch, course, heard)
+        return _moved(figure, reuse, base, watch, course, heard, quick)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
     given = _given(figure, reuse, quick, course, base, _without_score(stale) if quick else {}, heard=heard)
     joints = tuple(given.joints)
@@ -121,10 +118,13 @@ def _moved(
     watch: frozenset[Ref],
     course: Course,
     heard: Mapping[str, Loudness] | None,
+    quick: bool,
 ) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
     known = {name: found for name, found in old.found.items() if not ANALYSES[name].of_score}
+    if quick:  # while a hand drags what it does by itself stands as it was found
+        known[LIVED.name] = old.found.get(LIVED.name)
     given = Given(
         figure,
         old.tree,
@@ -209,11 +209,6 @@ def _given(
         quick and base is not None,
         heard,
     )
-
-
-def gravities_of(figure: Figure) -> Array:
-    """Gravity in the base's frame in every stance, (p, 3) m/s²."""
-    return np.array([posture_gravity(posture, figure.assumptions.gravity_mps2) for posture in figure.stances])
 
 
 def _results_of(given: Given, found: Mapping[str, object], watch: frozenset[Ref]) -> Results:

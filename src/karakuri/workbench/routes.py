@@ -27,7 +27,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "fit": ("fits", "order", "room"),
     "score": ("toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice"),
     "power": ("power", "wiring"),
-    "rehearse": ("behaviour", "steering"),
+    "rehearse": ("behaviour", "steering", "lived"),
 }
 """Each bench, in the order of the rail, with the rules whose findings it shows. Its module, class and glyph bear its name."""
 BENCH_OF_RULE = {rule: bench for bench, rules in BENCHES.items() for rule in rules}
@@ -44,7 +44,7 @@ FIELDS = {
     ("element", "grip"): ("balance", "The hand gives with ease"),
 }
 """Kind of thing and field of an action → bench, and what the field is called on its card."""
-SHOWN_AS = {"behaviour": "behaviour", "steering": "hand"}
+SHOWN_AS = {"behaviour": "behaviour", "lived": "behaviour", "steering": "hand"}
 """What the Rehearse bench shows for a rule."""
 POSED = ("hold", "move", "weigh")
 

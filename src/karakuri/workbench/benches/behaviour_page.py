@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from karakuri.behaviour.reach import cues
+from karakuri.checks.contract import LIVED
 from karakuri.model.behaviour import ANALOG, After, Cue, Input, Lights, Performs, Start, State, Stopped
 from karakuri.model.behaviour_edits import (
     BY_INPUT,
@@ -31,6 +32,7 @@ from karakuri.model.behaviour_edits import (
     trigger_words,
 )
 from karakuri.model.ref import FIGURE, Ref, item_of
+from karakuri.model.score_edits import put_score
 from karakuri.units import Quantity
 from karakuri.workbench.benches.pose_page import seconds
 from karakuri.workbench.desk import Desk
@@ -61,9 +63,10 @@ def whole_page(desk: Desk) -> Page:
     items: list[Item] = [Head("hc", "Caution"), Note("c", CAUTION, True)]
     if not behaviour.states:
         items.append(Do("first", "Set a behaviour down", lambda: desk.edit(lambda: first_behaviour(desk.figure))))
-    found = [f for f in desk.study.findings if f.rule == "behaviour"] if desk.study is not None else []
-    if found:
-        items += [Block("v", found[0], desk.figure.assumptions.wished_margin), *(Note(f"f{k}", f.sentence.show(desk.units)) for k, f in enumerate(found[:6]))]  # fmt: skip
+    for rule in ("behaviour", "lived"):
+        found = [f for f in desk.study.findings if f.rule == rule] if desk.study is not None else []
+        if found:
+            items += [Block(f"v {rule}", found[0], desk.figure.assumptions.wished_margin), *(Note(f"f{k} {rule}", f.sentence.show(desk.units)) for k, f in enumerate(found[:6]))]  # fmt: skip
     items += [
         Do("state", "Add a state", lambda: added(desk, "state", lambda: add_state(desk.figure, f"State {len(behaviour.states) + 1}"))),
         Pick("input", "Add an input", "choose", KINDS, lambda kind: added(desk, "input", lambda: add_input(desk.figure, dict(KINDS)[kind].split(" ", 1)[1].capitalize(), kind))),
@@ -75,6 +78,10 @@ def whole_page(desk: Desk) -> Page:
             Write("seed", "Seed", Quantity(behaviour.seed, "count"), "count", lambda v: desk.edit(lambda: change(desk.figure, "seed of the behaviour", seed=round(v)))),
             Write("pace", "Goes to where it begins", Quantity(behaviour.approach_deg_per_s * DEG, "speed"), "speed", lambda v: desk.edit(lambda: change(desk.figure, "pace of approach", approach_deg_per_s=round(v / DEG, 1)))),
         ]  # fmt: skip
+        lived = desk.study.results[LIVED] if desk.study is not None else None
+        why = "" if lived is not None else "It is being lived and judged."
+        items.append(Do("lived", "What it did, as a score", lambda: desk.edit(lambda: put_score(lived.score)) if lived is not None else None, why))  # fmt: skip
+        items.append(Note("ln", "The same that is judged, with visitors and every state once: to be looked at under the plumb line."))  # fmt: skip
     for word in cues(behaviour):
         items.append(Do(f"cue {word}", f"Give the cue “{word}”", lambda word=word: desk.living.cue(word)))
     return Page("Behaviour", f"{len(behaviour.states)} states, {len(behaviour.starts)} starts", tuple(items), ("behaviour", ""))  # fmt: skip

@@ -1,0 +1,83 @@
+"""A behaviour lived as it is judged: for a while with visitors, then every state by itself, sticks from end to end; what it did as a score.
+
+Forty seconds, two visitors, five seconds a state: a sample. What other visitors and other chances make it do may ask for more.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from karakuri.behaviour.engine import Engine
+from karakuri.behaviour.visitors import Visitors
+from karakuri.model.behaviour import HANDED
+from karakuri.model.channel import Channel, MovedChannel, Play, SoundChannel
+from karakuri.model.figure import Figure
+from karakuri.model.ids import new_id
+from karakuri.model.loudness import Loudness
+from karakuri.model.moves import moves_of
+from karakuri.model.score import Score
+from karakuri.motion.voice.following import KeepsUp
+
+VISITED_S, VISITORS, STATE_S, STATES_S, SWEEP_S, REST_S = 40.0, 2, 5.0, 100.0, 1.0, 0.5
+NAME = "What it does by itself"
+
+
+@dataclass(frozen=True)
+class Drill:
+    """What it did, as a score that begins and ends at park, and how many states it was in."""
+
+    score: Score
+    states: int
+
+
+def drill(figure: Figure, heard: Mapping[str, Loudness] | None = None, can: Mapping[str, KeepsUp] | None = None) -> Drill:  # fmt: skip
+    """`heard` by digest and `can` by ribbon as makers of moves are given them. Raises ValueError where there is no state to begin in."""
+    behaviour = figure.behaviour
+    if behaviour is None or not behaviour.states:
+        raise ValueError("there is no state to begin in")
+    visitors = Visitors(behaviour, behaviour.seed, VISITORS)
+    engine = Engine(figure, visitors.at, records=True, heard=heard, can=can)
+    engine.run(VISITED_S)
+    sticks = [each.id for each in behaviour.inputs if each.kind in HANDED]
+    held_by = figure.steering.held_by if figure.steering is not None else None
+    for state in behaviour.states:
+        if held_by is not None:
+            engine.hold(held_by, 100.0)
+        engine.enter(state.id)
+        by_hand = any(deed.kind == "steered" for deed in state.plays)
+        for level in (100.0, 0.0, 100.0, 50.0) if by_hand else ():
+            for stick in sticks:
+                engine.hold(stick, level)
+            engine.run(SWEEP_S)
+        engine.run(min(STATE_S, STATES_S / len(behaviour.states)))
+    return Drill(_score(figure, engine, _home(engine)), sum(1 for count in engine.counts.values() if count))
+
+
+def _home(engine: Engine) -> float:
+    """All ribbons to park from wherever they are; when they are there, s."""
+    now, ends = engine.now, engine.now
+    engine.stage.hush(now)
+    for ident, ribbon in engine.stage.ribbons.items():
+        ribbon.cut(now)
+        when, place = ribbon.ready(now)
+        takes = engine.stage.pace(ident, ribbon.channel.park - place)
+        if takes > 0.0:
+            ribbon.add(when, takes, ribbon.channel.park)
+        ends = max(ends, when + takes)
+    return round(ends + REST_S, 2)
+
+
+def _score(figure: Figure, engine: Engine, ends: float) -> Score:
+    """What all ribbons did up to then, and what was said."""
+    channels = list[Channel]()
+    for ident, ribbon in engine.stage.ribbons.items():
+        made: MovedChannel = figure.ribbons[ident]
+        channels.append(type(made)(**(dict(made) | {"moves": moves_of(ribbon.lived(ends))})))
+    voice = next((voice for score in figure.scores for voice in score.voices), None)
+    if voice is not None:
+        plays = tuple(
+            Play(id=f"said{k}", sound=sound, at_s=round(at, 4)) for k, (at, sound) in enumerate(engine.stage.sounded)
+        )
+        channels.append(SoundChannel(**(dict(voice) | {"plays": plays})))
+    return Score(id=new_id(figure, "lived"), name=NAME, length_s=ends, loops=True, channels=tuple(channels))
