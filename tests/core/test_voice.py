@@ -8,6 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from karakuri.checks.voice import propose
 from karakuri.course import Course, GivenUp
 from karakuri.errors import EditRefused, FileTrouble
 from karakuri.exchange.sounds import heard, loudness_of
@@ -22,6 +23,9 @@ from karakuri.motion.makers.voice import VoiceMade, change_voice, make, speak
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.voice.following import NO_LIMIT, Busy, KeepsUp, followed
 from karakuri.motion.voice.opening import Manner, opening, turns
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
 from tests.figures import scored
 
 RATE = 8000
@@ -262,3 +266,65 @@ def test_what_a_drive_never_reaches_it_is_not_asked():
         assert can.furthest(can.least(size)) == pytest.approx(size)
     made = followed(turns(opening(spoken([(0.8, 0.4, 0.4)] * 3), Manner()), 4.0), 0.0, 0.35, can)
     assert len(made.target) and made.target.max() <= 0.2 + 1e-9
+
+
+# ---- ways out
+SYLLABLES = [(0.8, 0.25, 0.15), (0.5, 0.2, 0.1), (1.0, 0.3, 0.4), (0.7, 0.2, 0.2)] * 2
+
+
+def offered(figure, loudness, ending):
+    """A study of it with its sound heard, the finding of that id's end, and what is offered for it by group."""
+    reuse = Reuse()
+    done = study(figure, reuse, heard={"a" * 64: loudness})
+    finding = next(f for f in done.findings if f.rule == "voice" and f.id.endswith(ending))
+    return finding, remedies(done, finding, reuse)
+
+
+@pytest.mark.parametrize("ahead", (0.0, 0.3, 0.5))
+def test_a_jaw_that_sets_off_at_the_wrong_time_is_offered_the_servos_lag(ahead):
+    loudness = spoken(SYLLABLES)
+    figure, _ = written(talking(), loudness, voice=Voice(**(dict(VOICE) | {"ahead_s": ahead})))
+    finding, ways = offered(figure, loudness, "together")
+    assert finding.verdict in ("tight", "fails")
+    (way,) = ways
+    assert way.verdict == "holds" and "servo’s lag" in way.label.text
+    after = apply(figure, way.edit)
+    by = figure.assumptions.servo_lag_s - ahead
+    before = [row.departs for row in figure.score.moving(VOICE.jaw).moves.rows()]
+    now = [row.departs for row in after.score.moving(VOICE.jaw).moves.rows()]
+    assert np.array(now) == pytest.approx(np.array(before) - by, abs=0.002)
+
+
+def test_a_sound_that_is_cut_is_offered_room():
+    """By the end of the score: a longer one; by what comes next: that later. Either way all of it is heard, and the jaw goes along."""
+    loudness = spoken(SYLLABLES)
+    figure, _ = written(talking(at=10.5), loudness)
+    finding, ways = offered(figure, loudness, "cut")
+    assert finding.verdict == "tight" and any("A score of" in way.label.text and way.verdict == "holds" for way in ways)
+    longer = apply(figure, next(way.edit for way in ways if "A score of" in way.label.text))
+    assert longer.score.length_s == pytest.approx(13.6) and len(longer.score.moving(VOICE.jaw).moves) > len(
+        figure.score.moving(VOICE.jaw).moves
+    )
+    two = talking(at=1.0, plays=2)
+    close = apply(
+        two,
+        Edit(
+            "close",
+            (
+                Set(
+                    ("score", "channels", "voice", "plays"),
+                    (two.score.voices[0].plays[0], Play(id="p1", sound="hello", at_s=2.5)),
+                ),
+            ),
+        ),
+    )
+    close, _ = written(close, loudness)
+    finding, ways = offered(close, loudness, "p0.cut")
+    later = next(way for way in ways if way.label.text.startswith("Say Hello"))
+    assert later.verdict == "holds" and apply(close, later.edit).score.voices[0].plays[1].at_s >= 4.0
+
+
+def test_nothing_is_offered_of_a_voice_that_nobody_listened_to():
+    figure = talking()
+    finding = next(f for f in study(figure).findings if f.rule == "voice")
+    assert finding.verdict == "not yet judged" and not list(propose(finding, study(figure).results))

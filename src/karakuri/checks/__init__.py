@@ -79,7 +79,7 @@ RULES: tuple[Rule, ...] = (
     Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
     Rule("rings", rings.find, rings.propose),
-    Rule("voice", voice.find, nothing),
+    Rule("voice", voice.find, voice.propose),
     Rule("behaviour", behaviour.find, nothing),
     Rule("steering", steering.find, steering.propose),
     Rule("scores", scores.find, nothing),

@@ -6,19 +6,27 @@ current text). A hobby servo's lag of 60 to 120 ms: common practice, no source.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import math
+from collections.abc import Iterable, Mapping
 
 from karakuri.checks.contract import SPOKEN, Results
 from karakuri.model.channel import SoundChannel
-from karakuri.model.finding import Finding, Sentence, Verdict, finding_id
+from karakuri.model.edit import Edit, Set
+from karakuri.model.figure import Figure
+from karakuri.model.finding import Finding, Proposal, Sentence, Verdict, finding_id
+from karakuri.model.loudness import Loudness
+from karakuri.model.makers import Voice
 from karakuri.model.ref import Ref
+from karakuri.model.sound_edits import move_play
+from karakuri.motion.makers.voice import change_voice, with_jaws
+from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 from karakuri.sizing.speaking import Speaking
 from karakuri.units import Quantity
 
 ENOUGH, LEAST = 0.8, 0.5
 """Opens a jaw so far of what is asked, it holds; less than LEAST, it fails: ours, no source."""
 SEEN_AHEAD_S, SEEN_BEHIND_S, MOST_AHEAD_S, MOST_BEHIND_S = 0.045, 0.125, 0.090, 0.185
-LAG_S = (0.060, 0.120)
+LAG_S, SLOWER_HZ = (0.060, 0.120), (3.0, 2.0, 1.5)
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -112,3 +120,39 @@ def _sounds(voice: SoundChannel, results: Results) -> Iterable[Finding]:
                 Sentence(f"{sound.name} is cut by {by}: {{0}} of its {{1}} are not heard.", (Quantity(min(cut, sound.length_s), "time", rounding="up"), Quantity(sound.length_s, "time"))),
                 measure=Sentence("{0} not heard", (Quantity(min(cut, sound.length_s), "time", rounding="up"),)), at_s=play.at_s,
             )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    """As far ahead as its servo lags, fewer openings, a longer score, a sound said later; its jaw goes along with each."""
+    figure, heard = results.figure, results.heard
+    if finding.verdict in ("holds", "not yet judged") or heard is None:
+        return
+    for voice in (maker for maker in figure.score.makers if isinstance(maker, Voice)):
+        if finding.id == finding_id("voice", voice.id, "together"):
+            lag = Quantity(figure.assumptions.servo_lag_s, "lag")
+            yield Proposal(change_voice(figure, voice.id, heard, ahead_s=None)[0], Sentence("Set off {0} ahead, by the servo’s lag", (lag,)), "ahead")  # fmt: skip
+        if finding.id == finding_id("voice", voice.id, "opens"):
+            for slower in (hz for hz in SLOWER_HZ if hz < voice.content_Hz):
+                yield Proposal(change_voice(figure, voice.id, heard, content_Hz=slower)[0], Sentence(f"Leave out what is quicker than {slower:g} a second"), "content")  # fmt: skip
+    for channel in figure.score.voices:
+        for k, play in enumerate(channel.plays):
+            if finding.id == finding_id("voice", channel.id, play.id, "cut"):
+                yield from _uncut(figure, channel, k, heard)
+
+
+def _uncut(figure: Figure, channel: SoundChannel, k: int, heard: Mapping[str, Loudness]) -> Iterable[Proposal]:
+    """A score as long as its last sound, or what comes next said later."""
+    play = channel.plays[k]
+    ends = math.ceil((play.at_s + figure.sound(play.sound).length_s) * 10.0 + 1.0) / 10.0
+    if ends > figure.score.length_s:
+        longer = Edit("a longer score", (Set(("score", "length_s"), ends),))
+        yield Proposal(with_jaws(figure, longer, heard, _no_limit), Sentence("A score of {0}", (Quantity(ends, "time"),)), "longer")  # fmt: skip
+    if k + 1 < len(channel.plays):
+        after = channel.plays[k + 1]
+        name = figure.sound(after.sound).name
+        later = with_jaws(figure, move_play(channel, after.id, ends), heard, _no_limit)
+        yield Proposal(later, Sentence(f"Say {name} at {{0}}", (Quantity(ends, "time"),)), "later")
+
+
+def _no_limit(figure: Figure, channel_id: str) -> KeepsUp:
+    return NO_LIMIT
