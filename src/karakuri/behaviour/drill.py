@@ -20,6 +20,7 @@ from karakuri.model.score import Score
 from karakuri.motion.voice.following import KeepsUp
 
 VISITED_S, VISITORS, STATE_S, STATES_S, SWEEP_S, REST_S = 40.0, 2, 5.0, 100.0, 1.0, 0.5
+SWEEPS = (100.0, 0.0, 100.0, 50.0)
 NAME = "What it does by itself"
 
 
@@ -45,11 +46,12 @@ def drill(figure: Figure, heard: Mapping[str, Loudness] | None = None, can: Mapp
         if held_by is not None:
             engine.hold(held_by, 100.0)
         engine.enter(state.id)
-        by_hand = any(deed.kind == "steered" for deed in state.plays)
-        for level in (100.0, 0.0, 100.0, 50.0) if by_hand else ():
-            for stick in sticks:
-                engine.hold(stick, level)
-            engine.run(SWEEP_S)
+        if sticks and any(deed.kind == "steered" for deed in state.plays):
+            for level in SWEEPS:
+                for stick in sticks:
+                    engine.hold(stick, level)
+                engine.run(SWEEP_S)
+            sticks = []  # a hand does the same wherever it may
         engine.run(min(STATE_S, STATES_S / len(behaviour.states)))
     return Drill(_score(figure, engine, _home(engine)), sum(1 for count in engine.counts.values() if count))
 

@@ -229,7 +229,7 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
     if each.busy + SPARE_S > FRAME_S:
         busy = Quantity(each.busy, "time", rounding="up")
-        text = f"Working out a frame and telling what hangs on its bus takes {board.name} {{0}}, of a frame's {{1}}: frames get longer, fewer than 50 a second. Put some on another controller."
+        text = f"Working out a frame and telling what hangs on its bus takes {board.name} {{0}}, of a frame's {{1}}: frames get longer, fewer than 50 a second."
         yield Finding(finding_id("wiring", board.id, "frame"), "wiring", ref, "tight", Sentence(text, (busy, frame)), measure=Sentence("{0} of a frame", (busy,)))  # fmt: skip
     if not each.strings:
         return
@@ -246,7 +246,7 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         text = f"The lamps of {names} take {{0}} to send{shut}; {{1}} of each frame are left for that, and the player sends them there: no pulse is late.{slip}"
         verdict = "holds"
     else:
-        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps."
+        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps, with a program of your own: the player drives one."
         verdict = "fails"
     yield Finding(finding_id("wiring", board.id, "strings"), "wiring", ref, verdict, Sentence(text, tuple(quantities)), reserve=reserve, demand=takes, capacity=left)  # type: ignore[arg-type]  # fmt: skip
 
@@ -410,7 +410,11 @@ def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
         yield Proposal(set_plug(figure, longest.id, f"{most} lamps", lamps=most), Sentence(f"{most} lamps for {name}"), "fewer")  # fmt: skip
     for other in controllers_of(figure):
         if other.id != board_id:
-            yield Proposal(move_plug(figure, longest.id, other.id), Sentence(f"Put {name} on {other.name}"), "other")
+            yield Proposal(
+                move_plug(figure, longest.id, other.id),
+                Sentence(f"Put {name} on {other.name}, with a program of your own"),
+                "other",
+            )
 
 
 def _other_address(figure: Figure, plug: Plug) -> Iterable[Proposal]:

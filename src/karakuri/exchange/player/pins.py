@@ -107,7 +107,7 @@ def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
         if board.id in driven and board_kind(board.kind).what == "outputs" and board.kind != "generator":
             faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
     if faults:
-        raise FileTrouble("The player was not written.", tuple(faults), "Plug what it drives into one controller and into pulse generators on its bus, on the Power bench under “the wiring”.")  # fmt: skip
+        raise FileTrouble("The player was not written.", tuple(faults), "A player drives one controller and pulse generators on its bus: plug all of it there, on the Power bench under “the wiring”. What stays on another board wants a program of your own, and is taken out for this.")  # fmt: skip
     if board_kind(found[0].kind).computer:
         raise FileTrouble("The player was not written.", (Fault(f"board {found[0].name}", "a small controller", board_kind(found[0].kind).name),), "Choose plain Python: that is the player of a single-board computer.")  # fmt: skip
     own = any(plug.of in PULSED and plug.board == found[0].id for plug in figure.plugs)
