@@ -21,6 +21,8 @@ from karakuri.model.power import Load, Power
 from karakuri.model.score import Score
 from karakuri.model.score_edits import keep_pose, put_score
 from karakuri.motion.score_motion import Tracks, score_motion
+from karakuri.study.answers import Answers
+from karakuri.study.orders import Order, Studied
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
 from tests.core.test_life import being
@@ -149,3 +151,22 @@ def test_the_lamplighter_holds_in_what_it_does_by_itself():
     scores = study(figure).results[LIVED].score
     assert apply(figure, put_score(scores)).score.name == "What it does by itself"
     assert scores.loops and scores.moves_something
+
+
+def test_it_is_told_behind_the_rest_and_what_was_offered_stands():
+    """The window's answers: findings, remedies, then the same with what it does by itself, equal to a study of all at once; a newer order has it stand as it was found."""
+    figure, told = nods(35.0, amps=0.15), []
+    answers = Answers(told.append, lambda: 1)
+    answers.order(Order(1, figure, False))
+    kinds = [type(each).__name__ + ("+" if getattr(each, "further", False) else "") for each in told]
+    assert kinds[0] == "Studied" and kinds[-2:] == ["Studied+", "Finished"] and kinds.count("Studied+") == 1
+    assert not any(f.rule == "lived" for f in told[0].study.findings)
+    whole = {f.id: (f.verdict, f.sentence.text) for f in study(figure).findings}
+    assert {f.id: (f.verdict, f.sentence.text) for f in told[-2].study.findings} == whole
+    told.clear()
+    answers.order(Order(1, apply(figure, Edit("s", (Set(("score", "length_s"), 8.0),))), False))
+    assert [f.verdict for f in told[0].study.findings if f.rule == "lived"] == ["fails"]
+    still = apply(figure, Edit("none", (Set(("behaviour",), None),)))
+    told.clear()
+    answers.order(Order(1, still, False))
+    assert not any(f.rule == "lived" for each in told if isinstance(each, Studied) for f in each.study.findings)

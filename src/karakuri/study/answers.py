@@ -13,7 +13,7 @@ from karakuri.model.finding import Finding
 from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied, Went
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, study
+from karakuri.study.study import Study, further, study
 
 FIRST_AFTER_S, EACH_S = 0.7, 0.2
 
@@ -53,7 +53,13 @@ class Answers:
         try:
             heard = None if order.heard is None else {each.sha256: each for each in order.heard}
             done = study(
-                order.figure, self._reuse, order.quick, course=self._course(order.number), base=self._last, heard=heard
+                order.figure,
+                self._reuse,
+                order.quick,
+                course=self._course(order.number),
+                base=self._last,
+                heard=heard,
+                apart=True,
             )
         except GivenUp:
             return
@@ -68,8 +74,23 @@ class Answers:
             return
         for finding in wanted(done.findings):
             self._offer(order.number, done, finding)
+        self._further(order.number, done)
         if not stale():
             self._tell(Finished(order.number))
+
+    def _further(self, number: int, done: Study) -> None:
+        """What takes longer than a hand waits for: what it does by itself."""
+        begin = time.perf_counter()
+        try:
+            more = further(done, self._reuse, self._course(number))
+        except GivenUp:
+            return
+        except Exception as trouble:  # noqa: BLE001 - as above
+            self._tell(Broke(number, f"{type(trouble).__name__}: {trouble}"))
+            return
+        if more is not None and self._latest() == number:
+            self._last = more
+            self._tell(Studied(number, more, time.perf_counter() - begin, further=True))
 
     def _course(self, number: int) -> Course:
         """Tells how far it is where it takes long, now and then; given up once there is a newer order."""

@@ -49,11 +49,12 @@ class Went:
 
 @dataclass(frozen=True, eq=False)
 class Studied:
-    """The study ordered under a number; it took so many seconds."""
+    """The study ordered under a number; it took so many seconds. `further`: the same with more judged, all that was offered for it stands."""
 
     number: int
     study: Study
     took: float
+    further: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -54,6 +54,7 @@ def study(
     course: Course = ALONE,
     base: Study | None = None,
     heard: Mapping[str, Loudness] | None = None,
+    apart: bool = False,
 ) -> Study:
     """Compute everything about a figure. Never raises for an unwise figure: that is a finding. Raises GivenUp where `course` says stop.
 
@@ -61,13 +62,14 @@ def study(
     `base` is a study of a figure that may differ in nothing but what moves: what it found about the body is then taken over.
     `quick` searches worst poses from the last ones and a few starts, for the hand that is still dragging, and leaves what was found
     about the score as it was in `base` while only the body changes, or unjudged where there is no base; `settled` is then False and a
-    study without it must follow.
+    study without it must follow. `apart`: what it does by itself stands as it was found in `base`; `further` judges it then.
     """
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
-        return _moved(figure, reuse, base, watch, course, heard, quick)
+        return _moved(figure, reuse, base, watch, course, heard, quick or apart)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    given = _given(figure, reuse, quick, course, base, _without_score(stale) if quick else {}, heard=heard)
+    known = _without_score(stale) if quick else {LIVED.name: _as_lived(figure, base)} if apart else {}
+    given = _given(figure, reuse, quick, course, base, known, heard=heard)
     joints = tuple(given.joints)
     results = replace(_results_of(given, dict(given.found), watch), joints=joints)
     stand = (LATER if quick and base is not None else frozenset()) | (
@@ -77,6 +79,12 @@ def study(
     if base is not None and stand:
         found += [each for each in base.findings if each.rule in stand and item_of(figure, each.subject) is not None]
     return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), not quick)
+
+
+def _as_lived(figure: Figure, base: Study | None) -> object:
+    """What was found of what it does by itself, where it still does something."""
+    lives = figure.behaviour is not None and bool(figure.behaviour.states)
+    return base.results.found.get(LIVED.name) if base is not None and lives else None
 
 
 def _swung(base: Study | None, tree: Tree) -> dict[int, tuple[float, float]]:
@@ -118,13 +126,13 @@ def _moved(
     watch: frozenset[Ref],
     course: Course,
     heard: Mapping[str, Loudness] | None,
-    quick: bool,
+    apart: bool,
 ) -> Study:
     old = base.results
     broken = [(about, reason) for about, reason in old.broken if about != SCORE]
     known = {name: found for name, found in old.found.items() if not ANALYSES[name].of_score}
-    if quick:  # while a hand drags what it does by itself stands as it was found
-        known[LIVED.name] = old.found.get(LIVED.name)
+    if apart:
+        known[LIVED.name] = _as_lived(figure, base)
     given = Given(
         figure,
         old.tree,
@@ -145,6 +153,21 @@ def _moved(
     kept = [finding for finding in base.findings if finding.rule not in anew]
     again = telling([rule for rule in RULES if rule.id in anew], results, reuse)
     return Study(figure, results, tuple(sorted(kept + again, key=Finding.sort_key)), base.settled)
+
+
+def further(done: Study, reuse: Reuse, course: Course = ALONE) -> Study | None:
+    """A settled study with what the figure does by itself judged too; None where it does nothing. Raises GivenUp where `course` says stop."""
+    old, figure = done.results, done.figure
+    if figure.behaviour is None or not figure.behaviour.states:
+        return None
+    broken = [each for each in old.broken if each[0] != ANALYSES[LIVED.name].about]
+    known = {name: found for name, found in old.found.items() if name != LIVED.name}
+    given = Given(figure, old.tree, old.tree, old.gravities, old.joints, reuse, False, course, ANALYSES, known, broken, heard=old.heard)  # fmt: skip
+    results = replace(old, found=dict(given.found), broken=tuple(broken))
+    anew = frozenset({"lived", "unjudged"})
+    found = [each for each in done.findings if each.rule not in anew]
+    found += telling([rule for rule in RULES if rule.id in anew], results, reuse)
+    return Study(figure, results, tuple(sorted(found, key=Finding.sort_key)), done.settled)
 
 
 def first_look(figure: Figure, finding: Finding, rule: Rule, reuse: Reuse, course: Course) -> Finding | None:

@@ -91,6 +91,7 @@ class Desk(QObject):
         self._in_place = in_place
         self.worker = Worker(in_place, line)
         self.worker.studied.connect(self._on_study)
+        self.worker.further.connect(self._on_further)
         self.worker.remedied.connect(self._on_remedies)
         self.worker.finished.connect(self._on_finished)
         self.worker.broke.connect(self._on_broke)
@@ -291,6 +292,11 @@ class Desk(QObject):
             self._settle.start()
             self.hurried.emit()
         self.studied.emit()
+
+    def _on_further(self, number: int, done: Study) -> None:
+        if number == self._number:
+            self.progress, self.study = None, done
+            self.studied.emit()
 
     def _on_remedies(self, number: int, ident: str, offered: tuple[Remedy, ...]) -> None:
         if number == self._number:

@@ -18,9 +18,10 @@ if TYPE_CHECKING:
 
 
 class Worker(QObject):
-    """Answers with `studied(number, Study)` and then `remedied(number, finding id, remedies)`, `finished(number)`."""
+    """Answers with `studied(number, Study)` and then `remedied(number, finding id, remedies)`, `further(number, Study)` where more of it was judged, `finished(number)`."""
 
     studied = pyqtSignal(int, object)
+    further = pyqtSignal(int, object)
     remedied = pyqtSignal(int, str, object)
     finished = pyqtSignal(int)
     went = pyqtSignal(int, str, float)
@@ -102,7 +103,7 @@ class Worker(QObject):
             self.went.emit(answer.number, answer.what, answer.share)
             return
         if isinstance(answer, Studied):
-            self.studied.emit(answer.number, answer.study)
+            (self.further if answer.further else self.studied).emit(answer.number, answer.study)
         elif isinstance(answer, Remedied):
             self.remedied.emit(answer.number, answer.finding, answer.remedies)
         elif isinstance(answer, Finished):
