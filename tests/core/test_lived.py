@@ -13,13 +13,15 @@ from karakuri.checks.contract import LIVED
 from karakuri.demo import demo_path
 from karakuri.files.disk import load
 from karakuri.mechanics.starts import rest_pose
-from karakuri.model.behaviour import After, Attends, Behaviour, Input, Lives, Parks, Poses, Start, State
-from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.behaviour import After, Attends, Behaviour, Input, Lives, Parks, Poses, Says, Start, State
+from karakuri.model.channel import SoundChannel
+from karakuri.model.edit import Add, Edit, Set, apply
 from karakuri.model.edits import fit_servo
 from karakuri.model.part import Part
 from karakuri.model.power import Load, Power
 from karakuri.model.score import Score
 from karakuri.model.score_edits import keep_pose, put_score
+from karakuri.model.sound import Sound
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.study.answers import Answers
 from karakuri.study.orders import Order, Studied
@@ -170,3 +172,24 @@ def test_it_is_told_behind_the_rest_and_what_was_offered_stands():
     told.clear()
     answers.order(Order(1, still, False))
     assert not any(f.rule == "lived" for each in told if isinstance(each, Studied) for f in each.study.findings)
+
+
+def test_two_scores_with_ribbons_of_their_own_for_a_joint_and_a_behaviour_that_never_rests_are_judged():
+    figure = nods(20.0)
+    mine = figure.score.moved[0]
+    other = type(mine)(**(dict(mine) | {"id": "another", "name": "Another"}))
+    figure = apply(
+        figure, Edit("two", (Add("scores", Score(id="other", name="Other", length_s=3.0, channels=(other,))),))
+    )
+    assert len(figure.ribbons) == len(figure.score.moved) + 1 and len(drill(figure).score.moved) == len(
+        figure.score.moved
+    )
+    sound = Sound(id="hello", name="Hello", file="voice/hello.wav", sha256="a" * 64, length_s=1.0)
+    says = tuple(
+        State(id=each, name=each, plays=(Says(sound="hello"),), stays_s=(0.0, 0.0)) for each in ("here", "there")
+    )
+    starts = tuple(Start(id=f"to_{to}", to=to, on=After(between_s=(0.0, 0.0))) for to in ("there", "here"))
+    restless = apply(figure, Edit("r", (Add("sounds", sound), Add("score.channels", SoundChannel(id="voice", name="Voice")), Set(("behaviour",), Behaviour(states=says, starts=starts)))))  # fmt: skip
+    done = study(restless)
+    assert any(f.rule == "lived" for f in done.findings) and not any(f.rule == "unjudged" for f in done.findings)
+    assert len(done.results[LIVED].score.voices[0].plays) <= 2000

@@ -265,6 +265,38 @@ def test_a_computer_sends_two_generators_and_a_string(tmp_path, monkeypatch):
     assert not any(sent[0][2][1:]) and not any(sent[1][2][1:]) and decoded(list(sent[2][2]), 2.8e6) == [0] * 180
 
 
+def test_a_generator_that_falls_silent_is_left_out_and_told_anew_once_it_answers(tmp_path, monkeypatch, capsys):
+    """The other goes on at every frame; said once; back again it is first set as at the beginning, for it may have lost its power."""
+    import fcntl
+
+    figure = by_spi("computer", 5)
+    export(exporter("player"), figure, {"form": "python"}, tmp_path)
+    data = json.loads((tmp_path / "score.json").read_text())
+    program = {"__name__": "player", "__file__": str(tmp_path / "player.py")}
+    exec(compile((tmp_path / "player.py").read_text(), "player.py", "exec"), program)
+    opened, sent, dead = [], [], set()
+
+    def write(file, out):
+        if file in dead:
+            raise OSError(121, "Remote I/O error")
+        sent.append((file, bytes(out)))
+
+    monkeypatch.setattr(os, "open", lambda name, flags: opened.append(name) or len(opened) - 1)
+    monkeypatch.setattr(os, "write", write)
+    monkeypatch.setattr(fcntl, "ioctl", lambda *some: None)
+    boards = program["Boards"](1, data["generators"], data["outputs"], "/dev/spidev0.0")
+    parked = [each["park"] for each in data["outputs"]]
+    sent.clear()
+    dead.add(0)
+    for k in range(3):
+        boards.frame("F", k, data["outputs"], parked)
+    assert [file for file, _ in sent] == [1, 2] * 3 and capsys.readouterr().out.count("does not answer") == 1
+    dead.clear()
+    sent.clear()
+    boards.frame("F", 3, data["outputs"], parked)
+    assert [len(out) for file, out in sent if file == 0] == [65, 2, 2, 2] and "answers again" in capsys.readouterr().out
+
+
 def test_plain_python_traces_all_of_its_generators_and_its_string(tmp_path):
     figure = by_spi("computer", 5)
     export(exporter("player"), figure, {"form": "python"}, tmp_path)

@@ -20,7 +20,7 @@ from karakuri.model.score import Score
 from karakuri.motion.voice.following import KeepsUp
 
 VISITED_S, VISITORS, STATE_S, STATES_S, SWEEP_S, REST_S = 40.0, 2, 5.0, 100.0, 1.0, 0.5
-SWEEPS = (100.0, 0.0, 100.0, 50.0)
+MOST_SAID, SWEEPS = 2000, (100.0, 0.0, 100.0, 50.0)
 NAME = "What it does by itself"
 
 
@@ -72,14 +72,18 @@ def _home(engine: Engine) -> float:
 
 def _score(figure: Figure, engine: Engine, ends: float) -> Score:
     """What all ribbons did up to then, and what was said."""
-    channels = list[Channel]()
+    channels, taken = list[Channel](), set[str]()
     for ident, ribbon in engine.stage.ribbons.items():
         made: MovedChannel = figure.ribbons[ident]
+        if taken & set(made.joints):
+            continue  # another score's ribbon of the same joint: a score has one
+        taken |= set(made.joints)
         channels.append(type(made)(**(dict(made) | {"moves": moves_of(ribbon.lived(ends))})))
     voice = next((voice for score in figure.scores for voice in score.voices), None)
     if voice is not None:
         plays = tuple(
-            Play(id=f"said{k}", sound=sound, at_s=round(at, 4)) for k, (at, sound) in enumerate(engine.stage.sounded)
+            Play(id=f"said{k}", sound=sound, at_s=round(at, 4))
+            for k, (at, sound) in enumerate(engine.stage.sounded[:MOST_SAID])
         )
         channels.append(SoundChannel(**(dict(voice) | {"plays": plays})))
     return Score(id=new_id(figure, "lived"), name=NAME, length_s=ends, loops=True, channels=tuple(channels))
