@@ -81,6 +81,7 @@ static void edge(struct avr_irq_t *irq, uint32_t value, void *param) {
 }
 // A generator on the bus: it answers to its address, and all it is told between a start and a stop is one line.
 static int told;
+static avr_cycle_count_t away_from, away_to;  // of AWAY, 'from to' in s: nobody answers at 0x41
 static char said[2048];
 static void bus(struct avr_irq_t *irq, uint32_t value, void *param) {
   (void)irq;
@@ -93,7 +94,7 @@ static void bus(struct avr_irq_t *irq, uint32_t value, void *param) {
   }
   if (v.u.twi.msg & TWI_COND_START) {
     if (told) puts(said);
-    told = v.u.twi.addr >> 5 == 0x40 >> 4;
+    told = v.u.twi.addr >> 5 == 0x40 >> 4 && !(v.u.twi.addr >> 1 == 0x41 && avr->cycle > away_from && avr->cycle < away_to);
     if (told) {
       strcpy(said, "bus");
       if (v.u.twi.addr >> 1 != 0x40) sprintf(said, "bus%x", v.u.twi.addr >> 1);
@@ -137,6 +138,9 @@ int main(int argc, char **argv) {
   // The stop switch is open: A0 reads high.
   avr_irq_t *stop = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(argc > 4 && strstr(argv[4], "2560") ? 'F' : 'C'), 0);
   if (stop) avr_raise_irq(stop, 1);
+  double from = 0, to = 0;
+  if (getenv("AWAY")) sscanf(getenv("AWAY"), "%lf %lf", &from, &to);
+  away_from = from * 16e6, away_to = to * 16e6;
   const double until = serial ? 1e9 : atof(argv[3]);
   struct timespec start;
   clock_gettime(CLOCK_MONOTONIC, &start);

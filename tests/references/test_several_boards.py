@@ -108,6 +108,28 @@ def test_own_pins_and_two_generators_at_once(lamps, tmp_path):
         assert sum(len(each) == 24 * lamps for each in sends) > 200
 
 
+SET = [[0x00, 0x10], [0xFE, prescale(50)], [0x00, 0x20]]
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_a_generator_that_lost_its_power_is_set_anew_and_nobody_waits_for_it(tmp_path, monkeypatch):
+    """Nobody answers at 0x41 from 3 to 4 s: the other's frames and own pulses go on every 20 ms; back again it is set as at the beginning, then sent its frames."""
+    monkeypatch.setenv("AWAY", "3 4")
+    figure = spread(calm(load(owl_path())), "atmega328p", ("4", "5", "6", "3"), (0, 15, 3), (7, 8))
+    out = simulated(tmp_path, figure, "atmega328p", "timer", 6)
+    lines = [[int(v) for v in line.split()[1:]] for line in out.splitlines() if line.startswith("bus41 ")]
+    settings = [k for k, each in enumerate(lines) if len(each) == 2]
+    assert (
+        [lines[k] for k in settings] == SET * 2
+        and settings[3] > 100
+        and settings[3:] == list(range(settings[3], settings[3] + 3))
+    )
+    assert len(lines) - 6 == pytest.approx(5 * 50, abs=10) and len(told(out, 0)) == pytest.approx(6 * 50, abs=6)
+    starts = pulses_of(out)["D4"][:, 0]
+    assert np.abs(np.diff(starts[-150:]) - 320_000).max() <= 16
+
+
 @needs("avr-g++", "gcc")
 @needs_harness
 def test_as_many_lamps_as_are_told_to_fit_beside_two_generators(tmp_path):
@@ -194,6 +216,25 @@ def test_a_32_bit_board_sends_two_generators_and_a_string(lamps, tmp_path):
     strings = [words for words in lines if words[0] == "spi"]
     assert len(strings) > 550 and {int(words[1]) for words in strings} == {2_800_000}
     assert decoded([int(w) for w in strings[-1][2:]], 2.8e6) == [int(wanted[light, 50] * 255 / 1000)] * 3 * lamps
+
+
+@pytest.mark.skipif(shutil.which("g++") is None, reason="apt-get install g++")
+def test_a_32_bit_board_sets_a_generator_anew_that_lost_its_power(tmp_path):
+    figure = by_spi("rp2040", 1)
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    folder = tmp_path / sketch_name(figure)
+    (folder / "sketch.cpp").write_text(f'#include "Arduino.h"\n#include "{folder.name}.ino"\n')
+    sources = sorted(path.name for path in folder.glob("*.cpp"))
+    build(folder, "g++", "-O2", "-std=gnu++17", "-Wall", "-Wextra", f"-I{CORE_BOARD}", "-o", "board", *sources, str(CORE_BOARD / "core.cpp"))  # fmt: skip
+    (folder / "pins.txt").write_text("")
+    env = {"FRAMES": "400", "PINS": "pins.txt", "AWAY": "65 100 150"}
+    out = subprocess.run(
+        ["./board"], cwd=folder, capture_output=True, text=True, timeout=120, check=True, env=env
+    ).stdout
+    lines = [[int(v) for v in line.split()[1:]] for line in out.splitlines() if line.startswith("bus 65 ")]
+    settings = [k for k, each in enumerate(lines) if len(each) == 3]
+    assert [lines[k][1:] for k in settings] == SET * 2 and settings[3] > 300
+    assert sum(line.startswith("bus 64 ") for line in out.splitlines()) == 3 + 4 * 400
 
 
 @settings(max_examples=60, deadline=None)

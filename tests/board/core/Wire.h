@@ -6,6 +6,6 @@ struct Bus {
   void setClock(uint32_t hz);
   void beginTransmission(uint8_t address);
   void write(uint8_t value);
-  void endTransmission();
+  uint8_t endTransmission();
 };
 extern Bus Wire;

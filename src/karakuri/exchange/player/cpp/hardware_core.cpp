@@ -45,10 +45,17 @@ static void string_send() {
 }
 #endif
 
+static bool away[GENERATORS];
 static void write(uint8_t k, uint8_t where, uint8_t value) {
   Wire.beginTransmission(GENERATOR_ADDRESS[k]);
   Wire.write(where), Wire.write(value);
   Wire.endTransmission();
+}
+
+static void generator_begin(uint8_t k) {
+  write(k, 0x00, 0x10);  // asleep: only then the prescale may be written
+  write(k, 0xFE, GENERATOR_PRESCALE[k]);
+  write(k, 0x00, 0x20);  // awake, register addresses count up
 }
 
 void hw_begin() {
@@ -66,11 +73,7 @@ void hw_begin() {
 #endif
   Wire.begin();
   Wire.setClock(400000);
-  for (uint8_t k = 0; k < GENERATORS; k++) {
-    write(k, 0x00, 0x10);  // asleep: only then the prescale may be written
-    write(k, 0xFE, GENERATOR_PRESCALE[k]);
-    write(k, 0x00, 0x20);  // awake, register addresses count up
-  }
+  for (uint8_t k = 0; k < GENERATORS; k++) generator_begin(k);
 #if STRINGS > 0
   SPI.begin();
 #endif
@@ -125,7 +128,9 @@ void hw_frame(char, uint32_t) {
       Wire.write((uint8_t)0), Wire.write((uint8_t)0);
       Wire.write((uint8_t)(counts[i] & 255)), Wire.write((uint8_t)(counts[i] >> 8));
     }
-    Wire.endTransmission();
+    const bool well = Wire.endTransmission() == 0;
+    if (well && away[at / 16]) generator_begin(at / 16);  // it answers again, and may have lost its power: set anew
+    away[at / 16] = !well;
   }
 }
 
