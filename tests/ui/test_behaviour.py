@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
+from karakuri.demo import demo_path
 from karakuri.model.behaviour_edits import change_input
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.session import Session
@@ -187,3 +188,46 @@ def test_stop_stops_what_lives_too(kept):
     assert desk.living.running
     desk.board.stop()
     assert not desk.living.running
+
+
+def test_what_it_did_is_judged_and_put_under_the_plumb_line(bench):
+    """Told on the card behind the rest, then taken as a score of its own; Ctrl+Z takes it away. A long message keeps its button off its words."""
+    hand, desk = bench, bench.window.desk
+    hand.click(hand.tag("Set a behaviour down"))
+    hand.wait_judged()
+    assert desk.finding("lived").verdict in ("holds", "tight", "fails") and "by itself" in painted(
+        hand.window.card.body
+    )
+    scores = len(desk.figure.scores)
+    hand.click(hand.tag("What it did, as a score"))
+    hand.wait_judged()
+    assert len(desk.figure.scores) == scores + 1 and desk.figure.score.name == "What it does by itself"
+    assert desk.figure.score.moves_something and desk.figure.score.loops
+    hand.ctrl(Qt.Key.Key_Z)
+    assert len(desk.figure.scores) == scores
+    note = hand.window.note
+    for times in (1, 12, 40):
+        desk.said.emit("A sentence that says something at length. " * times)
+        hand.qtbot.wait(20)
+        note.repaint()
+        lowest = max(text.rect.bottom() for text in note.painted)
+        assert (
+            note.isVisible()
+            and note.geometry().bottom() < hand.window.strip.y()
+            and (lowest <= note.ok.y() + 2 or times == 1)
+        )
+
+
+def test_nobody_is_asked_what_the_wiring_decides(open_window, qtbot):
+    window = open_window(Session.from_template(demo_path("lamplighter")))
+    hand = Hand(window, qtbot)
+    window.desk.turn_to("rehearse")
+    qtbot.wait(20)
+    asked = {e.accessibleName().split(":")[0] for e in window.card.body.editors.values()}
+    assert "Plays" in asked and "As" in asked and not {"Controller", "Pulses by"} & asked
+    hand.key(Qt.Key.Key_Escape)
+    other = open_window()
+    other.desk.turn_to("rehearse")
+    qtbot.wait(20)
+    asked = {e.accessibleName().split(":")[0] for e in other.card.body.editors.values()}
+    assert {"Controller", "Pulses by"} <= asked and "Plays" not in asked
