@@ -7,9 +7,8 @@ import os
 import sys
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small products gain nothing from many threads, and wait for them
-os.environ.setdefault(
-    "PYDANTIC_DISABLE_PLUGINS", "__all__"
-)  # there are none: they are looked for in all that is installed
+# there are no plugins: they are looked for in all that is installed
+os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
 
 def main() -> int:

@@ -359,6 +359,16 @@ def test_what_feeds_a_controller_is_what_it_takes_or_it_is_told(kind, volts, alo
         assert f"{board.id}.fed" not in told(apply(figure, remedy.edit))
 
 
+def test_cells_just_charged_are_more_than_they_are_named_for():
+    """Four cells of 1.2 V are 4.8 V, which a pin of 5.5 V takes; 1.4 V each, just charged, are 5.6 V and not. With a converter between they are what it makes."""
+    figure = apply(OWL, add_board(OWL, "rp2040", "Board")[0])
+    figure = apply(figure, Edit("v", (Set(("supply", "voltage_V"), 4.8), Set(("power",), Power(cells=Cells(chemistry="nickel", count=4))))))  # fmt: skip
+    found = told(figure)["board.fed"]
+    assert found.verdict == "fails" and "just charged" in found.sentence.text
+    made = apply(figure, Edit("c", (Set(("power", "converter"), Converter()),)))
+    assert told(made)["board.fed"].verdict == "holds"
+
+
 def test_two_on_a_bus_with_one_address_are_offered_another():
     figure = boarded(OWL, "atmega328p")
     for _ in range(3):

@@ -6,6 +6,7 @@ import random
 import shutil
 import subprocess
 import sys
+from importlib.resources import files
 
 import numpy as np
 import pytest
@@ -185,6 +186,17 @@ def decoded(bytes_sent, hz):
     return np.packbits((high > 0.5).astype(np.uint8)).tolist()
 
 
+def on_a_32_bit_board(figure, tmp_path):
+    """Its sketch, built over the stand-in for the editor's core; no pin is driven. The folder with ./board."""
+    write_files(tmp_path, bundle(figure, controllers()[0]))
+    folder = tmp_path / sketch_name(figure)
+    (folder / "sketch.cpp").write_text(f'#include "Arduino.h"\n#include "{folder.name}.ino"\n')
+    sources = sorted(path.name for path in folder.glob("*.cpp"))
+    build(folder, "g++", "-O2", "-std=gnu++17", "-Wall", "-Wextra", f"-I{CORE_BOARD}", "-o", "board", *sources, str(CORE_BOARD / "core.cpp"))  # fmt: skip
+    (folder / "pins.txt").write_text("")
+    return folder
+
+
 @pytest.mark.skipif(shutil.which("g++") is None, reason="apt-get install g++")
 @pytest.mark.parametrize("lamps", (1, 60, 300))
 def test_a_32_bit_board_sends_two_generators_and_a_string(lamps, tmp_path):
@@ -192,12 +204,7 @@ def test_a_32_bit_board_sends_two_generators_and_a_string(lamps, tmp_path):
     assert not clashes(figure)
     fits = at_once(figure, figure.boards[0])
     assert fits.strings <= fits.left
-    write_files(tmp_path, bundle(figure, controllers()[0]))
-    folder = tmp_path / sketch_name(figure)
-    (folder / "sketch.cpp").write_text(f'#include "Arduino.h"\n#include "{folder.name}.ino"\n')
-    sources = sorted(path.name for path in folder.glob("*.cpp"))
-    build(folder, "g++", "-O2", "-std=gnu++17", "-Wall", "-Wextra", f"-I{CORE_BOARD}", "-o", "board", *sources, str(CORE_BOARD / "core.cpp"))  # fmt: skip
-    (folder / "pins.txt").write_text("")
+    folder = on_a_32_bit_board(figure, tmp_path)
     out = subprocess.run(["./board"], cwd=folder, capture_output=True, text=True, timeout=120, check=True, env={"FRAMES": "1200", "PINS": "pins.txt"}).stdout  # fmt: skip
     lines = [line.split() for line in out.splitlines()]
     found, wanted = board_values(figure)
@@ -221,12 +228,7 @@ def test_a_32_bit_board_sends_two_generators_and_a_string(lamps, tmp_path):
 @pytest.mark.skipif(shutil.which("g++") is None, reason="apt-get install g++")
 def test_a_32_bit_board_sets_a_generator_anew_that_lost_its_power(tmp_path):
     figure = by_spi("rp2040", 1)
-    write_files(tmp_path, bundle(figure, controllers()[0]))
-    folder = tmp_path / sketch_name(figure)
-    (folder / "sketch.cpp").write_text(f'#include "Arduino.h"\n#include "{folder.name}.ino"\n')
-    sources = sorted(path.name for path in folder.glob("*.cpp"))
-    build(folder, "g++", "-O2", "-std=gnu++17", "-Wall", "-Wextra", f"-I{CORE_BOARD}", "-o", "board", *sources, str(CORE_BOARD / "core.cpp"))  # fmt: skip
-    (folder / "pins.txt").write_text("")
+    folder = on_a_32_bit_board(figure, tmp_path)
     env = {"FRAMES": "400", "PINS": "pins.txt", "AWAY": "65 100 150"}
     out = subprocess.run(
         ["./board"], cwd=folder, capture_output=True, text=True, timeout=120, check=True, env=env
@@ -247,8 +249,6 @@ def test_every_level_is_read_by_lamps_as_it_was_meant(level, lamps, hz):
 
 
 def _program():
-    from importlib.resources import files
-
     return (files("karakuri.exchange.player") / "python" / "player.py.txt").read_text("utf-8")
 
 
@@ -279,13 +279,13 @@ def test_a_computer_sends_two_generators_and_a_string(tmp_path, monkeypatch):
     assert "string of 60" in words and "IO10" in words and "channel 15 of 1" in words and "channel  7 of 2" in words
     program = {"__name__": "player", "__file__": str(tmp_path / "player.py")}
     exec(compile((tmp_path / "player.py").read_text(), "player.py", "exec"), program)
-    files, sent, asked = [], [], []
-    monkeypatch.setattr(os, "open", lambda name, flags: files.append(name) or len(files) - 1)
-    monkeypatch.setattr(os, "write", lambda file, out: sent.append((files[file], file, bytes(out))))
+    named, sent, asked = [], [], []
+    monkeypatch.setattr(os, "open", lambda name, flags: named.append(name) or len(named) - 1)
+    monkeypatch.setattr(os, "write", lambda file, out: sent.append((named[file], file, bytes(out))))
     monkeypatch.setattr(os, "close", lambda file: None)
-    monkeypatch.setattr(fcntl, "ioctl", lambda file, call, value, *more: asked.append((files[file], call, value)))
+    monkeypatch.setattr(fcntl, "ioctl", lambda file, call, value, *more: asked.append((named[file], call, value)))
     boards = program["Boards"](1, data["generators"], data["outputs"], "/dev/spidev0.0")
-    assert files == ["/dev/i2c-1", "/dev/i2c-1", "/dev/spidev0.0"] and (files[0], program["I2C_SLAVE"], 0x41) in asked
+    assert named == ["/dev/i2c-1", "/dev/i2c-1", "/dev/spidev0.0"] and (named[0], program["I2C_SLAVE"], 0x41) in asked
     found, wanted = board_values(figure)
     sent.clear()
     boards.frame("F", 50, data["outputs"], wanted[:, 50].tolist())
@@ -473,6 +473,15 @@ def test_a_letter_on_a_simulated_controllers_serial_line_is_a_cue(tmp_path):
         "a letter takes its time"
     )
     assert len(ours.entered) > len(in_the_window(figure, known, quiet, ticks).entered) + 3
+
+
+@pytest.mark.skipif(shutil.which("g++") is None, reason="apt-get install g++")
+def test_each_letter_is_the_cue_that_the_readme_says(tmp_path):
+    header = files("karakuri.exchange.player") / "cpp" / "hardware.h"
+    (tmp_path / "k.cpp").write_text(f'#include <stdio.h>\n#include "{header}"\nint main() {{ for (int c = 0; c < 256; c++) printf("%d ", cue_of(c)); }}')  # fmt: skip
+    build(tmp_path, "g++", "-o", "k", "k.cpp")
+    told_so = [int(word) for word in build(tmp_path, "./k").split()]
+    assert told_so == [CUE_KEYS.index(chr(c)) if chr(c) in CUE_KEYS else 255 for c in range(256)]
 
 
 def test_more_cues_than_letters_are_told():

@@ -6,7 +6,6 @@ Forty seconds, two visitors, five seconds a state: a sample. What other visitors
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from karakuri.behaviour.engine import Engine
 from karakuri.behaviour.visitors import Visitors
@@ -24,16 +23,8 @@ MOST_SAID, SWEEPS = 2000, (100.0, 0.0, 100.0, 50.0)
 NAME = "What it does by itself"
 
 
-@dataclass(frozen=True)
-class Drill:
-    """What it did, as a score that begins and ends at park, and how many states it was in."""
-
-    score: Score
-    states: int
-
-
-def drill(figure: Figure, heard: Mapping[str, Loudness] | None = None, can: Mapping[str, KeepsUp] | None = None) -> Drill:  # fmt: skip
-    """`heard` by digest and `can` by ribbon as makers of moves are given them. Raises ValueError where there is no state to begin in."""
+def drill(figure: Figure, heard: Mapping[str, Loudness] | None = None, can: Mapping[str, KeepsUp] | None = None) -> Score:  # fmt: skip
+    """What it did, as a score that begins and ends at park; `heard` by digest and `can` by ribbon as makers of moves are given them. Raises ValueError where there is no state to begin in."""
     behaviour = figure.behaviour
     if behaviour is None or not behaviour.states:
         raise ValueError("there is no state to begin in")
@@ -53,7 +44,7 @@ def drill(figure: Figure, heard: Mapping[str, Loudness] | None = None, can: Mapp
                 engine.run(SWEEP_S)
             sticks = []  # a hand does the same wherever it may
         engine.run(min(STATE_S, STATES_S / len(behaviour.states)))
-    return Drill(_score(figure, engine, _home(engine)), sum(1 for count in engine.counts.values() if count))
+    return _score(figure, engine, _home(engine))
 
 
 def _home(engine: Engine) -> float:

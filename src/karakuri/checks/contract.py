@@ -125,10 +125,10 @@ class OtherScore:
 
 @dataclass(frozen=True, eq=False)
 class LivedScore:
-    """What a behaviour did as it was lived for judging, judged like a score: that score, in how many states it was, and what does not hold, worst first."""
+    """What a behaviour did as it was lived for judging, judged like a score: that score, sounds nobody could listen to though jaws go with them, by name, and what does not hold, worst first."""
 
     score: Score
-    states: int
+    unheard: tuple[str, ...]
     wrong: tuple[Finding, ...]
 
 

@@ -19,16 +19,13 @@ def find(results: Results) -> Iterable[Finding]:
         Quantity(lived.score.length_s, "time"),
         "with two simulated visitors and then every one of its states",
     )
+    if not lived.wrong and lived.unheard:
+        text = f"What it does by itself holds as far as it is known, lived for {{0}} {sample}; not how its jaw goes with what nobody listened to: {', '.join(lived.unheard)}."
+        yield Finding(finding_id("lived"), "lived", ref, "not yet judged", Sentence(text, (long,)), measure=Sentence("a sound is not listened to"))  # fmt: skip
+        return
     if not lived.wrong:
         text = f"What it does by itself holds in all that is judged of it, lived for {{0}} {sample}; others may ask for more."
-        yield Finding(
-            finding_id("lived"),
-            "lived",
-            ref,
-            "holds",
-            Sentence(text, (long,)),
-            measure=Sentence("{0} of it hold", (long,)),
-        )
+        yield Finding(finding_id("lived"), "lived", ref, "holds", Sentence(text, (long,)), measure=Sentence("{0} of it hold", (long,)))  # fmt: skip
         return
     worst, (count, word) = lived.wrong[0], counted(lived.wrong)
     text = f"In what it does by itself, lived for {{{len(worst.sentence.quantities)}}} {sample}, {count} {word}. {worst.sentence.text}"

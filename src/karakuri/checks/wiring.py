@@ -10,31 +10,28 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from karakuri.catalogue.boards import board_kind
+from karakuri.checks import strings
 from karakuri.checks.contract import POWER, Results, wished
 from karakuri.checks.power import LOST
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import set_board, set_pin, set_plug
 from karakuri.model.figure import Figure
-from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
 from karakuri.model.leads import called, leads_of
-from karakuri.model.power_edits import set_load
 from karakuri.model.ref import Ref
+from karakuri.power.fed import most_V
 from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
-from karakuri.wiring.at_once import FRAME_S, RESET_S, SPARE_S, at_once, controllers_of, lamp_s, string_s
 from karakuri.wiring.clashes import Clash, clashes
-from karakuri.wiring.plug_in import free_pins, move_plug, not_plugged, pins_for, plug_everything
+from karakuri.wiring.plug_in import free_pins, not_plugged, pins_for, plug_everything
 from karakuri.wiring.table import Wire, cut_m, ways_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
 
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
-NAMED, LAMP_A = 6, 0.06
-"""60 mA of a lamp with three colours, all of them in full: common practice, no source."""
+NAMED = 6
 ALL_CALL = 0x70
 """The address to which every such generator answers: its data sheet, from memory."""
-LAMPS_MOST_V, HIGH = 5.3, 0.7
-"""What such lamps take at most, V, and which share of it their data wire has to reach: data sheets of 5 V lamps with one data wire, from memory."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -51,12 +48,7 @@ def find(results: Results) -> Iterable[Finding]:
     for board in figure.boards:
         yield from _fed(results, board)
         yield from _given(results, board)
-    for plug in figure.plugs:
-        if plug.of == "light" and plug.lamps:
-            yield from _lamps(results, plug)
-            yield from _level(results, plug)
-    for board in controllers_of(figure):
-        yield from _at_once(results, board)
+    yield from strings.find(results)
     yield from _lost(results)
     yield from _reaches(results)
 
@@ -116,38 +108,32 @@ def _reach(results: Results, plug: Plug) -> Iterable[Finding]:
 
 
 def _fed(results: Results, board: Board) -> Iterable[Finding]:
-    """Whether a controller takes the volts that servos get, where it is fed by these."""
-    kind, has = board_kind(board.kind), results.figure.supply.voltage_V
-    if not kind.feeds or kind.computer or board.fed_alone:
+    """Whether a controller takes the volts that servos get, just charged too, where it is fed by these."""
+    kind, has = board_kind(board.kind), most_V(results.figure)
+    if not kind.feeds or board.fed_alone:
         return
-    ident, ref, volts = finding_id("wiring", board.id, "fed"), Ref("board", board.id), Quantity(has, "voltage")
-    takes, quantities = [], [volts]
+    volts, takes = Quantity(has, "voltage"), list[str]()
+    quantities = [volts]
     for name, low, high in kind.feeds:
         takes.append(f"{{{len(quantities)}}} to {{{len(quantities) + 1}}} at {name}")
         quantities += [Quantity(low, "voltage", rounding="up"), Quantity(high, "voltage", rounding="down")]
-    able, least, most = " or ".join(takes), kind.feeds[0][1], kind.feeds[-1][2]
-    helps = "Feed it by 5 V of its own, a converter or a plug, its minus joined."
-    if (pin := kind.feed(has)) is not None:
-        verdict, text = (
-            "holds",
-            f"{board.name} is fed by what feeds the servos, {{0}}, at its pin {pin}: it takes {able}.",
-        )
-    elif has > most:
-        verdict, text = (
-            "fails",
-            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}, and more ends it. {helps}",
-        )
-    elif has < least:
-        verdict, text = (
-            "fails",
-            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}, and does not run on less. {helps}",
-        )
-    else:
+    charged = " just charged" if has > results.figure.supply.voltage_V else ""
+    text = f"{board.name} is fed by what feeds the servos, {{0}}{charged}: it takes {' or '.join(takes)}"
+    verdict: Verdict = "holds"
+    if has > kind.feeds[-1][2]:
+        verdict, text = "fails", f"{text}, and more ends it."
+    elif has < kind.feeds[0][1]:
+        verdict, text = "fails", f"{text}, and does not run on less."
+    elif kind.feed(has) is None:
         verdict, text = (
             "tight",
-            f"{board.name} is fed by what feeds the servos, {{0}}: it takes {able}. At {kind.feeds[-1][0]} its logic gets a volt less than that, at the other it ends. {helps}",
+            f"{text}. At {kind.feeds[-1][0]} its logic gets a volt less than that, at the other it ends.",
         )
-    yield Finding(ident, "wiring", ref, verdict, Sentence(text, tuple(quantities)), measure=Sentence("{0} feeds it", (volts,)))  # type: ignore[arg-type]  # fmt: skip
+    else:
+        text += "."
+    if verdict != "holds":
+        text += " Feed it by 5 V of its own, a converter or a plug, its minus joined."
+    yield Finding(finding_id("wiring", board.id, "fed"), "wiring", Ref("board", board.id), verdict, Sentence(text, tuple(quantities)), measure=Sentence("{0} feeds it", (volts,)))  # fmt: skip
 
 
 def _given(results: Results, board: Board) -> Iterable[Finding]:
@@ -176,79 +162,6 @@ def _given(results: Results, board: Board) -> Iterable[Finding]:
         if not unknown or reserve < 1.0:
             text = f"All lights that {board.name} feeds itself draw {{0}} together; all its pins give {{1}}."
             yield Finding(finding_id("wiring", board.id, "all"), "wiring", Ref("board", board.id), verdict_of(reserve, wished(results)), Sentence(text, (draws, most)), reserve=reserve, demand=draws, capacity=most)  # fmt: skip
-
-
-def _lamps(results: Results, plug: Plug) -> Iterable[Finding]:
-    """What a string of lamps may draw, all of them white, against what is written of it; only where power is asked of."""
-    power = results.figure.power
-    if power is None:
-        return
-    name, most = called(results.figure, plug), Quantity(LAMP_A * plug.lamps, "current", rounding="up")
-    load = next((each for each in power.loads if each.channel == plug.item), None)
-    ident, ref = finding_id("wiring", plug.id, "lamps"), Ref("plug", plug.id)
-    if load is None:
-        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white, and nothing is written of it on the Power bench."
-        yield Finding(ident, "wiring", ref, "not yet judged", Sentence(text, (most,)), measure=Sentence("its current is not written"))  # fmt: skip
-        return
-    written = Quantity(load.amps, "current")
-    if load.amps < LAMP_A * plug.lamps * 0.999:
-        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white, 60 mA each (common practice); {{1}} is counted: is that all white, in full?"
-        yield Finding(ident, "wiring", ref, "tight", Sentence(text, (most, written)), measure=Sentence("{0} all white", (most,)))  # fmt: skip
-    else:
-        text = f"The {plug.lamps} lamps of {name} may draw {{0}} all white; {{1}} is counted."
-        yield Finding(ident, "wiring", ref, "holds", Sentence(text, (most, written)), measure=Sentence("{0} all white", (most,)))  # fmt: skip
-
-
-def _level(results: Results, plug: Plug) -> Iterable[Finding]:
-    """What feeds a string of lamps, and whether its data wire gets high enough for it."""
-    figure = results.figure
-    kind = board_kind(next(board.kind for board in figure.boards if board.id == plug.board))
-    name, ident, ref = called(figure, plug), finding_id("wiring", plug.id, "level"), Ref("plug", plug.id)
-    feeds, most = 5.0 if plug.fed_alone else figure.supply.voltage_V, Quantity(LAMPS_MOST_V, "voltage", rounding="down")
-    fed = Quantity(feeds, "voltage")
-    if feeds > LAMPS_MOST_V:
-        text = f"The servos’ supply has {{0}}; most strings of lamps with a data wire take {{1}} at most: feed {name} by 5 V of its own, its minus joined, unless its label says more."
-        yield Finding(ident, "wiring", ref, "tight", Sentence(text, (fed, most)), measure=Sentence("{0} feeds it", (fed,)))  # fmt: skip
-    if kind.volts is None or plug.shifted:
-        return
-    wants = HIGH * min(feeds, 5.0)
-    comes, high = Quantity(kind.volts, "voltage", rounding="down"), Quantity(wants, "voltage", rounding="up")
-    if kind.volts < wants:
-        text = f"The data of {name} comes with {{0}}, and lamps fed with 5 V want {{1}} to be sure that it is on (0.7 of what feeds them): some strings stay dark or flicker. A level shifter between pin and first lamp helps."
-        yield Finding(finding_id("wiring", plug.id, "data"), "wiring", ref, "tight", Sentence(text, (comes, high)), measure=Sentence("{0} of {1}", (comes, high)))  # fmt: skip
-
-
-def _at_once(results: Results, board: Board) -> Iterable[Finding]:
-    """Pulses of its own and strings of lamps, in one frame of 20 ms."""
-    each, ref = at_once(results.figure, board), Ref("board", board.id)
-    pulses, frame = Quantity(each.pulses, "time", rounding="up"), Quantity(FRAME_S, "time")
-    if each.count:
-        fits = each.pulses + SPARE_S <= FRAME_S
-        text = f"The {each.count} widest pulses on {board.name} take {{0}} one after the other, of a frame's {{1}}"
-        text += "." if fits else ": frames get longer when all are at that end, fewer than 50 a second."
-        yield Finding(finding_id("wiring", board.id, "pulses"), "wiring", ref, "holds" if fits else "tight", Sentence(text, (pulses, frame)), measure=Sentence("{0} of a frame", (pulses,)))  # fmt: skip
-    if each.busy + SPARE_S > FRAME_S:
-        busy = Quantity(each.busy, "time", rounding="up")
-        text = f"Working out a frame and telling what hangs on its bus takes {board.name} {{0}}, of a frame's {{1}}: frames get longer, fewer than 50 a second."
-        yield Finding(finding_id("wiring", board.id, "frame"), "wiring", ref, "tight", Sentence(text, (busy, frame)), measure=Sentence("{0} of a frame", (busy,)))  # fmt: skip
-    if not each.strings:
-        return
-    shut = ", interrupts shut" if board_kind(board.kind).string is None else ""
-    takes, left = Quantity(each.strings, "time", rounding="up"), Quantity(each.left, "time", rounding="down")
-    names, quantities = " and ".join(each.names), [takes, left]
-    worst = max(each.late, key=lambda one: one.turns, default=None)
-    slip = ""
-    if worst is not None:
-        quantities.append(Quantity(worst.turns, "angle", rounding="up"))
-        slip = f" Sent whenever they come, a pulse would end up to {{0}} late, {{2}} at the {worst.name}."
-    reserve = each.left / each.strings
-    if each.strings <= each.left:
-        text = f"The lamps of {names} take {{0}} to send{shut}; {{1}} of each frame are left for that, and the player sends them there: no pulse is late.{slip}"
-        verdict = "holds"
-    else:
-        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps, with a program of your own: the player drives one."
-        verdict = "fails"
-    yield Finding(finding_id("wiring", board.id, "strings"), "wiring", ref, verdict, Sentence(text, tuple(quantities)), reserve=reserve, demand=takes, capacity=left)  # type: ignore[arg-type]  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -360,8 +273,8 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         board = next(each for each in figure.boards if each.id == finding.subject.id)
         yield Proposal(set_board(figure, board.id, "5 V of its own", fed_alone=True), Sentence(f"Feed {board.name} by 5 V of its own"), "fed")  # fmt: skip
         return
-    if finding.id == finding_id("wiring", finding.subject.id, "strings"):
-        yield from _fewer(figure, finding.subject.id)
+    if finding.id.rsplit(".", 1)[-1] in strings.TOLD:
+        yield from strings.propose(finding, results)
         return
     plug = next((each for each in figure.plugs if each.id == finding.subject.id), None)
     if finding.subject.kind != "plug" or plug is None:
@@ -369,18 +282,6 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     name = called(figure, plug)
     if plug.of == "board":
         yield from _other_address(figure, plug)
-    if finding.id == finding_id("wiring", plug.id, "lamps"):
-        load = next((each for each in figure.power.loads if each.channel == plug.item), None) if figure.power is not None else None  # fmt: skip
-        if load is not None:
-            amps = round(LAMP_A * plug.lamps, 3)
-            yield Proposal(set_load(figure, load.id, "current", amps=amps), Sentence("Count {0}", (Quantity(amps, "current"),)), "count")  # fmt: skip
-        return
-    if finding.id == finding_id("wiring", plug.id, "level"):
-        yield Proposal(set_plug(figure, plug.id, "5 V of its own", fed_alone=True), Sentence(f"Feed {name} by 5 V of its own"), "fed")  # fmt: skip
-        return
-    if finding.id == finding_id("wiring", plug.id, "data"):
-        yield Proposal(set_plug(figure, plug.id, "a level shifter", shifted=True), Sentence(f"A level shifter before {name}"), "shifter")  # fmt: skip
-        return
     if finding.id == finding_id("wiring", plug.id, "reach"):
         ways = ways_of(figure, plug)
         if ways is not None:
@@ -395,26 +296,6 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
                 yield Proposal(edit, Sentence(f"Feed {name} by {awg} AWG"), "gauge")
     else:
         yield from _other_pins(figure, plug)
-
-
-def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
-    """So many lamps on its longest string that all of them are sent; or that string on another controller."""
-    board = next(each for each in figure.boards if each.id == board_id)
-    strings = [plug for plug in figure.plugs if plug.board == board_id and plug.of == "light" and plug.lamps]
-    longest, found = max(strings, key=lambda plug: plug.lamps), at_once(figure, board)
-    kind = board_kind(board.kind)
-    most = int((found.left - found.strings + string_s(longest.lamps, kind) - RESET_S) / lamp_s(kind))
-    most = min(most, longest.lamps - 1)
-    name = called(figure, longest)
-    if most > 0:
-        yield Proposal(set_plug(figure, longest.id, f"{most} lamps", lamps=most), Sentence(f"{most} lamps for {name}"), "fewer")  # fmt: skip
-    for other in controllers_of(figure):
-        if other.id != board_id:
-            yield Proposal(
-                move_plug(figure, longest.id, other.id),
-                Sentence(f"Put {name} on {other.name}, with a program of your own"),
-                "other",
-            )
 
 
 def _other_address(figure: Figure, plug: Plug) -> Iterable[Proposal]:

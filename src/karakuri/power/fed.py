@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.model.figure import Figure
 from karakuri.model.power import Power
 from karakuri.power import cells as cell
 from karakuri.power.parts import input_A
@@ -66,6 +67,13 @@ def servo_V(power: Power, supply_V: float, amps: float, mean_A: float) -> float:
     """What is left at the end of the main wire, V, while all together draw so much, A, at the servos' voltage; `mean_A` is drawn on the mean."""
     out, _ = _volts(power, supply_V, amps, mean_A)
     return max(out - drop_V(amps, power.wire.length_mm / 1e3, power.wire.gauge_awg), 0.0)
+
+
+def most_V(figure: Figure) -> float:
+    """The most that comes to what feeds the servos, V: cells without a converter give more when just charged than they are named for."""
+    power, named = figure.power, figure.supply.voltage_V
+    straight = power is not None and power.cells is not None and power.converter is None
+    return max(named, cell.full_V(power.cells)) if straight else named  # type: ignore[union-attr, arg-type]
 
 
 def worst_rms(amps: Array, step_s: float) -> float:

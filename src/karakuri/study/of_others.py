@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from karakuri.behaviour.drill import Drill, drill
 from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LIVED, LOADS, OTHERS, PACES, RINGS, LivedScore, Needed, OtherScore, Results
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
+from karakuri.model.makers import Voice
+from karakuri.model.score import Score
 from karakuri.motion.voice.following import NO_LIMIT
 from karakuri.study.given import Analysis, Found, Given
 from karakuri.study.goes_along import goes_along
@@ -43,6 +44,10 @@ def lived(given: Given) -> LivedScore | None:
     figure = given.figure
     if given.quick or given.reuse.trying or figure.behaviour is None or not figure.behaviour.states:
         return None
+    from karakuri.behaviour.drill import (
+        drill,
+    )  # what runs a behaviour is not read before one is judged: a start is quicker by it
+
     given.course.at("what it does by itself", 0.0)
     made = drill(figure, given.heard)
     wrong = _wrong(given, made)
@@ -53,13 +58,19 @@ def lived(given: Given) -> LivedScore | None:
         can = {channel.id: goes_along(figure, channel, reuse) or NO_LIMIT for channel in slower}
         made = drill(figure, given.heard, can)
         wrong = _wrong(given, made)
-    return LivedScore(made.score, made.states, wrong)
+    said = (
+        {figure.sound(play.sound) for voice in made.voices for play in voice.plays}
+        if any(isinstance(maker, Voice) for score in figure.scores for maker in score.makers)
+        else set()
+    )
+    unheard = sorted(sound.name for sound in said if sound.sha256 not in (given.heard or {}))
+    return LivedScore(made, tuple(unheard), wrong)
 
 
-def _wrong(given: Given, made: Drill) -> tuple[Finding, ...]:
-    if not made.score.moves_something and not made.score.voices:
+def _wrong(given: Given, made: Score) -> tuple[Finding, ...]:
+    if not made.moves_something and not made.voices:
         return ()
-    figure = Figure(**(dict(given.figure) | {"scores": (*given.figure.scores, made.score), "playing": made.score.id}))
+    figure = Figure(**(dict(given.figure) | {"scores": (*given.figure.scores, made), "playing": made.id}))
     found = (f for f in _findings(given, figure) if f.rule not in NOT_LIVED)
     return tuple(sorted((f for f in found if f.verdict != "holds"), key=Finding.sort_key))
 

@@ -68,7 +68,9 @@ def study(
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, course, heard, quick or apart)
     stale = base if quick and base is not None and _same_moves(figure, base) else None
-    known = _without_score(stale) if quick else {LIVED.name: _as_lived(figure, base)} if apart else {}
+    known = _without_score(stale) if quick else {}
+    if quick or apart:
+        known[LIVED.name] = _as_lived(figure, base)
     given = _given(figure, reuse, quick, course, base, known, heard=heard)
     joints = tuple(given.joints)
     results = replace(_results_of(given, dict(given.found), watch), joints=joints)

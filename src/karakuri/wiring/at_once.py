@@ -53,7 +53,7 @@ class AtOnce:
     names: tuple[str, ...]
     left: float
     late: tuple[Late, ...]
-    busy: float = 0.0
+    busy: float
 
 
 def lamp_s(kind: BoardKind) -> float:

@@ -68,12 +68,11 @@ def free_pins(figure: Figure, board: Board, lead: Lead, plug: Plug) -> tuple[Boa
     others = [each for each in figure.plugs if each.board == board.id and each.id != plug.id]
     taken = {pin for each in others for _, pin in each.pins}
     shared, string = lead.wants in ("data", "clock"), kind_of(board).string
-    if string is not None and any(each.lamps for each in others):
-        taken |= {*string.takes, string.pin}
-    if string is not None and plug.lamps and taken.isdisjoint((*string.takes, string.pin)):
-        return tuple(pin for pin in kind_of(board).pins if pin.id == string.pin)
+    together = {*string.takes, string.pin} if string is not None else set()
     if string is not None and plug.lamps:
-        return ()
+        return tuple(pin for pin in kind_of(board).pins if pin.id == string.pin and taken.isdisjoint(together))
+    if any(each.lamps for each in others):
+        taken |= together
     return tuple(pin for pin in kind_of(board).pins if fits(board, pin, lead) and (shared or pin.id not in taken))
 
 

@@ -23,6 +23,7 @@ from karakuri.exchange.player.pins import computer_pins, generators_of
 from karakuri.exchange.player.tables import tables
 from karakuri.exchange.sound_copies import as_form, file_name, number_of
 from karakuri.model.figure import Figure
+from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import clashes
 
 CHANNELS = 16
@@ -79,7 +80,7 @@ def plain(figure: Figure, course: Course, known: Known | None = None, media: Med
         ends = [float(v) for v in output.value(np.array(output.limits))] if output.pulses is not None else [0.0, 1000.0]
         rows.append(
             {
-                "generator": at.generator, "number": at.channel, "lamps": at.lamps, "name": output.name, "light": output.pulses is None, "runs": output.runs, "park": round(float(output.value(np.array([output.park]))[0]), 1),
+                "generator": at.generator, "number": at.channel, "lamps": at.lamps, "takes_s": string_s(at.lamps, board_kind("computer")), "name": output.name, "light": output.pulses is None, "runs": output.runs, "park": round(float(output.value(np.array([output.park]))[0]), 1),
                 "range_deg": round(abs(ends[1] - ends[0]) / us_per_deg, 2), "us_per_deg": round(us_per_deg, 5),
             }
         )  # fmt: skip

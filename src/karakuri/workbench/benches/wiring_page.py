@@ -5,7 +5,7 @@ from __future__ import annotations
 from karakuri.actuators.calibrate import clock_hz
 from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import board_kind, board_kinds
-from karakuri.checks.wiring import LAMP_A
+from karakuri.checks.strings import LAMP_A
 from karakuri.errors import EditRefused
 from karakuri.exchange.exporters import exporter
 from karakuri.model.assumptions import Assumptions
