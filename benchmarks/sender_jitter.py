@@ -5,9 +5,9 @@ from __future__ import annotations
 import queue
 import time
 from collections.abc import Iterator
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 PROMISE = "99 % of the frames within 4 ms; beside it a bare loop that only sleeps and looks at the clock, at the same time on the same machine"
 

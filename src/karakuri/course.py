@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from karakuri.frozen import Frozen
 
 
 class GivenUp(Exception):  # noqa: N818 - no fault
@@ -18,8 +19,7 @@ def _nothing(what: str, share: float) -> None:
     return None
 
 
-@dataclass(frozen=True)
-class Course:
+class Course(Frozen):
     """`stop()` says that nobody waits any more; `went(what, share)` is told what is under way and how far it is, 0 to 1."""
 
     stop: Callable[[], bool] = _never

@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import fields, is_dataclass
-from functools import lru_cache
 from hashlib import blake2b
-from typing import Any, cast
 
 import numpy as np
 from pydantic import BaseModel
+
+from karakuri.frozen import Frozen
 
 SIZE = 16
 _PLAIN = frozenset((int, float, bool, str))
 
 
 def digest(value: object) -> bytes:
-    """16 bytes for a value of numbers, texts, tuples, arrays, frozen dataclasses and values of the model. Raises TypeError for anything else.
+    """16 bytes for a value of numbers, texts, tuples, arrays, frozen fields and values of the model. Raises TypeError for anything else.
 
-    A dataclass remembers its own, so that a part shared by many values is gone through once.
+    What is frozen remembers its own, so that a part shared by many values is gone through once.
     """
     out: list[bytes] = []
     _walk(value, out)
@@ -40,8 +39,8 @@ def _walk(value: object, out: list[bytes]) -> None:
             _walk(each, out)
     elif value is None or isinstance(value, bool | int | float | str | bytes):
         out.append(f"{value!r};".encode())
-    elif is_dataclass(value):
-        out.append(_of_dataclass(value))
+    elif isinstance(value, Frozen):
+        out.append(_of_fields(value))
     elif isinstance(value, BaseModel):
         out.append(f"<{type(value).__name__}".encode())
         _walk(tuple(getattr(value, name) for name in type(value).model_fields), out)
@@ -49,16 +48,11 @@ def _walk(value: object, out: list[bytes]) -> None:
         raise TypeError(f"{type(value).__name__} has no digest")
 
 
-@lru_cache(maxsize=256)
-def _names(kind: Any) -> tuple[str, ...]:
-    return tuple(field.name for field in fields(kind))
-
-
-def _of_dataclass(value: object) -> bytes:
+def _of_fields(value: Frozen) -> bytes:
     known: bytes | None = value.__dict__.get("_digest")
     if known is None:
         inside: list[bytes] = [f"<{type(value).__name__}".encode()]
-        for name in _names(cast(Any, type(value))):
+        for name in value.__struct_fields__:
             _walk(getattr(value, name), inside)
         known = blake2b(b"".join(inside), digest_size=SIZE).digest()
         value.__dict__["_digest"] = known

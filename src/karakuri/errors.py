@@ -9,15 +9,14 @@ Trouble
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from karakuri.frozen import Frozen
 
 
 class Trouble(Exception):  # noqa: N818 - trouble is what the people at the bench call it
     """Base of all that Karakuri raises on purpose; its text is a sentence for the person at the bench."""
 
 
-@dataclass(frozen=True)
-class Fault:
+class Fault(Frozen):
     """One fault of a file: where it stands, what was expected, what came."""
 
     path: str

@@ -11,11 +11,11 @@ import math
 import operator
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Literal
 
 from karakuri.errors import BadQuantity
+from karakuri.frozen import Frozen
 
 GRAVITY, LONGEST = 9.80665, 200
 KGCM = GRAVITY / 100.0
@@ -62,8 +62,7 @@ Kind = Literal[
 Rounding = Literal["nearest", "up", "down"]
 
 
-@dataclass(frozen=True)
-class Quantity:
+class Quantity(Frozen):
     """A value in SI (radians) with its kind; `plus_minus` is a bound, `rounding` which way a shown digit errs."""
 
     value: float
@@ -72,8 +71,7 @@ class Quantity:
     rounding: Rounding = "nearest"
 
 
-@dataclass(frozen=True)
-class Unit:
+class Unit(Frozen):
     """How one kind is shown: label, how many SI are one of it, decimals, and whether the label hugs the number."""
 
     label: str
@@ -118,8 +116,7 @@ _COMMON: dict[str, Unit] = {
 }
 
 
-@dataclass(frozen=True)
-class Units:
+class Units(Frozen):
     """A choice of units. `written` are those that derivations use where they differ from the short ones."""
 
     name: str

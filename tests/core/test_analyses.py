@@ -1,9 +1,8 @@
 """Analyses of a whole figure: worked out when asked for, from all they rest on and nothing else; one that goes wrong is never silence."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from karakuri.bodies.cut import cut, weighing
 from karakuri.bodies.tree import build_tree, posture_gravity

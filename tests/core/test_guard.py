@@ -1,8 +1,7 @@
 """A fault inside one rule, one joint or the score: that alone is not judged, and says why; all the rest is."""
 
-from dataclasses import replace
-
 import pytest
+from msgspec.structs import replace
 
 from karakuri import checks
 from karakuri.catalogue import servo_class

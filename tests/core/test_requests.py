@@ -1,11 +1,10 @@
 """What an analysis is given is enough, and all it gets: cut trees, excerpts of tracks, keys; and a score may begin at any time."""
 
-from dataclasses import replace
-
 import numpy as np
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.cut import carried_only, cut

@@ -2,12 +2,12 @@
 
 import itertools
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.mechanics.statics import centre_of_mass, holding_torque_Nm

@@ -9,10 +9,10 @@ import socket
 import threading
 import time
 from collections import deque
-from dataclasses import replace
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from karakuri.demo import owl_path
 from karakuri.devices.driving import MOVING, UNSURE_S, Sender

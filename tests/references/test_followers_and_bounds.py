@@ -2,12 +2,12 @@
 
 import math
 import re
-from dataclasses import replace
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.tree import build_tree, posture_gravity

@@ -1,13 +1,13 @@
 """The least time of a move: closed forms, laws, and a servo that MuJoCo steps through time; placed where brute force finds it worst."""
 
 import math
-from dataclasses import replace
 
 import mujoco
 import numpy as np
 import pytest
 from hypothesis import example, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.integrate import solve_ivp
 
 from karakuri.actuators.servo import Capability, capability

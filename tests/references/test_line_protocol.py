@@ -7,11 +7,11 @@ import queue
 import re
 import socket
 import time
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from karakuri.demo import owl_path
 from karakuri.devices.client import SenderProcess

@@ -4,13 +4,13 @@ Norton, Design of Machinery, examples 4-1 and 6-7, and Freudenstein's equation (
 """
 
 import math
-from dataclasses import replace
 
 import mujoco
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.integrate import quad
 from scipy.optimize import brentq
 

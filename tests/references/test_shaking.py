@@ -1,13 +1,13 @@
 """A servo's loop with what it turns: against closed forms, against MuJoCo under the same law, and as laws over random trains."""
 
 import math
-from dataclasses import replace
 
 import mujoco
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 from scipy.linalg import expm
 
 from karakuri.actuators.position_loop import FRAME_S, Pulsed, Train, answer, exponential

@@ -5,13 +5,13 @@ any text on spatial linkages; recomputed). Bevel differential: any text on gears
 """
 
 import math
-from dataclasses import replace
 
 import mujoco
 import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.linkages.ball import rod_m

@@ -6,17 +6,16 @@ A spline of n teeth turns a horn by 360° ÷ n from one tooth to the next; what 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from karakuri.actuators.generator import CLOCK_HZ
+from karakuri.frozen import Frozen
 
 TEETH = 25
 """Of the splines of most hobby servos of 20 g and more: common practice, no source. Count yours."""
 SLOWEST_HZ, FASTEST_HZ = 20e6, 30e6
 
 
-@dataclass(frozen=True)
-class Tooth:
+class Tooth(Frozen):
     """How many teeth to put the horn on by, + the way the joint's + end lies; what is left then, rad; and the pulse that trims it, µs from the middle."""
 
     steps: int

@@ -11,12 +11,12 @@ horn's begins. In the linear case, stiff gears: a second-order system with ω² 
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 STEPS_S = (1e-3, 2e-3)
 """A step: the longer where it swings slowly."""
@@ -31,8 +31,7 @@ LEAST_SHARE = 1e-3
 """An inertia of nothing beside another counts as this share of it."""
 
 
-@dataclass(frozen=True)
-class Pulsed:
+class Pulsed(Frozen):
     """Full on for `on` s, off for `off` s, while the sensor shows more than `dead` rad away; a count of the sensor is `count` rad, and it
     flickers by one."""
 
@@ -42,8 +41,7 @@ class Pulsed:
     count: float
 
 
-@dataclass(frozen=True)
-class Train:
+class Train(Frozen):
     """stall N·m, free rad/s; motor and load kg·m²; stiff N·m/rad of all that gives; `outside`: the share of the give that lies beyond the
     sensor; play rad, whole; dead rad, half of the dead band; band rad; rubs N·m at the motor and at the load; `pulls` N·m on the load; `loss`: how
     the give damps what swings on it, as a ζ."""
@@ -76,8 +74,7 @@ class Train:
         return self.stall / self.free / (2 * math.sqrt(self.stall / self.band * (self.motor + self.load)))
 
 
-@dataclass(frozen=True, eq=False)
-class Answer:
+class Answer(Frozen, eq=False):
     """places (n,) rad: where the load is, each `step` s, from where it stood; `way` ±1 it was sent; `ends` rad where it comes to rest, or about
     what it swings; `rests` or not, and if not whether it `dies` away; `swing` rad, end to end, of what goes on at the end; `starts` a second of its motor then; `top` rad/s."""
 

@@ -5,16 +5,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.through import KNOTS, middle_of, reach, travelled
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import linkage_of
 from karakuri.bodies.linkages.at_rest import AtRest
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.frozen import Frozen
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -24,8 +25,7 @@ BESIDE, APART = math.radians(3.0), math.radians(0.1)
 """A curve goes on beyond the wanted range by so much, rad; its ends lie at least so far from its middle."""
 
 
-@dataclass(frozen=True)
-class PulseMap:
+class PulseMap(Frozen):
     """angles (k,) rad rising, pulses (k,) µs rising or falling, 3 to 16 of them from the low end to the high end; `middle` is the number of the
     middle one. `calibrated` or an estimate. `turns` µs/rad, the least pulse for an angle of the servo itself, where that is not the joint's."""
 

@@ -7,15 +7,14 @@ that an advertised pair of values is a straight line is common practice, no publ
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from karakuri.actuators.stepper import shares
+from karakuri.frozen import Frozen
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 
 
-@dataclass(frozen=True)
-class Capability:
+class Capability(Frozen):
     """Torques in N·m, speed in rad/s, at the voltage that reaches the servo."""
 
     voltage: float

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 from karakuri.behaviour.deeds import DEEDS, FOREVER, Act
 from karakuri.behaviour.senses import ON, SENSED_HZ, TICK_HZ, Senses, attention
 from karakuri.behaviour.stage import Stage
 from karakuri.behaviour.triggers import fires, holds
+from karakuri.frozen import Frozen
 from karakuri.model.behaviour import HANDED, SEES, After, Behaviour, Start, State, Stopped
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
@@ -18,8 +18,7 @@ from karakuri.motion.voice.following import KeepsUp
 KEPT, NEVER = 2000, -(10**12)
 
 
-@dataclass(frozen=True)
-class Entered:
+class Entered(Frozen):
     """A state that began, s, and by which start; '' at the very beginning."""
 
     at: float

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from karakuri.frozen import Frozen
 from karakuri.model.behaviour import (
     SEES,
     Above,
@@ -23,8 +22,7 @@ from karakuri.model.behaviour import (
 ENDLESS = frozenset({"life", "attends", "steered"})
 
 
-@dataclass(frozen=True)
-class Examined:
+class Examined(Frozen):
     """`silent` are starts that can never fire, with why; `unreached` and `dead_ends` are states."""
 
     unreached: tuple[State, ...]

@@ -6,15 +6,14 @@ Heading: the mean of where sensors look, weighted by their weights and how much 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.behaviour import Input
 
 ON, SENSED_HZ, TICK_HZ = 50.0, 20.0, 50
 
 
-@dataclass(frozen=True)
-class Senses:
+class Senses(Frozen):
     """Levels by input id now and a tick before, 0 to 100; what is only on or off is 0 or 100."""
 
     now: Mapping[str, float]

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.behaviour import Behaviour, Input
 from karakuri.motion.life.chance import Chance
 
@@ -16,8 +16,7 @@ WALK_MPS, STOPS_S, NEAR_M, WIDE_M = (0.8, 1.6), (2.0, 10.0), (0.7, 2.6), 4.0
 STOPPING, PRESSING, MOVING_MPS, KEEPS_ON_S = 0.45, 0.35, 0.2, 0.4
 
 
-@dataclass(frozen=True)
-class Walk:
+class Walk(Frozen):
     """One visit: begins s, passes at `near` m ahead from one side to the other at `speed` m/s, stops at `stop` m along it for `stays` s."""
 
     begins: float

@@ -7,12 +7,12 @@ leader's; here all is SI.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.element import Motor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -20,8 +20,7 @@ from karakuri.model.joint import Joint
 TURN = math.pi
 
 
-@dataclass(frozen=True, eq=False)
-class Coupling:
+class Coupling(Frozen, eq=False):
     """leader (m,): the joint each one's coordinate comes from, itself where it is free; gain, offset (m,): q = gain × q of the leader +
     offset, rad or m. hangs: those that nothing drives and nothing leads, and that come to rest where weight and springs leave them; free: these, and those that rub
     besides. loads: for each joint, (joint, gain) of all whose load its drive, or the link that moves it, carries: itself, and what follows it, down

@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import Coupling, complete
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True, eq=False)
-class Cut:
+class Cut(Frozen, eq=False):
     """`tree` of the joints `rows` alone, in which the joint is number `j`; `bodies` are those whose weight it feels, by their places in
     the whole, `sources` these and the loads it works against. Masses it does not feel are nothing there, names are blank; of what carries
     it only the directions matter, so that the places of those pivots are nothing too, where nothing is strung across and nothing goes along."""

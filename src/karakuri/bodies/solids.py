@@ -9,20 +9,19 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from functools import cache, cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array, turned
+from karakuri.frozen import Frozen
 from karakuri.model.part import Box, Cylinder, Ellipsoid, Mesh, Part, Sphere
 
 SIDES, FINE = 96, 16
 
 
-@dataclass(frozen=True, eq=False)
-class Cavity:
+class Cavity(Frozen, eq=False):
     """Flat sides: ways (f, 3) out, unit, and how far (f,) m each is from the middle, along the shell's own axes."""
 
     ways: Array
@@ -34,8 +33,7 @@ WAYS = WAYS / np.linalg.norm(WAYS, axis=1)[:, None]
 """Ways (26, 3), unit, to the sides, edges and corners of a cube."""
 
 
-@dataclass(frozen=True, eq=False)
-class Solid:
+class Solid(Frozen, eq=False):
     """One part on link `link` (−1 the base): middle at (3,) m and turned (3, 3), own axes to the figure's, at rest; half (3,) m: of a box half its sides, of an
     egg its semi-axes, of a cylinder radius, radius, half its height; corners (k, 3) m of a mesh from its middle. wall m of a hollow one, else 0; `open`: a tube
     without ends. far m: from its middle to its farthest point."""
@@ -141,8 +139,7 @@ class Solid:
 CODES = {"box": 0, "egg": 1, "cylinder": 2}
 
 
-@dataclass(frozen=True, eq=False)
-class Rows:
+class Rows(Frozen, eq=False):
     """Many solids that are no meshes, a row each: which kind (n,), as CODES say, and half (n, 3) m."""
 
     code: NDArray[np.int64]

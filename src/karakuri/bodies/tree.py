@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -18,6 +17,7 @@ from karakuri.bodies.linkages import linkages_of
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.linkages.shared import Group
 from karakuri.bodies.rod import rod_mass_kg
+from karakuri.frozen import Frozen
 from karakuri.model.element import About, Anchor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -28,8 +28,7 @@ from karakuri.model.stand import Posture
 _REFS: dict[str, RefKind] = {"part": "part", "servo": "drive", "element": "element", "rod": "rod"}
 
 
-@dataclass(frozen=True, eq=False)
-class Body:
+class Body(Frozen, eq=False):
     """One weighed thing: a part, a servo, fitted ballast, or half of an element at one of its ends. `link` is −1 for the base."""
 
     id: str
@@ -48,8 +47,7 @@ class Body:
         return Ref(_REFS[self.kind], self.id)
 
 
-@dataclass(frozen=True)
-class Source:
+class Source(Frozen):
     """What asks something of a drive: a body by its weight, or an element by its force."""
 
     ref: Ref
@@ -57,8 +55,7 @@ class Source:
     origin: str
 
 
-@dataclass(frozen=True, eq=False)
-class Tree:
+class Tree(Frozen, eq=False):
     """Joints parents first. Arrays: parent (m,), axis, pivot, low, high per joint; link arrays have m + 1 rows, base last.
 
     mass (m+1,) kg; com (m+1, 3) m from the datum; inertia (m+1, 3, 3) kg·m² about each link's own centre of mass.

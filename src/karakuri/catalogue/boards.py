@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
 from typing import Literal
 
+from msgspec import field
+
 from karakuri.catalogue import _data
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True)
-class BoardPin:
+class BoardPin(Frozen):
     """A pin: what it does (see model/leads.py), the port and bit it is inside, the timer and its half that dim it, such as 2B, and its number as an output, −1 where it is none."""
 
     id: str
@@ -25,8 +26,7 @@ class BoardPin:
         return int(self.compare[0]) if self.compare else None
 
 
-@dataclass(frozen=True)
-class StringPin:
+class StringPin(Frozen):
     """Where the player of a board sends a string of lamps from when it is sent by SPI: that pin alone, `takes` others that go with it, `lamp_us` a lamp, `most`
     lamps at once, 0 as many as the time allows."""
 
@@ -36,8 +36,7 @@ class StringPin:
     most: int = 0
 
 
-@dataclass(frozen=True)
-class BoardKind:
+class BoardKind(Frozen):
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
     them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
     for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do; `core`: the player reaches its pins

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.hanging import Hanging
 from karakuri.mechanics.pairs import RoomFound
 from karakuri.mechanics.slid import Along
@@ -55,8 +55,7 @@ from karakuri.units import Quantity
 T = TypeVar("T")
 
 
-@dataclass(frozen=True, eq=False)
-class Needed:
+class Needed(Frozen, eq=False):
     """What decides a joint's hold: value N·m that must be held for long, which is factor × the hold of `worst`."""
 
     value: float
@@ -64,8 +63,7 @@ class Needed:
     worst: Worst
 
 
-@dataclass(frozen=True)
-class Shares:
+class Shares(Frozen):
     """What a joint, by its id, asks at the worst pose of a drive that shares joints: its torque N·m, and what the drive gives for one newton metre of it,
     more where that is against it."""
 
@@ -74,8 +72,7 @@ class Shares:
     weight: float
 
 
-@dataclass(frozen=True, eq=False)
-class JointResults:
+class JointResults(Frozen, eq=False):
     """Everything computed about one driven turning joint. `missing` are parts without a mass that it carries, and what works against it as hard as nobody knows; `drag` is what its drive rubs
     with, its followers' share among it, and `move_bounds` the reserve of its move with that at its highest and lowest; `geared` what lies between
     it and its servo, None where that turns it itself. Where its drive shares joints with others, `moved` is the one whose wanted move is hardest for it,
@@ -107,15 +104,13 @@ class JointResults:
         return None if self.placed is None or self.joint.move is None else asked_move(self.joint, self.joint.move, 0.0)
 
 
-@dataclass(frozen=True)
-class Key(Generic[T]):
+class Key(Frozen, Generic[T]):
     """Under which the results keep what one analysis found: its name, and what kind of thing it finds."""
 
     name: str
 
 
-@dataclass(frozen=True, eq=False)
-class OtherScore:
+class OtherScore(Frozen, eq=False):
     """A score that is not in hand: how many findings its study had, and those that do not hold, worst first."""
 
     score: Score
@@ -123,8 +118,7 @@ class OtherScore:
     wrong: tuple[Finding, ...]
 
 
-@dataclass(frozen=True, eq=False)
-class LivedScore:
+class LivedScore(Frozen, eq=False):
     """What a behaviour did as it was lived for judging, judged like a score: that score, sounds nobody could listen to though jaws go with them, by name, and what does not hold, worst first."""
 
     score: Score
@@ -132,8 +126,7 @@ class LivedScore:
     wrong: tuple[Finding, ...]
 
 
-@dataclass(frozen=True)
-class AtServo:
+class AtServo(Frozen):
     """What reaches one servo, by its plug, along its own wires: the most it draws over the score, A, or stalled where its load is not `known`; what it gets at its
     worst moment, V, and no less than `least` V."""
 
@@ -144,8 +137,7 @@ class AtServo:
     known: bool
 
 
-@dataclass(frozen=True, eq=False)
-class PowerFound:
+class PowerFound(Frozen, eq=False):
     """What is drawn over the score: `parts` by load and region, (n,) A each, steps of step_s s apart, and their sum `total`; the peak when, s; `apart` the sum of each one's own peak, A. What that asks
     of what feeds it: `least` as far as it is known, `most` with each of the `unknown` servos stalled all the time. `unwritten`: what draws besides, and nobody said how much. `later`: what a region started a little later brings. `at_servos`: of servos with
     wires of their own whose length is known."""
@@ -204,8 +196,7 @@ ROOM: Key[RoomFound] = Key("room")
 STRUNG: Key[tuple[Strung, ...]] = Key("strung")
 
 
-@dataclass(frozen=True, eq=False)
-class Results:
+class Results(Frozen, eq=False):
     """What the rules are given: the figure, its tree, its judged joints, and what each analysis found, by its key. `need_of` searches
     another figure for propose(); `watch` are the moves that must be told of even if they hold; `broken` are things whose computing went
     wrong, with what was said: the rest is judged without them; `heard` is how loud the sounds are that could be listened to, by digest; None where nobody has listened yet.
@@ -257,8 +248,7 @@ class Results:
         raise KeyError(joint_id)
 
 
-@dataclass(frozen=True)
-class Rule:
+class Rule(Frozen):
     """One family: its id, what it finds, and what it proposes for a finding of its own; `each` where it is about one joint at a time."""
 
     id: str

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import HANGS, Results, angle_words, posture_words, wished

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from karakuri.checks.contract import JointResults, Results, torque, verdict_of_interval
+from karakuri.frozen import Frozen
 from karakuri.model.finding import Action, Derivation, Finding, Sentence, finding_id
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
@@ -14,8 +14,7 @@ FIELD = {"part": "mass", "drive": "mass", "element": "force"}
 """Which field of a source's card is where its uncertainty is."""
 
 
-@dataclass(frozen=True)
-class Weighing:
+class Weighing(Frozen):
     """What is worth weighing (an element: measuring): what that takes off a joint's need, N·m, and the product that says so."""
 
     source: Ref

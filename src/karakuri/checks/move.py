@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.checks.body_proposals import best_ballast
 from karakuri.checks.classes import class_proposals

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -13,6 +12,7 @@ from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit
 from karakuri.model.edits import fit_servo
@@ -36,8 +36,7 @@ def counted(wrong: Sequence[Finding]) -> tuple[str, str]:
     return f"{alike} {'things' if many else 'thing'}", word
 
 
-@dataclass(frozen=True, eq=False)
-class Part:
+class Part(Frozen, eq=False):
     """One judged joint with its channel: who is told about where joints are tied is the worst of them."""
 
     load: JointLoad
@@ -106,8 +105,7 @@ def verdict(results: Results, reserve: float) -> str:
     return verdict_of(reserve, wished(results))
 
 
-@dataclass(frozen=True)
-class Law:
+class Law(Frozen):
     """How a move's reserve answers to a change, an estimate that saves studies: the re-study decides.
 
     `slower(wish)`: by how much time has to be stretched for a reserve of `wish`, None where no time is enough. `share(wish)`: to which

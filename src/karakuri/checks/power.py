@@ -7,7 +7,8 @@ That a controller resets below 4.5 V, that 5 % may be lost along a wire, a fuse 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.checks.contract import POWER, PowerFound, Results, wished
 from karakuri.model.edit import Edit, Set

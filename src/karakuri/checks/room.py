@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.bodies.blocks import blocks, unlaid, worn_head
 from karakuri.bodies.cut import unladen

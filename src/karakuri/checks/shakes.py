@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import capability
 from karakuri.catalogue import servo_classes

@@ -4,16 +4,15 @@ source."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 
 MOUTH = "jaw"
 
 
-@dataclass(frozen=True)
-class Symptom:
+class Symptom(Frozen):
     """`seen`: its own name and other words for it; `rules`, the likeliest cause first; `beyond`: causes that are not modelled; `region`: only
     findings about joints, or what belongs to joints, of that region."""
 

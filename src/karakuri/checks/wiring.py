@@ -7,12 +7,12 @@ pose does not. That 5 % of the volts may be lost along a servo's own wires: comm
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.checks import strings
 from karakuri.checks.contract import POWER, Results, wished
 from karakuri.checks.power import LOST
+from karakuri.frozen import Frozen
 from karakuri.model.board import Board, Plug
 from karakuri.model.board_edits import set_board, set_pin, set_plug
 from karakuri.model.figure import Figure
@@ -164,8 +164,7 @@ def _given(results: Results, board: Board) -> Iterable[Finding]:
             yield Finding(finding_id("wiring", board.id, "all"), "wiring", Ref("board", board.id), verdict_of(reserve, wished(results)), Sentence(text, (draws, most)), reserve=reserve, demand=draws, capacity=most)  # fmt: skip
 
 
-@dataclass(frozen=True)
-class _Drop:
+class _Drop(Frozen):
     """What a stalled servo loses along its own wires, V, with their length, m, and the current, A."""
 
     plug: Plug

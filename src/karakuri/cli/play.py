@@ -9,8 +9,9 @@ import signal
 import sys
 import time
 from collections.abc import Iterator
-from dataclasses import replace
 from typing import Any
+
+from msgspec.structs import replace
 
 from karakuri.devices.client import RIGHTS, SenderProcess
 from karakuri.devices.prepare import program_of

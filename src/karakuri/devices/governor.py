@@ -7,12 +7,11 @@ where they are sent.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.devices.program import Program
+from karakuri.frozen import Frozen
 
 FRAME_S, APPROACH_DEG_PER_S, LIVE_DEG_PER_S, MOST_DEG_PER_S = 0.02, 20.0, 60.0, 1000.0
 SAME_US, AT_ONCE = 0.75, 2000.0
@@ -20,8 +19,7 @@ SAME_US, AT_ONCE = 0.75, 2000.0
 Values = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
-class Governor:
+class Governor(Frozen):
     """For one program. Pulses in µs (o,), a light in per mille; steps in µs a frame."""
 
     program: Program

@@ -3,18 +3,18 @@ handed over while frames go out, and hours of frames are read from the disk as t
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.frozen import Frozen
+
 IN_MEMORY = 16 * 2**20
 """Bytes of values up to which they are held in memory."""
 
 
-@dataclass(frozen=True, eq=False)
-class Program:
+class Program(Frozen, eq=False):
     """Outputs (o,): number, low, high, park in µs (a light: per mille), µs for each degree, the fastest its servo turns in µs/s,
     light or not, whether what it is sent is a speed, in order of approach.
 

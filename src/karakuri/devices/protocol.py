@@ -14,9 +14,9 @@ of itself:                  IN pin level      (an input changed; 0 to 100)
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 from karakuri.errors import Trouble
+from karakuri.frozen import Frozen
 
 NAME, VERSION, LEAST_US, MOST_US, LONGEST = "karakuri-line", 1, 200, 3000, 199
 SILENCE_S = 0.5
@@ -26,8 +26,7 @@ class BoardTrouble(Trouble):
     """A board said what it should not, or nothing."""
 
 
-@dataclass(frozen=True)
-class Identity:
+class Identity(Frozen):
     """What a board says of itself."""
 
     outputs: int

@@ -7,12 +7,12 @@ Rehearse bench and find-or-do offer it from there.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
 from karakuri.course import ALONE, Course
 from karakuri.errors import FileTrouble
 from karakuri.files.disk import pieces, write_bytes, write_files
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.sound import Sound
 from karakuri.motion.voice.following import KeepsUp
@@ -29,8 +29,7 @@ def _nothing(sound: Sound) -> bytes | None:
     return None
 
 
-@dataclass(frozen=True, eq=False)
-class Media:
+class Media(Frozen, eq=False):
     """What is beside a figure: called with a sound the bytes of its file, None where it cannot be found; `can` what its ribbons keep up with, by id, s and rad
     or m, worked out when it is asked for."""
 
@@ -45,8 +44,7 @@ no_media = Media()
 """Where there is nothing beside the figure."""
 
 
-@dataclass(frozen=True)
-class Option:
+class Option(Frozen):
     """Something to choose: its id, also on the command line, its name on the card, the choices as (id, words), the first by default; `open` says of which figures: where the figure
     decides it itself nobody is asked."""
 
@@ -62,16 +60,14 @@ class Option:
         return self.choices[0][0]
 
 
-@dataclass(frozen=True, eq=False)
-class Exported:
+class Exported(Frozen, eq=False):
     """Names and contents of the files, large ones piece by piece, and what is to be told about them once they are written."""
 
     files: Mapping[str, bytes | Iterable[bytes]]
     told: Callable[[], tuple[str, ...]]
 
 
-@dataclass(frozen=True, eq=False)
-class Exporter:
+class Exporter(Frozen, eq=False):
     """`name` says what it gives, `suffix` is that of its one file, or empty where it gives a folder of files.
 
     `of_score`: without a ribbon there is nothing to export. `size(figure, chosen)` says what it will take before it is written, or nothing; `write(figure, chosen, course, media)` makes the files, `media` giving a sound's bytes. Both

@@ -11,7 +11,6 @@ import io
 import math
 import re
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -21,6 +20,7 @@ from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.contract import Chosen, Exported, Exporter, Media
 from karakuri.exchange.moves_of_places import moves_that_follow
 from karakuri.exchange.outputs import score_stream
+from karakuri.frozen import Frozen
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
 from karakuri.motion.frames import AT_ONCE
@@ -29,8 +29,7 @@ HEAD = re.compile(r"^\s*([a-z][a-z0-9_]*)\s*\[(deg|mm|%)\]\s*$")
 MOST_FAULTS, MOST_ROWS, MOST_S, MOST_PLACE = 12, 2_000_000, 86_400, 20_000.0
 
 
-@dataclass(frozen=True, eq=False)
-class Table:
+class Table(Frozen, eq=False):
     """What a CSV holds: times (n,) s and, for each channel id, its unit and places (n,) in that unit."""
 
     times: Array

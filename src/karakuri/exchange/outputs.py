@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
 from karakuri.catalogue.boards import board_kind
+from karakuri.frozen import Frozen
 from karakuri.model.board import PULSED, Plug
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
@@ -26,8 +26,7 @@ from karakuri.motion.track import Track
 from karakuri.sizing.followed import as_driven
 
 
-@dataclass(frozen=True, eq=False)
-class Output:
+class Output(Frozen, eq=False):
     """One output of the board: a joint's servo, or a light or a motor that runs (joint None). `channel` is its place in the score or −1: it stays at park.
 
     limits and park in rad (a light, a motor: share); `pulses` None for a light. `fastest` is the pulse a second, µs/s, at which its servo turns
@@ -98,8 +97,7 @@ class Output:
         return self.pulses.pulse(np.clip(place, *self.limits))
 
 
-@dataclass(frozen=True, eq=False)
-class Mixed:
+class Mixed(Frozen, eq=False):
     """A servo whose place depends on several joints: its linkage, the joints by id, how they are tied, the channel of each or −1, and where those without
     one stand, (m,) rad or m."""
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.exchange.moves_of_a_hand import moves_of_a_hand
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.edit import Edit, Set, Step
 from karakuri.model.figure import Figure
@@ -23,16 +23,14 @@ def _nobody(share: float) -> None:
     return None
 
 
-@dataclass(frozen=True, eq=False)
-class Take:
+class Take(Frozen, eq=False):
     """What was recorded: times (n,) s of the score, rising evenly, and places (n,) by ribbon, each in its own unit."""
 
     times: Array
     places: Mapping[str, Array]
 
 
-@dataclass(frozen=True)
-class Written:
+class Written(Frozen):
     """Moves of ribbons by id, all there are on each; `made` of them new, from `frames` places; and how far off they are at most, each in its own unit."""
 
     moves: Mapping[str, tuple[Row, ...]]

@@ -4,21 +4,20 @@ from __future__ import annotations
 
 import hashlib
 import io
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.course import ALONE, Course
 from karakuri.errors import Fault, FileTrouble
+from karakuri.frozen import Frozen
 from karakuri.model.loudness import RATE_HZ, Loudness
 
 MOST_BYTES, LONGEST_S, AT_ONCE_S = 500 * 2**20, 3600.0, 20.0
 _AGAIN = "Nothing was changed. Save it anew as WAV, FLAC, OGG or MP3 and take it again."
 
 
-@dataclass(frozen=True, eq=False)
-class Heard:
+class Heard(Frozen, eq=False):
     """A sound that was listened to: one channel's samples (n,) from −1 to 1 at `rate` Hz, and its loudness."""
 
     samples: NDArray[np.float32]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.actuators.through import reach
 from karakuri.bodies.coordinates import led

@@ -8,13 +8,13 @@ told is what the way found gives, so that it is never too large; a library's dis
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Rows, Solid, ball, single
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import cross
 
 ROUNDS, NEAR, ROUGH = 30, 5e-6, 30.0
@@ -22,8 +22,7 @@ ROUNDS, NEAR, ROUGH = 30, 5e-6, 30.0
 _PAIRS = tuple(itertools.combinations(range(3), 2))
 
 
-@dataclass(frozen=True, eq=False)
-class Frames:
+class Frames(Frozen, eq=False):
     """turned (n, 3, 3), own axes to the base's, and middle at (n, 3) m of a solid in n poses."""
 
     turned: Array
@@ -42,8 +41,7 @@ class Frames:
         return np.asarray(self.at + np.einsum("nij,nj->ni", self.turned, solid.farthest(self.own(ways))))
 
 
-@dataclass(frozen=True, eq=False)
-class Gaps:
+class Gaps(Frozen, eq=False):
     """apart (n,) m, below 0: so deep in one another; way (n, 3) from the one to the other on which they are so."""
 
     apart: Array

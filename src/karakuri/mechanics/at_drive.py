@@ -5,13 +5,13 @@ gives a share of what each of these joints asks."""
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 
 
 def asked_of(tree: Tree, j: int) -> tuple[int, ...]:
@@ -44,8 +44,7 @@ def comes_through(tree: Tree, j: int) -> tuple[float, tuple[float, float]]:
     return (1.0, (1.0, 1.0)) if there is None else (there.efficiency, there.efficiency_bounds)
 
 
-@dataclass(frozen=True, eq=False)
-class Driven:
+class Driven(Frozen, eq=False):
     """A joint's motion as its drive makes it, in the direction in which the joint moves: torque, inertia and motion per drive. `speed` is drive rad
     for joint rad, `gain` what torques are divided by; `curve` d speed ÷ d joint place, 1/rad, along the joint's + way."""
 

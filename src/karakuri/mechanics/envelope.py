@@ -6,12 +6,11 @@ is strung across this joint alone depends on nothing but its angle, and comes on
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.ascent import coordinate_ascent
 from karakuri.mechanics.at_drive import gain_of
 from karakuri.mechanics.kinematics import place
@@ -24,8 +23,7 @@ PLACES_QUICK, ROUNDS_QUICK = 13, 2
 FINE, MOST_SPIKES = 1441, 12
 
 
-@dataclass(frozen=True, eq=False)
-class Envelope:
+class Envelope(Frozen, eq=False):
     """At angles (k,) rad of joint j: highest, lowest (k,) N·m it must hold, and moment (k,) N·m across its axis, each with its pose (m, k) and
     posture (k,), over all places of all other joints."""
 
@@ -83,8 +81,7 @@ def envelope(
     )
 
 
-@dataclass(frozen=True, eq=False)
-class Peak:
+class Peak(Frozen, eq=False):
     """The largest value of one kind along the envelope, N·m, its pose (m,) and posture."""
 
     value: float

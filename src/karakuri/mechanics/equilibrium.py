@@ -8,7 +8,6 @@ another rest, and never uphill: so it snaps where the real thing snaps. Where it
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -18,6 +17,7 @@ from karakuri.bodies.coordinates import TURN
 from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.bends import slopes_and_bends
 from karakuri.mechanics.kinematics import Placed, each_column, place
 from karakuri.mechanics.loads import load_energy
@@ -27,8 +27,7 @@ SHARES = np.array([1.0, 0.5, 0.2, 0.05, 0.005, 0.0005])
 TIGHT, ON_END = 1e-9, 4
 
 
-@dataclass(frozen=True, eq=False)
-class Equilibrium:
+class Equilibrium(Frozen, eq=False):
     """q (m, n) rad or m with what hangs at rest. Of each pose: `stable` (n,) it comes back when touched; `converged` (n,); `residual` (n,)
     N·m, the largest slope that is left; `at_stop` (n,) a hanging joint leans against an end of what it can reach."""
 

@@ -7,12 +7,13 @@ from it (U″ = k − m g z for a mass z above a pivot with a spring k; any text
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.bends import load_slopes_and_bends, slopes_and_bends
 from karakuri.mechanics.equilibrium import Equilibrium, equilibrium
 from karakuri.mechanics.kinematics import Placed, carried_mass, cross, dot, place, place_points
@@ -24,8 +25,7 @@ POSES = 8
 """In so many places of the driven joints, besides rest, a free one is looked at."""
 
 
-@dataclass(frozen=True, eq=False)
-class Hanging:
+class Hanging(Frozen, eq=False):
     """Joint j in one posture and with the driven joints in one place, let go where it is drawn; `posture` by its number. `rests` rad (m) where it comes to rest, `at_stop` there, found
     or not (`converged`); `moment` N·m (N) that would hold it where it is drawn; `back` and `over`, N·m/rad (N/m), what brings it back there
     and what tips it over; per source (s,) the share of each, N·m/rad; `pressed` (s,) N·m (N) by which each source presses it against the stop
@@ -165,8 +165,7 @@ def _let_go(
     ]
 
 
-@dataclass(frozen=True)
-class Rest:
+class Rest(Frozen):
     """A place, rad or m, where a free joint may stay by itself; `stays`: it comes back there when touched, else it tips away from it."""
 
     at: float

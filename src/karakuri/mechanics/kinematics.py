@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.turn import beside
 
 _NEXT, _AFTER = np.array([1, 2, 0]), np.array([2, 0, 1])
 _UPRIGHT = np.eye(3)[:, :, None]
 
 
-@dataclass(frozen=True, eq=False)
-class Placed:
+class Placed(Frozen, eq=False):
     """rotation (m, 3, 3, n) from the rest frame to the base's; pivot, axis (m, 3, n); com (m+1, 3, n) of each link, m."""
 
     rotation: Array

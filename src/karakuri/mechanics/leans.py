@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array

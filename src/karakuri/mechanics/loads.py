@@ -6,21 +6,19 @@ the joint carries: force there, times lever about the axis.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.elements.contract import Load
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import Placed, cross, dot, place_points
 
 KNOT_M = 1e-4
 """Nearer to each other than this, m, two points of a way are a knot: the pull between them fades evenly to nothing where they meet."""
 
 
-@dataclass(frozen=True, eq=False)
-class Drawn:
+class Drawn(Frozen, eq=False):
     """A load in n poses: s (n,), m (rad where it turns a joint); points (w, 3, n) m of its way and force (w, 3, n) N on each of them."""
 
     s: Array

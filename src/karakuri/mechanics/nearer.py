@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.apart import Frames, Gaps
 from karakuri.mechanics.kinematics import Placed, cross
 from karakuri.mechanics.pairs import Both, between
@@ -19,8 +19,7 @@ MOST_CORNERS = 8
 """Coordinates up to which a box's bound is taken at its corners."""
 
 
-@dataclass(frozen=True, eq=False)
-class Branch:
+class Branch(Frozen, eq=False):
     """What moves one of two solids: joints from the inside out, the free coordinate of each and its gain, by how far (k,) m any of its points, and its middle, move for 1 rad or m of each joint, at most; a ball by its middle alone."""
 
     joints: tuple[int, ...]

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid, rows_of
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.apart import Frames, Gaps, beside, within
 from karakuri.mechanics.kinematics import Placed, place
 
@@ -18,8 +18,7 @@ MOST_PAIRS = 10_000
 """Up to so many all are looked at."""
 
 
-@dataclass(frozen=True, eq=False)
-class Nearest:
+class Nearest(Frozen, eq=False):
     """Solids a and b, `inside` where b lies in the hollow of a: never nearer than `least` m, and `most` m apart in `pose` (m,), along `way` (3,) from the one to the other. `moving`: the joints on the way between both. settled: no poses are left unlooked at that decide."""
 
     a: int
@@ -33,8 +32,7 @@ class Nearest:
     settled: bool
 
 
-@dataclass(frozen=True, eq=False)
-class RoomFound:
+class RoomFound(Frozen, eq=False):
     """Of all pairs compared, those that may come nearer than enough; `within` (a, b) are in one another as the figure is drawn;
     `unseen`: in a hollow whose inside is not known; compared: how many pairs. too_many: more than MOST_PAIRS, none is looked at."""
 
@@ -61,8 +59,7 @@ def between(tree: Tree, one: int, other: int) -> tuple[int, ...]:
     return tuple(sorted(set(a) ^ set(b)))
 
 
-@dataclass(frozen=True, eq=False)
-class Both:
+class Both(Frozen, eq=False):
     """Two solids; `inside`: the other lies in the hollow of the one."""
 
     one: Solid

@@ -10,10 +10,10 @@ from __future__ import annotations
 import heapq
 import itertools
 from collections.abc import Generator, Sequence
-from dataclasses import replace
 from typing import Any, NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array

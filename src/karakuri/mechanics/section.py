@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
@@ -11,14 +9,14 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.outline import hull
 from karakuri.bodies.solids import Solid, ball
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.pairs import Nearest, frames_of
 
 Points = list[tuple[float, float]]
 
 
-@dataclass(frozen=True, eq=False)
-class Section:
+class Section(Frozen, eq=False):
     """Outlines and, of hollow ones, insides of all solids in m, along the plane and up; [] of what it misses. `nearest`: the two places that are nearest, of a and of b."""
 
     outsides: tuple[Points, ...]

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import spread_starts
 from karakuri.mechanics.tied import free_of, of_degree, tied_coordinate_ascent
@@ -18,8 +17,7 @@ FROM, QUICKLY = 12, 3
 """From so many poses it is climbed, and while a hand drags."""
 
 
-@dataclass(frozen=True, eq=False)
-class Along:
+class Along(Frozen, eq=False):
     """highest, lowest N (N·m) along + of joint j, and for each the pose (m,) rad or m and the posture by its number."""
 
     highest: float

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,6 +17,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.pairs import Both, between, frames_of, inside
 from karakuri.mechanics.room import all_nearest
@@ -28,8 +28,7 @@ which it is looked at again beside each thing that moves."""
 NEAR = np.array(list(itertools.product((-1.0, -0.5, 0.0, 0.5, 1.0), repeat=2)))
 
 
-@dataclass(frozen=True, eq=False)
-class Spare:
+class Spare(Frozen, eq=False):
     """The largest ball at one height: radius m, and its middle (3,) m in the figure at rest."""
 
     radius: float

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.outline import hull
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.ascent import carried
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import dot
@@ -19,8 +19,7 @@ from karakuri.mechanics.tied import free_of, is_tied, tied_coordinate_ascent
 from karakuri.model.stand import Base
 
 
-@dataclass(frozen=True, eq=False)
-class Tipping:
+class Tipping(Frozen, eq=False):
     """angle rad left before tipping (negative: it falls); distance m from centre of mass to the edge, height m above the floor."""
 
     angle: float
@@ -32,8 +31,7 @@ class Tipping:
     lean: float
 
 
-@dataclass(frozen=True, eq=False)
-class Footing:
+class Footing(Frozen, eq=False):
     """What a figure stands on: corners (k, 2) mm of the outline of its feet, and the height of the floor, mm."""
 
     outline_mm: tuple[tuple[float, float], ...]

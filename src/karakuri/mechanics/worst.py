@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
@@ -15,6 +15,7 @@ from karakuri.bodies.linkages.borne import Borne
 from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.linkages.shared import Group
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.ascent import coordinate_ascent, held_torque_Nm, tilting_moment_squared
 from karakuri.mechanics.at_drive import at_drive, gain_of
 from karakuri.mechanics.dynamics import inverse_dynamics
@@ -47,8 +48,7 @@ LONG = 40
 """A first look at a chain of so many joints sweeps over it twice, and looks at fewer poses; the settled search goes on until nothing grows."""
 
 
-@dataclass(frozen=True, eq=False)
-class Worst:
+class Worst(Frozen, eq=False):
     """Torques N·m about the + axis; poses (m,) rad or m; postures by index; moment N·m across the axis; side N.
 
     `agreement` is the share of starts that came within 1e-6 of the best: how sure the search is. Through a linkage hold, highest and lowest are at

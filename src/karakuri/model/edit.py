@@ -7,41 +7,37 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
 from karakuri.errors import EditRefused
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 
 _T = TypeVar("_T")
 
 
-@dataclass(frozen=True)
-class Set:
+class Set(Frozen):
     """Set one field, to a value or to the fields of one, which `apply` builds. `path` names fields, and items of collections by their id: parts, ID, mass_g · scores, ID, channels, ID, moves. The score in hand is called 'score'."""
 
     path: tuple[str, ...]
     value: Any
 
 
-@dataclass(frozen=True)
-class Add:
+class Add(Frozen):
     """Add an item: a value, or the fields of one, which `apply` builds. A collection within the score is written 'score.channels'; so too below."""
 
     collection: str
     item: BaseModel | Mapping[str, Any]
 
 
-@dataclass(frozen=True)
-class Remove:
+class Remove(Frozen):
     collection: str
     id: str
 
 
-@dataclass(frozen=True)
-class Replace:
+class Replace(Frozen):
     collection: str
     id: str
     item: BaseModel
@@ -50,8 +46,7 @@ class Replace:
 Step = Set | Add | Remove | Replace
 
 
-@dataclass(frozen=True)
-class Edit:
+class Edit(Frozen):
     """Steps carried out as one. Edits with equal merge keys that follow each other are one undo step."""
 
     name: str

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from typing import Literal
 
 from karakuri.errors import BadQuantity
+from karakuri.frozen import Frozen
 from karakuri.model.edit import Edit
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity, Units, calculate, digits, rounded, show
@@ -21,8 +21,7 @@ def _filled(text: str, parts: list[str]) -> str:
     return re.sub(r"\{(\d)\}", lambda m: parts[int(m[1])] if int(m[1]) < len(parts) else m[0], text)
 
 
-@dataclass(frozen=True)
-class Sentence:
+class Sentence(Frozen):
     """A text with places {0}, {1}, … for quantities."""
 
     text: str
@@ -33,8 +32,7 @@ class Sentence:
         return _filled(self.text, [show(q, units) for q in self.quantities])
 
 
-@dataclass(frozen=True)
-class Derivation:
+class Derivation(Frozen):
     """How a number came about: a title, a sum with places {0}… and the number it ends in.
 
     The sum is worked out from the written, rounded parts; digits are added until it gives the written result.
@@ -97,8 +95,7 @@ def finding_id(rule: str, *about: str | int) -> str:
     return ".".join(map(str, (rule, *about)))
 
 
-@dataclass(frozen=True)
-class Proposal:
+class Proposal(Frozen):
     """An edit that may help. Of those with one group only the first that holds is offered, else the first that is tight."""
 
     edit: Edit
@@ -106,8 +103,7 @@ class Proposal:
     group: str
 
 
-@dataclass(frozen=True)
-class Remedy:
+class Remedy(Frozen):
     """A proposed edit with what it gave when the edited figure was studied whole, and what else got worse."""
 
     edit: Edit
@@ -117,8 +113,7 @@ class Remedy:
     worse: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
-class Action:
+class Action(Frozen):
     """What a person must do where no edit can help: go to a field of what it points at."""
 
     label: str
@@ -126,8 +121,7 @@ class Action:
     field: str
 
 
-@dataclass(frozen=True)
-class Finding:
+class Finding(Frozen):
     """One verdict of one rule about one subject. `reserve` is capacity ÷ demand, or None where `measure` speaks.
 
     `move` is the move of the score it is about, `at_s` when in the score.

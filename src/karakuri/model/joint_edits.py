@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Literal
 
 from karakuri.errors import EditRefused
+from karakuri.frozen import Frozen
 from karakuri.model.edit import Add, Edit, Remove, Set, Step
 from karakuri.model.element import About
 from karakuri.model.element_edits import rehung
@@ -18,8 +18,7 @@ from karakuri.model.score_edits import let_go
 from karakuri.model.transmission import Ball
 
 
-@dataclass(frozen=True)
-class Motion:
+class Motion(Frozen):
     """A usual way of moving: axis, the names of both ends, and how it is told on the card; `begins` is its range, degrees, where nobody chose one."""
 
     axis: tuple[float, float, float]

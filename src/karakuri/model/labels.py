@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from karakuri.frozen import Frozen
 from karakuri.model.base import Value
 
 
-@dataclass(frozen=True)
-class Label:
+class Label(Frozen):
     """How a field of an actuator or an element is called and shown: kind of quantity, SI of one unit of the file, and the share an estimate may be off."""
 
     words: str

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
+from karakuri.frozen import Frozen
 from karakuri.model.board import Plug
 from karakuri.model.figure import Figure
 
@@ -16,8 +16,7 @@ ABILITY_WORDS: dict[Ability, str] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Lead:
+class Lead(Frozen):
     """One wire of a thing: its id, what it wants of a pin, or of what feeds it, and its colour."""
 
     id: str

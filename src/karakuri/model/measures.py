@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.units import Kind, Quantity
 
 
-@dataclass(frozen=True)
-class Measure:
+class Measure(Frozen):
     """`kind` of quantity; `unit`, how files and tables write it; `sign`, how a bare number is marked on the screen; `si`, how much one of
     the unit is in SI (rad, m, share); `step`, what one press of an arrow key turns or moves, SI."""
 

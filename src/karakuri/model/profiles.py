@@ -5,16 +5,15 @@ To add one: a row here, motion/profiles/NAME.py, and the same formula in the pla
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
+from karakuri.frozen import Frozen
 from karakuri.units import Kind
 
 ProfileKind = Literal["minimum jerk", "cosine", "trapezoid", "sudden", "following"]
 
 
-@dataclass(frozen=True)
-class Shape:
+class Shape(Frozen):
     """The own number of a profile: its label, kind and usual value, its bounds, how it is said when crossed, and how many the player
     counts to one."""
 
@@ -31,8 +30,7 @@ class Shape:
         return min(max(value, self.least), self.most)
 
 
-@dataclass(frozen=True)
-class Described:
+class Described(Frozen):
     """How a profile is told on a card, and in a sentence; its own number, where it has one; whether it takes the time it is given, and
     whether a wanted move may be made with it."""
 

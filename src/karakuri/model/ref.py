@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Literal
 
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called
 
@@ -76,8 +76,7 @@ WHERE: dict[str, tuple[str, ...]] = {
 """Where in a figure items of a kind stand; the others are the one of their kind."""
 
 
-@dataclass(frozen=True)
-class Ref:
+class Ref(Frozen):
     """One thing of a figure. `number` is which move of the ribbon, or which sound of the voice, `id`, counted from 0; −1 for all else."""
 
     kind: RefKind = "figure"

@@ -6,14 +6,14 @@ Eyes first, then lids and jaw, then the head, the body last: common practice, no
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from typing import Literal
+
+from karakuri.frozen import Frozen
 
 TimingKind = Literal["eye", "lid", "ear", "jaw", "head", "body"]
 
 
-@dataclass(frozen=True)
-class Timing:
+class Timing(Frozen):
     """What it is called, and what that decides, on the card; quick: nobody waits for its easing; order: when it sets off in a pinned pose,
     lowest first; names: words in a joint's name by which it is known."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -11,14 +10,14 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import of_form
 from karakuri.bodies.linkages.crank import swung
 from karakuri.bodies.linkages.lever import FourBar
+from karakuri.frozen import Frozen
 from karakuri.model.element import Motor
 from karakuri.model.figure import Figure
 
 GRID = 720
 
 
-@dataclass(frozen=True, eq=False)
-class Running:
+class Running(Frozen, eq=False):
     """The joint in a row goes through `places` (k,) rad, the last the first again, in `period` s, from the first on; or, where there are none, right round in it,
     the + way where that is above 0."""
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 from karakuri.model.moves import Moves
@@ -35,8 +36,7 @@ class Tracks:
         return self._kept[key][1]
 
 
-@dataclass(frozen=True, eq=False)
-class ScoreMotion:
+class ScoreMotion(Frozen, eq=False):
     """Channels in the score's order. `source` (m,): the channel of each joint of the tree, −1 none; `gain`, `offset` for followers.
 
     `rest` (m,) rad or m is where joints without a channel stand; length in s. `running`: what turns on by itself, and `leads` (m,) the row of what each joint

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -11,6 +10,7 @@ from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.digest import digest
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.moves import Moves
 from karakuri.motion.profiles import BY_CODE, CODES
@@ -19,8 +19,7 @@ SUDDEN, KEPT_EXCERPTS = CODES["sudden"], 24
 LEAP_S, THERE = 10.0, 5.0
 
 
-@dataclass(frozen=True, eq=False)
-class Track:
+class Track(Frozen, eq=False):
     """One channel as arrays (n,), a move each, in SI: rad, m or a light's share; seconds. `park` is where it stands before."""
 
     park: float

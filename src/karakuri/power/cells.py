@@ -6,16 +6,14 @@ resistances inside: common practice, no source.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.power import Cells, Chemistry
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(Frozen):
     """Volts of one cell: as named, full, and where it counts as empty under load; typical mΩ at 1 Ah; the share of its capacity that is used; Peukert's k at
     its rate, h."""
 

@@ -5,11 +5,10 @@ The end of the show decides: cells count as empty then. A formula each in cells.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.power import Power
 from karakuri.power import cells as cell
@@ -20,8 +19,7 @@ WINDOW_S = 60.0
 """A wire and a slow fuse are warm after so long: common practice, no source."""
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Frozen):
     """At the servos' voltage: `peak` and `mean` A of all together, `rms` A over the worst WINDOW_S, and `jam` with every servo stalled besides. From the cells: `source_peak`, `source_rms` A when they are
     near empty, `source_mean` as named; without cells as at the servos. Volts: `stands` before any wire, near the end; `sag` in the cells and `lost` along the wire under the peak;
     `servo` what is left, `jammed` with every servo stalled. `hours` they last; None without cells."""

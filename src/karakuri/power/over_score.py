@@ -7,11 +7,11 @@ first estimate for hobby servos: common practice, no source.
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import RATE_HZ, Loudness
 from karakuri.model.power import Load
@@ -24,8 +24,7 @@ LATER_S = tuple(round(0.1 * k, 1) for k in range(1, 11))
 """So much later a region may be started to part peaks that coincide."""
 
 
-@dataclass(frozen=True, eq=False)
-class Fed:
+class Fed(Frozen, eq=False):
     """What a servo is to the supply: its joint and region, stall current A and torque N·m; torque N·m and speed rad/s, (n,) each, one for each step."""
 
     joint: str
@@ -36,8 +35,7 @@ class Fed:
     speed: Array
 
 
-@dataclass(frozen=True, eq=False)
-class Part:
+class Part(Frozen, eq=False):
     """What one region or one load draws, (n,) A, one for each step."""
 
     id: str
@@ -45,8 +43,7 @@ class Part:
     amps: Array
 
 
-@dataclass(frozen=True)
-class Later:
+class Later(Frozen):
     """A region started `later_s` later: the peak is `peak` A then."""
 
     region: str

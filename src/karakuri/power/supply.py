@@ -6,16 +6,14 @@ text; a first estimate, what the electronics and the gears draw is left out.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 
 
-@dataclass(frozen=True)
-class StallSum:
+class StallSum(Frozen):
     """Currents in A: each drive's stall current at the supply's voltage, and the sum."""
 
     each: tuple[tuple[str, float], ...]
@@ -23,8 +21,7 @@ class StallSum:
     supply: float
 
 
-@dataclass(frozen=True)
-class Draw:
+class Draw(Frozen):
     """Currents in A: the most at one time of the score and when, s; while one joint stalls as it is woken and the others hold."""
 
     score: float

@@ -11,7 +11,6 @@ import json
 import os
 import time
 import uuid
-from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -19,6 +18,7 @@ from typing import Any
 from karakuri.errors import FileTrouble
 from karakuri.files.disk import read_text, write_text
 from karakuri.files.text import from_text, to_text
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.session.places import state_folder
 
@@ -27,8 +27,7 @@ _open: set[str] = set()
 """Sessions of this very process that are still open."""
 
 
-@dataclass(frozen=True)
-class Copy:
+class Copy(Frozen):
     """A copy found: where it lies, of which file ('' where there was none yet), the figure's name, when, s since 1970."""
 
     place: Path

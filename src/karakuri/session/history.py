@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 
 MOST = 500
 
 
-@dataclass(frozen=True)
-class Done:
+class Done(Frozen):
     """One step that was carried out."""
 
     name: str

@@ -8,7 +8,8 @@ of Elasticity, art. 262, from memory): it is taken as SHARPER.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+
+from karakuri.frozen import Frozen
 
 SHARPER = 1.35
 """By so much a springy cable bends sharper than an arc, see above."""
@@ -17,8 +18,7 @@ LONGER, TIMES = 1.1, 8.0
 """So much longer than the longest way between its ties, and bent to no less than so many times its thickness where it moves: common practice, no source."""
 
 
-@dataclass(frozen=True)
-class Loop:
+class Loop(Frozen):
     """Radius of its sharpest bend and how far it stands off, m; a straight one has an infinite radius."""
 
     radius: float

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.finding import Verdict, verdict_of
@@ -16,8 +16,7 @@ from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import WantedMove, judge
 
 
-@dataclass(frozen=True)
-class Candidate:
+class Candidate(Frozen):
     """One servo against one joint's needs. `reason` says why it fails or that it is oversized; `lower` are the joints that pay."""
 
     servo: Actuator

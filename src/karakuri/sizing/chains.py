@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.chain import Chain, Link
 
 
-@dataclass(frozen=True)
-class Gap:
+class Gap(Frozen):
     """m: in the middle, likely off by, at worst off by; the least it must be and the most it may, inf where that is free. shares: of each link in the square of
     what is likely, adding up to 1, or all 0."""
 

@@ -4,13 +4,13 @@ and dead places, and whether the joint comes back when it is let go."""
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of, way_of
 from karakuri.mechanics.starts import with_corners
@@ -31,8 +31,7 @@ DEAD_M = 5e-4
 """Below this arm, m, a cord pulls along what it should turn: common practice, no source."""
 
 
-@dataclass(frozen=True, eq=False)
-class CordFound:
+class CordFound(Frozen, eq=False):
     """Element i turns joint j from where it is drawn to the far end of its wanted range: angles (k,) rad, and there the hand's travel m and
     force N (k,), worst over postures and what carries it; arm (k,) m; wrap (k,) rad. `high`: the most force with what rubs at its highest. `own`:
     the angle, rad from where it is drawn, up to which it opens by itself, slack. `back` what brings it back, `drag` what it

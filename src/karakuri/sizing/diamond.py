@@ -3,13 +3,12 @@ gives, a diamond in the plane of both torques, and lines on it where one of them
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.worst import joint_torque_Nm
 
@@ -17,8 +16,7 @@ CELLS, BESIDE = 25, 0.5
 """Cells each way of the map of what is reached, which goes beyond the wanted ranges by so much of them."""
 
 
-@dataclass(frozen=True, eq=False)
-class Diamond:
+class Diamond(Frozen, eq=False):
     """In the plane of two joints' torques, N·m: the corners (4, 2) of what both servos hold for long; for each servo the way (2,), unit, along which it works
     alone, the other idle; what is asked now (2,), and all over both ranges (n, 2)."""
 
@@ -52,8 +50,7 @@ def diamond(
     return Diamond(corners, alone, np.array([float(joint_torque_Nm(tree, j, q, gravity)[0]) for j in pair]), asked)
 
 
-@dataclass(frozen=True, eq=False)
-class Reach:
+class Reach(Frozen, eq=False):
     """Places (k,) rad of the one joint and of the other, and which of all pairs both servos reach, (k, k), the one along the first."""
 
     one: Array

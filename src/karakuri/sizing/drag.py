@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import ESTIMATE_SHARE, bearing_share
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import with_corners
 from karakuri.mechanics.statics import across_squared, holding_torque_Nm, wrench_on
@@ -23,8 +23,7 @@ STANDARD_GRAVITY = 9.80665
 PLACES, POSES = 9, 8
 
 
-@dataclass(frozen=True)
-class Dragging:
+class Dragging(Frozen):
     """Joint j rubs with `value`, N·m (N for a slide), between low and high. Of a bearing: `share` × (`force` N × `radius` m + `moment` N·m),
     where that is largest over its range and all postures; else share 0."""
 
@@ -102,8 +101,7 @@ def pressed(tree: Tree, j: int, gravities: Array, radius: float) -> tuple[float,
     return float(strength[k]), float(tilt[k])
 
 
-@dataclass(frozen=True)
-class Returning:
+class Returning(Frozen):
     """What brings joint j, which no drive turns, back towards where it is drawn, where that is least: `torque` N·m (N) at `at` rad (m) in
     posture number `posture`; below 0 where it goes on away from there."""
 

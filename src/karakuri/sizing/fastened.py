@@ -7,13 +7,12 @@ more than it can.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.elements.magnets import BR_TESLA, THIN_SHARE, pull_when_shut
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import cross, dot, place, place_points
 from karakuri.mechanics.starts import with_corners
 from karakuri.model.fastening import Bands, Fastened, HookLoop, MagnetFace
@@ -32,8 +31,7 @@ HAND_N = 22.2
 """What one hand should need at most to work something (ADA 309.4, ISO 21542)."""
 
 
-@dataclass(frozen=True)
-class Grip:
+class Grip(Frozen):
     """What a face holds: straight off and along it, N; against tilting, N·m; `off` the share by which that may be wrong."""
 
     pull: float
@@ -42,8 +40,7 @@ class Grip:
     off: float
 
 
-@dataclass(frozen=True, eq=False)
-class FastenedFound:
+class FastenedFound(Frozen, eq=False):
     """Fastening i of a figure where most is asked of it: pull and shear N, tilt N·m with twist in shear; `used` the sum of shares; mass kg it
     holds, with bound kg, arm m from its face to its weight; `outgrown_by` the first thing added with which it is; posture by its number."""
 
@@ -141,8 +138,7 @@ def fastened(it: Fastened, tree: Tree, i: int, gravities: Array, bump: float) ->
     return FastenedFound(i, grip, pull, shear, tilt, used_most, mass, bound, away, by, posture)
 
 
-@dataclass(frozen=True, eq=False)
-class _Asking:
+class _Asking(Frozen, eq=False):
     """What forces on a weight ask of a grip: arm (3, n) m from the face to the weight, normal (3, n) the way it comes off, half m its spread."""
 
     grip: Grip

@@ -9,10 +9,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.cut import matter_to
@@ -22,6 +22,7 @@ from karakuri.bodies.linkages.contract import Linkage
 from karakuri.bodies.linkages.lever import linkage_of, rod_m
 from karakuri.bodies.tree import Tree
 from karakuri.course import ALONE, Course
+from karakuri.frozen import Frozen
 from karakuri.mechanics.envelope import envelope, strung_alone
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import spread_starts
@@ -41,8 +42,7 @@ BALL_OFF_DEG = (-30.0, -15.0, 0.0, 15.0, 30.0)
 PLACES, EACH, OFFERED = 41, 100, 6
 
 
-@dataclass(frozen=True, eq=False)
-class Fitted:
+class Fitted(Frozen, eq=False):
     """A lever that would do: torque N·m at the servo at its hardest hold, least transmission angle rad, travel rad of the servo; reserves of
     holding and, where a move is wanted, of moving."""
 

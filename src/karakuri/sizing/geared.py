@@ -4,7 +4,6 @@ its members bear and what play it adds."""
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -15,13 +14,13 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Linkage
 from karakuri.bodies.linkages.shared import inverted, kept_off
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.model.joint import Joint
 
 PLACES, MOST, QUICK = 241, 1700, 300
 
 
-@dataclass(frozen=True, eq=False)
-class Geared:
+class Geared(Frozen, eq=False):
     """At joint places (k,) rad over the wanted range: where the servo stands, (k,) rad, drive rad for joint rad with its sign, the transmission angle
     (k,) rad, whether it closes (k,), and how free the joint is, (k,) rad. `force` N, the most that its rod, teeth or belt bear while the figure stands
     still anywhere, where the joint is at `force_at` rad; `moving` N, what they bear at most in the wanted move: a bound. `grip` (k,) N·m at the drive for

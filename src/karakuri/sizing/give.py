@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from karakuri.catalogue import gives
+from karakuri.frozen import Frozen
 from karakuri.model.drive import Drive
 
 
-@dataclass(frozen=True)
-class Give:
+class Give(Frozen):
     """Stiffness against turning, N·m/rad: of the gears, the horn and the bracket; and of gears and the others behind one another."""
 
     gears: float

@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.sizing.stroke import held_over
 
 PLACES = 91
 
 
-@dataclass(frozen=True, eq=False)
-class HandFound:
+class HandFound(Frozen, eq=False):
     """Element i, a hand, on joint j. At places (k,) rad: highest and lowest (k,) N·m that must be held, whatever all else does; `rubs` N·m; gain m of the
     grip's way for one rad of the joint; reach m, and off (3,) kg·m what the joint carries is off its axis, with all else at rest."""
 

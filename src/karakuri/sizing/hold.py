@@ -9,14 +9,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.at_drive import asked_of, at_drive, comes_through
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.starts import corners_first, rest_pose
@@ -26,8 +27,7 @@ from karakuri.mechanics.worst import LONG, Worst
 TRIED, CLIMBED, ROUNDS = 48, 1, 3
 
 
-@dataclass(frozen=True, eq=False)
-class Hold:
+class Hold(Frozen, eq=False):
     """At the drive's own shaft: need, low, high, likely bounds: N·m, sizes without sign, over the wanted range; `rest` the same need where the joint may rest.
 
     shares: (source, N·m it adds at the worst pose, its bound in N·m at the pose of `high`), largest bound first. `mass` kg is what the
@@ -68,8 +68,7 @@ def _ratio(capacity: float, need: float) -> float:
     return capacity / need if need > 1e-9 else math.inf
 
 
-@dataclass(frozen=True, eq=False)
-class Extremes:
+class Extremes(Frozen, eq=False):
     """low, high N·m of the worst hold with all sources at their bounds; arms (sources,) N·m/kg or N·m at the pose of `high`; `known`
     (p, sources) at the first pose that was known, in each posture."""
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import LEAP_S, Track
@@ -20,8 +20,7 @@ from karakuri.sizing.pulls import pull_of
 HAIR_S = 1e-7
 
 
-@dataclass(frozen=True, eq=False)
-class Leaps:
+class Leaps(Frozen, eq=False):
     """Of some moves (r,): which go at once; what those need, s, weigh and rub with on their way, N·m at the drive, until when they load the drive, s, and
     how far it goes, rad at the drive; else nan."""
 
@@ -32,8 +31,7 @@ class Leaps:
     way: Array
 
 
-@dataclass(frozen=True)
-class Leaper:
+class Leaper(Frozen):
     """A drive that makes a leap: its joint's row, what it can do, what it weighs itself, kg·m²."""
 
     row: int

@@ -11,15 +11,16 @@ Robotics Res. 4, 1985, from memory). Where weight and friction alone are more th
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.frozen import Frozen
 from karakuri.mechanics.at_drive import driven
 from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.motion.profiles import PROFILES
@@ -29,8 +30,7 @@ TRIANGLE: tuple[ProfileKind, float] = ("trapezoid", 0.5)
 """What a move as fast as it goes is tried as: a triangle of speed."""
 
 
-@dataclass(frozen=True, eq=False)
-class Met:
+class Met(Frozen, eq=False):
     """What a move meets at its drive, sample by sample (k, n), all along the joint's + way: torque = weight + inertia × q″ + square × q′², friction against
     the motion, N·m; the drive goes speed × q′, which grows with speed × q″ + curve × q′²."""
 
@@ -46,8 +46,7 @@ SHARED = ("weight", "inertia", "square", "friction", "speed", "curve")
 """What is tabled of a drive that shares joints with others, in this order; friction for one newton metre at the joint that moves."""
 
 
-@dataclass(frozen=True, eq=False)
-class Pull:
+class Pull(Frozen, eq=False):
     """What a joint alone works against, the others standing still: weight a cos θ + b sin θ + c, N·m about its + axis, and inertia
     kg·m², each (n,); `friction` N·m against the motion. All at the joint, which a drive of `reflected` kg·m² turns through `linkage`; or, of a drive
     that shares joints, all at that drive, in `shared` (6, l, n) by SHARED, at the places of `table`, and `inertia` its largest."""
@@ -153,8 +152,7 @@ def of_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, sha
         return np.where(far > 1e-12, np.where(rate > 0, 1.0 / rate, np.inf), 0.0)
 
 
-@dataclass(frozen=True, eq=False)
-class Asked:
+class Asked(Frozen, eq=False):
     """What moves in one second ask of their drive, sample by sample (k, n), in their own direction: moving, standing, friction N·m, speed rad/s. In
     t seconds moving is 1 ÷ t² times that, speed 1 ÷ t times."""
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
 
 from karakuri.catalogue import meeting
+from karakuri.frozen import Frozen
 from karakuri.model.finding import Verdict
 
 What = Literal["stops the cure", "eats it", "does not stick", "fine", "not known"]
@@ -19,8 +19,7 @@ VERDICTS: dict[What, Verdict] = {
 }
 
 
-@dataclass(frozen=True)
-class Met:
+class Met(Frozen):
     """Two that meet: what happens, why, what goes between, how long to wait, and who says so."""
 
     what: What

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True, eq=False)
-class MoveLoads:
+class MoveLoads(Frozen, eq=False):
     """For each of n moves, (n,) each: largest torque N·m and when s; where it is tightest, its reserve of time given to least time, the
     speeds wanted and left, rad/s, and when; its least time s."""
 

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 import heapq
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.order import Doing
 
 
@@ -53,8 +53,7 @@ def circle(doings: Sequence[Doing]) -> tuple[str, ...]:
     return best
 
 
-@dataclass(frozen=True)
-class Off:
+class Off(Frozen):
     """Taking one step back: the ids that come off before it, in order, itself last; `stuck` those of them that never come off."""
 
     steps: tuple[str, ...]
@@ -74,8 +73,7 @@ def off(doings: Sequence[Doing], ident: str) -> Off:
     return Off(steps, stuck)
 
 
-@dataclass(frozen=True)
-class Amiss:
+class Amiss(Frozen):
     """What is wrong with one step where it stands, by ids: `missing` what it needs comes after it; `shut` what shuts it off comes before it, of things done:
     is done without it; `unmet` what is not there although it is done."""
 

@@ -6,14 +6,15 @@ A page is given the moves that reach into it and nothing else, so that an edit r
 from __future__ import annotations
 
 from collections import OrderedDict
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.at_drive import asked_of, at_drive, drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete
@@ -32,8 +33,7 @@ SAMPLES = round(PAGE_S / SAMPLE_S)
 """So fine torque and speed of each joint are kept side by side, that currents may be added as they come together."""
 
 
-@dataclass(frozen=True, eq=False)
-class ScoredJoint:
+class ScoredJoint(Frozen, eq=False):
     """A judged joint over the score: its place in the tree, its channel or −1, what its drive can do (None: no servo), the servo's
     reflected inertia kg·m² and the friction N·m, its own and what of its followers' reaches it."""
 
@@ -44,8 +44,7 @@ class ScoredJoint:
     friction: float
 
 
-@dataclass(frozen=True, eq=False)
-class PageLoad:
+class PageLoad(Frozen, eq=False):
     """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth
     of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second;
     samples (2, n) the same in each SAMPLE_S, and the largest speed rad/s there."""
@@ -59,8 +58,7 @@ class PageLoad:
     samples: NDArray[np.float32]
 
 
-@dataclass(frozen=True, eq=False)
-class Page:
+class Page(Frozen, eq=False):
     """Stretch begin … end, s, of a score's motion over a tree, for the judged joints; gravities (p, 3) m/s², base frame."""
 
     tree: Tree
@@ -124,8 +122,7 @@ def _asked(
 _lately: OrderedDict[tuple[object, ...], _Moving] = OrderedDict()
 
 
-@dataclass(frozen=True, eq=False)
-class _Moving:
+class _Moving(Frozen, eq=False):
     """What a page's motion is, whatever the figure weighs: the moves under way of each track, times (k,) s, and q, qd, qdd (m, k) there."""
 
     under: list[NDArray[np.int64]]
@@ -189,8 +186,7 @@ def _rates(joints: tuple[ScoredJoint, ...], motion: Array, held: Array, friction
     return out
 
 
-@dataclass(frozen=True, eq=False)
-class _Sampled:
+class _Sampled(Frozen, eq=False):
     """Samples of the joints, J of them, at times (k,): speed (J, k); held and total (p, J, k); worst, rate (J, k)."""
 
     times: Array
@@ -231,8 +227,7 @@ def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
     return times[(times >= begin) & (times <= end)]
 
 
-@dataclass(frozen=True, eq=False)
-class _Binned:
+class _Binned(Frozen, eq=False):
     """Of J joints in each tenth of a second: squared (p, J, bins), effort (J, bins), fine (2, J, samples) torque and speed; and the sample (J,) at which each holds, gives and
     moves most."""
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE
 
 
-@dataclass(frozen=True)
-class Cost:
+class Cost(Frozen):
     """Of one joint, by id, or of the base: `parts` that ride on it and `servo` that turns it, in the figure's currency; `unknown` things without a price."""
 
     joint: str

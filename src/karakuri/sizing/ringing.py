@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 from typing import cast
 
@@ -11,6 +10,7 @@ import numpy as np
 
 from karakuri.actuators.position_loop import FRAME_S, Train, answer
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.profiles import ProfileKind
 from karakuri.motion.profiles import BY_CODE, PROFILES
 from karakuri.motion.track import THERE, Track
@@ -23,8 +23,7 @@ WORTH = 0.3
 ROUNDED = 4
 
 
-@dataclass(frozen=True, eq=False)
-class Rung:
+class Rung(Frozen, eq=False):
     """Move k of a channel: joint by its number; `past` rad beyond where it comes to rest, seen from `visible` rad on; times (n,) s of the
     score and places (n,) rad as the track counts, from its departure until it rests or the next move departs."""
 

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.rod import area_of, rod_mass_kg, sleeve_area_of
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import stuff_of
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.starts import with_corners
@@ -29,8 +30,7 @@ CROOKED = 1e-3
 """A bought rod is straight to so much of its length: common practice, no source."""
 
 
-@dataclass(frozen=True)
-class Beam:
+class Beam(Frozen):
     """length m, area m², second moment of area m⁴, outer radius m, Young's modulus and what it bears Pa, own mass kg."""
 
     length: float
@@ -65,8 +65,7 @@ def beam_of(rod: Rod) -> Beam:
     )  # fmt: skip
 
 
-@dataclass(frozen=True)
-class Bent:
+class Bent(Frozen):
     """A rod in one pose and posture: across and along N of what it carries (along > 0 presses it), moment N·m at its tip of what sits off it;
     sag m of bending, at its tip, loose m of play there; stress Pa at its foot, alone and `bumped`; pressed N along it, its own share among
     it; gripped N that holds it in a socket; pulled N that draws it out with a bump."""
@@ -85,8 +84,7 @@ class Bent:
     posture: int = 0
 
 
-@dataclass(frozen=True)
-class RodFound:
+class RodFound(Frozen):
     """Of a rod: where it sags most, where it is stressed most with a bump, where most is pressed on it, where it may slip out; by how many
     times more it carries where all that is at its highest; carried kg; sways Hz; runs_out m at its tip, of a pole that turns."""
 

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.motion.track import Track
 from karakuri.sizing.move_loads import MoveLoads
 from karakuri.sizing.page import BIN_S, INSIDE, PageLoad, ScoredJoint, spans
 
 
-@dataclass(frozen=True, eq=False)
-class JointLoad:
+class JointLoad(Frozen, eq=False):
     """One joint over the whole score: its moves; `beyond` (n,) rad (m) how far each goes past the soft limits, and when. rms N·m over the
     worst running window, in the worst posture, which begins at rms_at s and is rms_over s long; the rest as in PageLoad."""
 
@@ -40,8 +39,7 @@ class JointLoad:
         return float(np.min(self.moves.reserve, initial=np.inf))
 
 
-@dataclass(frozen=True, eq=False)
-class ScoreLoads:
+class ScoreLoads(Frozen, eq=False):
     """The score over the figure: what each judged joint is asked, and how far each channel is from park at the end, rad, m or share."""
 
     motion: ScoreMotion

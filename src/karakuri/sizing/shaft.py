@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import ESTIMATE_SHARE, permitted_moment_Nm
+from karakuri.frozen import Frozen
 from karakuri.mechanics.worst import Worst
 from karakuri.model.drive import Drive
 from karakuri.model.joint import Joint
 from karakuri.sizing.give import give_of
 
 
-@dataclass(frozen=True)
-class Shaft:
+class Shaft(Frozen):
     """Moments N·m, forces N, lengths m. `spread`, `side_spread` are the shares by which the permitted moment and side load may be off,
     0 where somebody stated them; lean is None unless on a spline."""
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.position_loop import FRAME_S, Answer, Pulsed, Train, answer
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Drive
 from karakuri.model.profiles import DESCRIBED, ProfileKind
@@ -31,8 +32,7 @@ BANDS = (0.6, 2.0)
 """A band may be so many times as wide as assumed: common practice, no source."""
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Frozen):
     """How a move is told: by rad in time s on a profile of `kind` with its number `shape`; 'sudden' at once."""
 
     by: float
@@ -51,8 +51,7 @@ class Told:
         return at
 
 
-@dataclass(frozen=True, eq=False)
-class Shaking:
+class Shaking(Frozen, eq=False):
     """The worst of the loads a move may end under: its train and its answer, of its places one in PATH_EACH; `past` rad and the same with the narrowest and widest band,
     None where that is clear;
     `rested` s until it stays within `visible` rad;
@@ -74,8 +73,7 @@ class Shaking:
         return not self.answer.rests and not self.answer.dies
 
 
-@dataclass(frozen=True)
-class Through:
+class Through(Frozen):
     """How a servo has hold of its joint where a move ends: ratio, drive rad for joint rad without sign; what comes through; slack rad at the joint."""
 
     ratio: float = 1.0

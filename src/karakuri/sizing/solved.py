@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages import of_form
 from karakuri.course import ALONE, Course
+from karakuri.frozen import Frozen
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.drive import Actuator
 from karakuri.model.joint import Joint
@@ -24,8 +25,7 @@ WHEELS = (30, 40, 50, 60, 80, 100)
 DRIVER, LEVERS, OFFERED = 20, 12, 8
 
 
-@dataclass(frozen=True, eq=False)
-class Solved:
+class Solved(Frozen, eq=False):
     """A servo and what lies between it and the joint; reserves of holding and of the wanted move."""
 
     servo: Actuator

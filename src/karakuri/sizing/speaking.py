@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.channel import Play
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
@@ -20,8 +20,7 @@ OPEN, SHORT, SAMPLES = 0.2, 0.1, 5
 """An opening is of this share of all there is at least; it stays short where it lacks that share of all there is."""
 
 
-@dataclass(frozen=True, eq=False)
-class Speaking:
+class Speaking(Frozen, eq=False):
     """A voice on its jaw: at each opening (n,) when, s in the score, and how far it was asked and is, from 0 (shut) to 1 (wide), at the best moment of it.
     `opening` rad or m is from shut to wide; `ahead` s. `unheard` are plays whose sound is not known."""
 

@@ -6,14 +6,15 @@ Virtual work: force × how its length grows with the joint = what the joint must
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.envelope import envelope, strung_alone
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of
@@ -32,8 +33,7 @@ PLACES, POSES, DEAD_M = 65, 16, 5e-4
 """So short an arm turns nothing any more: common practice, no source."""
 
 
-@dataclass(frozen=True, eq=False)
-class StrokeFound:
+class StrokeFound(Frozen, eq=False):
     """Actuator i on joint j over its wanted range: places (k,) rad (m), length (k,) m, arm (k,) m (1) how its length grows with the joint;
     highest and lowest (k,) N·m (N) that must be held there, whatever all else does, with `rubs` N·m (N) besides. short and long m: how it
     may stand."""
@@ -107,8 +107,7 @@ class StrokeFound:
         return longest * (abs(by) / (wide * steps / (PLACES - 1)) if wide > 0 else 1.0) / self.speed
 
 
-@dataclass(frozen=True)
-class Pace:
+class Pace(Frozen):
     """How fast the score asks actuator i to go at most, m/s, and when, s; and with what force, N, what speeds up and all else that moves with
     it, and when: `effort` N·m (N) over its arm, m (1), there."""
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.loads import length_of, load_torques, way_of
@@ -17,8 +17,7 @@ from karakuri.mechanics.tied import free_of, tied_coordinate_ascent
 STARTS = 6
 
 
-@dataclass(frozen=True, eq=False)
-class Strung:
+class Strung(Frozen, eq=False):
     """Element i of the tree: its shortest and longest way, m (rad about a joint), over all ranges and postures, the poses (m,) there, and its
     force there, N (N·m), positive where it draws; `turns` are the joints it turns."""
 
@@ -67,8 +66,7 @@ def strung(tree: Tree, i: int, gravities: Array) -> Strung:
     )
 
 
-@dataclass(frozen=True, eq=False)
-class Now:
+class Now(Frozen, eq=False):
     """An element in one pose: its way s, m (rad), what it pulls with, N (N·m), what it turns each of its joints with, N·m (N), and the points
     of its way (w, 3) m, in the base's frame."""
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.tied import tied_coordinate_ascent
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.profiles import ProfileKind
@@ -19,8 +19,7 @@ from karakuri.sizing.pulls import pull_of
 SWEEPS, ENDLESS = 2, 1e9
 
 
-@dataclass(frozen=True, eq=False)
-class PlacedMove:
+class PlacedMove(Frozen, eq=False):
     """Where a move was tried, a column each (n,): what it pulls against, start and distance rad, poses (m, n), postures (n,).
 
     by rad in time s on a profile of `kind`, 'sudden' as fast as it goes. `of`: the row of the joint that moves.
@@ -38,8 +37,7 @@ class PlacedMove:
     of: int = 0
 
 
-@dataclass(frozen=True, eq=False)
-class Tried:
+class Tried(Frozen, eq=False):
     """least (k, n): the worst posture's; each posture's columns with their own least times (k × n,)."""
 
     least: Array
@@ -56,8 +54,7 @@ class Tried:
         return placed, np.concatenate(self.times)
 
 
-@dataclass(frozen=True, eq=False)
-class Tries:
+class Tries(Frozen, eq=False):
     """Tries a move of joint j in many poses, for the drive of joint `drive`."""
 
     tree: Tree

@@ -7,7 +7,6 @@ a synchronous one keeps its turns until it falls out of step (any text on motors
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,6 +16,7 @@ from karakuri.bodies.linkages import of_form
 from karakuri.bodies.linkages.crank import swung
 from karakuri.bodies.linkages.lever import FourBar
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.model.assumptions import Assumptions
 from karakuri.model.element import Motor
 from karakuri.sizing.hand import off_axis
@@ -26,8 +26,7 @@ PLACES = 361
 """Of a turn."""
 
 
-@dataclass(frozen=True)
-class Turns:
+class Turns(Frozen):
     """What a motor has at its shaft: `usable` N·m before it stalls or falls out of step, `passing` and `lasting` the shares of it that it may give on the way
     and all the time, `free` rad/s with nothing on it; `even`: it keeps its speed under load."""
 
@@ -50,8 +49,7 @@ def turns_of(motor: Motor, assumptions: Assumptions) -> Turns:
     )
 
 
-@dataclass(frozen=True, eq=False)
-class TurnFound:
+class TurnFound(Frozen, eq=False):
     """Element i, a motor, on joint j. Over what it goes through: `turned` (k,) rad at the motor, places (k,) rad of the joint, ratio (k,) joint for motor;
     highest, lowest (k,) N·m that must be held there whatever all else does; `rubs` N·m at the joint; `comes` what comes through. `angle` (k,) rad of a crank's
     rod to its lever, `closes` (k,). reach m from the axis to the farthest it carries; off (3,) kg·m what it carries is off its axis, with all else at rest."""

@@ -6,10 +6,10 @@ Placed once for a joint, with the drive it has; any other drive is then judged a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.coordinates import complete
@@ -17,6 +17,7 @@ from karakuri.bodies.cut import matter_to
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.starts import corners_first, rest_pose
 from karakuri.mechanics.tied import free_of
 from karakuri.model.joint import Joint, Move
@@ -31,8 +32,7 @@ SPREAD, CORNERS, HUNG, BRANCHES = 8, 6, 4, 2
 JUDGED = 512
 
 
-@dataclass(frozen=True)
-class AskedMove:
+class AskedMove(Frozen):
     """What a wanted move asks of a turning joint: by rad in time s on a profile of `kind`, 'sudden' as fast as it goes, with its own
     number `shape`, against the joint's friction, N·m."""
 
@@ -43,8 +43,7 @@ class AskedMove:
     friction: float
 
 
-@dataclass(frozen=True, eq=False)
-class WantedMove:
+class WantedMove(Frozen, eq=False):
     """by rad in `time` s against the least time s; where: start rad, way ±1, pose (m,), posture. At the given time: torque N·m and
     speed rad/s at their largest. inertia carried, as the move begins, and reflected, kg·m²; weight N·m, the largest on the way against the move.
     All but by and start as its drive meets them."""

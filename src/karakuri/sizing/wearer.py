@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -11,12 +10,12 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.catalogue import people
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.worn import Worn
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Frozen):
     """One thing asked: `need` against `can`, of one kind; `offs` by how much each guess could raise or lower the need, `can_off` what is borne."""
 
     name: str

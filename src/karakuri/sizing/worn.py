@@ -7,7 +7,6 @@ figures of people and guidance come from the catalogue (people.json, each with i
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -16,6 +15,7 @@ from karakuri.bodies.coordinates import complete as follow
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, posture_rotation
 from karakuri.catalogue import people
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place, place_bodies
 from karakuri.mechanics.leans import loose_of, most_along
 from karakuri.mechanics.starts import corners_first, rest_pose
@@ -41,8 +41,7 @@ PEAK = 10 / math.sqrt(3)
 """Largest acceleration of a minimum-jerk move, of its way ÷ its time squared (Flash and Hogan 1985)."""
 
 
-@dataclass(frozen=True)
-class Stance:
+class Stance(Frozen):
     """One posture: angles rad (down +) of the wearer's trunk and head and of the figure's base; face: up +; N and N·m on neck, shoulders and hips.
 
     `share` is the part of the neck's strength that is used, `own` N·m what the wearer's head alone asks, `minutes` how long the neck bears it.
@@ -67,8 +66,7 @@ class Stance:
     pressure: float
 
 
-@dataclass(frozen=True)
-class WayFound:
+class WayFound(Frozen):
     """How one way carries it. mass kg and weight N of the figure, adds kg what carries it may weigh; ears m where they are taken to be; tips: 1 ahead of the joint under
     the skull, −1 behind; contact m² that really touches; inertia kg·m² about the upright axis through the head."""
 
@@ -119,8 +117,7 @@ def _as_if(worn: Worn, by: WayKind) -> Worn:
     return Worn(**(dict(worn) | {"by": by, "contact_mm2": None, "ahead_mm": None, "behind_mm": None}))
 
 
-@dataclass(frozen=True, eq=False)
-class _Faced:
+class _Faced(Frozen, eq=False):
     """The four sides of the room (3, 4) in the base's frame, ahead, behind, left, right: the most mass × way, kg·m, and where every body (k, 3, 4)
     then is, m."""
 

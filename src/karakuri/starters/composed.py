@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+
+from msgspec.structs import replace
 
 from karakuri.bodies.tree import build_tree
+from karakuri.frozen import Frozen
 from karakuri.model.base import Place
 from karakuri.model.drive import Actuator
 from karakuri.model.edit import Add, Edit, Set, Step, apply
@@ -20,8 +22,7 @@ WIRES, AXES_EACH = 3, 4
 """Of a servo: signal, plus, minus. One person works two sticks of two axes each in a show: common practice, no source."""
 
 
-@dataclass(frozen=True)
-class Asked:
+class Asked(Frozen):
     """What a builder asks for: head and eyeball in mm, which starters. Without a kind they are hung on what a figure has already, `on` it with the head's
     middle at `at`, mm from the datum. `feeds`: the supply is to be as large as its servos need."""
 
@@ -39,8 +40,7 @@ class Asked:
         return self.eye_mm or round(EYE_SHARE * self.tall_mm, 1)
 
 
-@dataclass(frozen=True, eq=False)
-class Down:
+class Down(Frozen, eq=False):
     """The edit, and the ids of the servos it sets down, in its order."""
 
     edit: Edit
@@ -100,8 +100,7 @@ def with_supply(down: Down, amps: float) -> Down:
     return replace(down, edit=Edit(down.edit.name, (*down.edit.steps, step)))
 
 
-@dataclass(frozen=True)
-class Sums:
+class Sums(Frozen):
     """What an edit brings: axes that are driven, servos, wires of theirs, grams with the servos and how many of the parts have none, the price of the servos
     and how many have none, people for a show by hand."""
 

@@ -7,9 +7,9 @@ workbench/stage/starter_drawings.py.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Literal
 
+from karakuri.frozen import Frozen
 from karakuri.model.base import Place
 from karakuri.starters.maker import Maker
 
@@ -26,8 +26,7 @@ FEATURES: dict[Feature, str] = {
 }
 
 
-@dataclass(frozen=True, eq=False)
-class Starter:
+class Starter(Frozen, eq=False):
     """One school of one feature. `driven` says who can drive it, `cannot` what it will not do; `shuts` are ids of those that cannot be there with it."""
 
     id: str
@@ -39,8 +38,7 @@ class Starter:
     shuts: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class Kind:
+class Kind(Frozen, eq=False):
     """A kind of figure: `tall_mm` its head as long as nobody measured one, mm; `base` the fields of what it stands on for a head so tall, `stand` how high the
     neck begins over the datum, mm; `put` sets down what it stands on and its head's shell."""
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.checks.contract import Needed
 from karakuri.course import Course, GivenUp

@@ -10,6 +10,7 @@ import pickle
 from collections.abc import Iterable
 from typing import Any
 
+from karakuri.frozen import Frozen
 from karakuri.model.base import Value
 
 MOST, MOST_BYTES = 6000, 8 * 2**20
@@ -91,8 +92,8 @@ class Courier:
             if not (thing and isinstance(thing[0], int | float | str)):
                 for each in thing:
                     self._number_values(each, fresh)
-        elif hasattr(thing, "__dataclass_fields__"):
-            for name in thing.__dataclass_fields__:
+        elif isinstance(thing, Frozen):
+            for name in thing.__struct_fields__:
                 self._number_values(getattr(thing, name), fresh)
 
 

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property, partial
 from typing import Any, TypeVar
+
+from msgspec import field
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import JointResults, Key
 from karakuri.checks.unjudged import told
 from karakuri.course import Course, GivenUp
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 from karakuri.model.ref import Ref
@@ -20,8 +22,7 @@ from karakuri.study.reuse import Reuse
 T = TypeVar("T")
 
 
-@dataclass(frozen=True)
-class Analysis:
+class Analysis(Frozen):
     """`about` is what is not judged where it goes wrong; `of_score`: it depends on what moves."""
 
     key: Key[Any]
@@ -30,8 +31,7 @@ class Analysis:
     of_score: bool = False
 
 
-@dataclass(frozen=True, eq=False)
-class Given:
+class Given(Frozen, eq=False):
     """What an analysis may use: the figure, its tree, the same with what hangs anywhere between where it hung, while a hand drags, gravities (p, 3) m/s², its judged joints, what is kept, and how it is followed.
 
     `dragging`: a hand holds something, and what was found before it took it stands where nothing else is said. `known` is what was found before and stands; `heard` how loud the sounds are that could be listened to, by their digests, None where nobody has listened yet; `broken` gathers what went wrong. What another analysis found is taken by its key.

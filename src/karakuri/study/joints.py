@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led

@@ -12,8 +12,9 @@ import sys
 import time
 import traceback
 from collections.abc import Callable
-from dataclasses import dataclass
 from multiprocessing.connection import Connection
+
+from karakuri.frozen import Frozen
 
 
 class Branch:
@@ -54,8 +55,7 @@ class Branch:
                 os.kill(self.pid, number)
 
 
-@dataclass(frozen=True)
-class StudyProcess:
+class StudyProcess(Frozen):
     """The process and the wire to it."""
 
     process: subprocess.Popen[bytes] | Branch

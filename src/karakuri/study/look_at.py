@@ -6,13 +6,13 @@ The head joins in beyond 15 to 20° (from memory; motion/life/glances.py). Found
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, build_tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.figure import Figure
@@ -23,8 +23,7 @@ AIMS, TURNED_FAR, HEAD, EYES = (30.0, 3e3), 3.0, 0.25, 0.05
 NEAR_M = 1e-3
 
 
-@dataclass(frozen=True)
-class Looked:
+class Looked(Frozen):
     """Where joints stand to look at a point, by id, rad; how far the worst eye, or between them eyes that turn as one, look past it, rad; whether there was anything that looks."""
 
     pose: dict[str, float]

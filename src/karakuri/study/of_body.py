@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import math
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.bodies.blocks import blocks
 from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing

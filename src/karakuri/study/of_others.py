@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LIVED, LOADS, OTHERS, PACES, RINGS, LivedScore, Needed, OtherScore, Results

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 
@@ -13,8 +13,7 @@ if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
     from karakuri.study.study import Study
 
 
-@dataclass(frozen=True)
-class Order:
+class Order(Frozen):
     """A figure to study; `quick` while a hand is still dragging: no settling, no remedies. `heard` is how loud its sounds are, of those that could be listened to; None where nobody has listened yet."""
 
     number: int
@@ -23,23 +22,20 @@ class Order:
     heard: tuple[Loudness, ...] | None = None
 
 
-@dataclass(frozen=True)
-class Offer:
+class Offer(Frozen):
     """Remedies wanted of one finding of the last study."""
 
     number: int
     finding: str
 
 
-@dataclass(frozen=True)
-class GiveUp:
+class GiveUp(Frozen):
     """Nothing under way is waited for any more; the number is newer than any order's."""
 
     number: int
 
 
-@dataclass(frozen=True)
-class Went:
+class Went(Frozen):
     """How far a study is that takes long: what is under way, and its share, 0 to 1."""
 
     number: int
@@ -47,8 +43,7 @@ class Went:
     share: float
 
 
-@dataclass(frozen=True, eq=False)
-class Studied:
+class Studied(Frozen, eq=False):
     """The study ordered under a number; it took so many seconds. `further`: the same with more judged, all that was offered for it stands."""
 
     number: int
@@ -57,8 +52,7 @@ class Studied:
     further: bool = False
 
 
-@dataclass(frozen=True, eq=False)
-class Remedied:
+class Remedied(Frozen, eq=False):
     """Remedies of one of its findings."""
 
     number: int
@@ -66,15 +60,13 @@ class Remedied:
     remedies: tuple[Remedy, ...]
 
 
-@dataclass(frozen=True)
-class Finished:
+class Finished(Frozen):
     """All remedies of that study are told."""
 
     number: int
 
 
-@dataclass(frozen=True)
-class Broke:
+class Broke(Frozen):
     """The study of that number could not be made, and why."""
 
     number: int

@@ -10,8 +10,9 @@ import os
 import signal
 import threading
 import traceback
-from dataclasses import replace
 from multiprocessing.connection import Connection
+
+from msgspec.structs import replace
 
 from karakuri import heap
 from karakuri.catalogue import servo_classes

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -17,6 +16,7 @@ from karakuri.bodies.solids import solid_of
 from karakuri.checks.contract import Results
 from karakuri.checks.gearing import LEAST_ANGLE
 from karakuri.course import ALONE, Course
+from karakuri.frozen import Frozen
 from karakuri.limits.travel import run_past
 from karakuri.mechanics.pairs import place_of
 from karakuri.mechanics.spare import Spare, spare
@@ -104,8 +104,7 @@ def put_in(figure: Figure, joint_id: str, found: Solved) -> Edit:
     return Edit(f"{found.servo.name.split(',')[0]} for {joint.name}", tuple(steps))
 
 
-@dataclass(frozen=True)
-class Largest:
+class Largest(Frozen):
     """To how many per cent it may grow, or must shrink, for its drives and its stand to bear it; `decides` is what fails a step beyond."""
 
     percent: float

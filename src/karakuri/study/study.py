@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from functools import partial
+
+from msgspec.structs import replace
 
 from karakuri.bodies.cut import loosened
 from karakuri.bodies.tree import Tree, build_tree
 from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import HANGS, LIVED, JointResults, Needed, Results, Rule
 from karakuri.course import ALONE, Course
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.loudness import Loudness
@@ -28,8 +30,7 @@ MOVING = frozenset(
 )
 
 
-@dataclass(frozen=True, eq=False)
-class Study:
+class Study(Frozen, eq=False):
     """A figure with its results and its findings, worst first."""
 
     figure: Figure

@@ -8,7 +8,6 @@ long as it takes. Other boards send it by SPI, no interrupt shut, in what the wo
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -16,6 +15,7 @@ from karakuri.actuators.pulses import own_pulses, pulse_map
 from karakuri.actuators.through import travelled
 from karakuri.bodies.linkages import shares
 from karakuri.catalogue.boards import BoardKind
+from karakuri.frozen import Frozen
 from karakuri.model.board import Board, Plug
 from karakuri.model.channel import RunChannel
 from karakuri.model.figure import Figure
@@ -31,8 +31,7 @@ BUS_S = 0.0016
 """A frame to a generator: 66 bytes of nine bits at 400 kHz."""
 
 
-@dataclass(frozen=True)
-class Late:
+class Late(Frozen):
     """By how much a pulse could be late, s, and what that is at its servo, rad."""
 
     plug: Plug
@@ -41,8 +40,7 @@ class Late:
     turns: float
 
 
-@dataclass(frozen=True)
-class AtOnce:
+class AtOnce(Frozen):
     """Of one controller: the widest pulses of its servos, within their soft limits, and of its motors together, s, and how many these are; how long its strings take, s, and their names; how much of a frame is left for them, s;
     how late the pulse of each servo would be, were they sent whenever they come; and how long working out a frame and telling generators on its bus takes, s."""
 

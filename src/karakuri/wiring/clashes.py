@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
 from karakuri.catalogue.boards import BoardKind, BoardPin, StringPin
+from karakuri.frozen import Frozen
 from karakuri.model.board import Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import ABILITY_WORDS, Lead, called, leads_of
@@ -17,8 +17,7 @@ MOST_BY_TIMER = 8
 """So many pulses of 2.5 ms, one after the other, fill a frame of 20 ms."""
 
 
-@dataclass(frozen=True)
-class Clash:
+class Clash(Frozen):
     """What is wrong, in words, on which board and with which plugs, by id."""
 
     key: str

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.catalogue.boards import BoardPin
 from karakuri.errors import EditRefused
+from karakuri.frozen import Frozen
 from karakuri.model.board import PULSED, Board, Plug, PluggedKind
 from karakuri.model.board_edits import plug_in
 from karakuri.model.edit import Add, Edit, Step
@@ -18,8 +17,7 @@ from karakuri.wiring.table import kind_of
 PLUGGED: dict[str, PluggedKind] = {"light": "light", "run": "run", "sound": "voice"}
 
 
-@dataclass(frozen=True)
-class Thing:
+class Thing(Frozen):
     """What can be plugged in: what it is, its id, its name."""
 
     of: PluggedKind

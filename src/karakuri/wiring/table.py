@@ -8,9 +8,11 @@ rail, and the rail from what feeds the figure.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, replace
+
+from msgspec.structs import replace
 
 from karakuri.catalogue.boards import BoardKind, board_kind
+from karakuri.frozen import Frozen
 from karakuri.model.board import Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import Lead, called, leads_of
@@ -22,8 +24,7 @@ FEED, OWN = "supply", "5 V of its own"
 FEEDS_AWG = 22
 
 
-@dataclass(frozen=True)
-class End:
+class End(Frozen):
     """One end of a wire: what it is at, its name, and the pin or terminal there."""
 
     ref: Ref
@@ -31,8 +32,7 @@ class End:
     pin: str
 
 
-@dataclass(frozen=True)
-class Wire:
+class Wire(Frozen):
     """One wire: its number from 1, its ends, colour and gauge; how long to cut it, m, None where nobody said where an end is, and whether that is worked out
     rather than measured; the joints it crosses, by id, and whose it is. `feeds`: it carries power."""
 

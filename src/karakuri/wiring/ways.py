@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.coordinates import complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
 from karakuri.mechanics.kinematics import place, place_points
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE
@@ -22,16 +22,14 @@ from karakuri.model.part import BASE
 MM = 1e-3
 
 
-@dataclass(frozen=True)
-class Spot:
+class Spot(Frozen):
     """Where an end is: what it rides on, and its place with the figure at all zeros, mm."""
 
     rides_on: str
     at_mm: tuple[float, float, float]
 
 
-@dataclass(frozen=True)
-class Way:
+class Way(Frozen):
     """A way: its length through the pivots, m, and the joints it crosses, by id, from the one end to the other."""
 
     length: float

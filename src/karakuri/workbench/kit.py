@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import re
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -22,6 +21,7 @@ from PyQt6.QtGui import (
     QTransform,
 )
 
+from karakuri.frozen import Frozen
 from karakuri.workbench.theme import FAMILY, Look
 
 _KEEP = re.compile(r"(\d) (mm|cm|kg·cm|oz·in|kg|oz|in|N·m|g|A|V|s|N|°/s|%)(?![\w])")
@@ -46,8 +46,7 @@ def _brush(colour: str, alpha: float | None) -> QBrush:
     return QBrush(shade)
 
 
-@dataclass(frozen=True)
-class Painted:
+class Painted(Frozen):
     """One painted text: where (widget pixels), what, its colour, its size in pixels."""
 
     rect: QRectF

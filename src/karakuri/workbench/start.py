@@ -69,7 +69,7 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     window = Window(session, line=line)
     Net(window).spread()
     if "--quit-when-judged" in arguments:
-        window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: (window.middle.repaint(), os._exit(0))))
+        window.desk.studied.connect(lambda: QTimer.singleShot(0, lambda: _leave_once_seen(window)))
     window.desk.first_answer()
     window.show()
     Quiet(window.desk)
@@ -81,3 +81,13 @@ def start(arguments: list[str], session: Session | None, trouble: str, line: Lin
     elif "--demo" not in arguments:
         window.recovery.offer()
     return int(app.exec())
+
+
+def _leave_once_seen(window: Window) -> None:
+    """End once the window is on the screen with all that was to be painted anew."""
+    handle = window.windowHandle()
+    if handle is None or not handle.isExposed():
+        QTimer.singleShot(0, lambda: _leave_once_seen(window))
+        return
+    QApplication.sendPostedEvents()
+    os._exit(0)

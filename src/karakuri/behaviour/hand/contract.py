@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from karakuri.behaviour.senses import ON, TICK_HZ
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 
@@ -14,8 +14,7 @@ TICK_S = 1.0 / TICK_HZ
 Levels = Mapping[str, float]
 
 
-@dataclass(frozen=True)
-class Lead:
+class Lead(Frozen):
     """One ribbon as a grip sees it: its band and where it parks, in its own unit."""
 
     channel: MovedChannel
@@ -33,8 +32,7 @@ class Lead:
         return self.park + share * ((self.high - self.park) if share >= 0 else (self.park - self.low))
 
 
-@dataclass(frozen=True)
-class Way:
+class Way(Frozen):
     """What a grip is asked: levels of inputs 0 to 100, how much of the whole way a full push is, 0 to 1, and where ribbons stand, by id."""
 
     levels: Levels
@@ -50,8 +48,7 @@ class Way:
         return self.levels[ident] >= ON
 
 
-@dataclass(frozen=True)
-class Held:
+class Held(Frozen):
     """A grip at work: `leads` its ribbons by id; `wants(way)` where they are wanted, in their own units, called once every fiftieth of a second;
     `begins(way)` as it is taken hold of; `stops`: let go, its ribbons go to park as fast as they may, whatever else is said, for where they stand is a speed."""
 

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from karakuri.behaviour.hand.contract import TICK_S
 from karakuri.behaviour.hand.grasp import Grasp
 from karakuri.behaviour.hand.smooth import calmed
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.motion.voice.following import KeepsUp
 
 
-@dataclass(frozen=True)
-class Told:
+class Told(Frozen):
     """Times in s: `reads` until an input is read, on average, `smooths` what smoothing adds, `sends` until the pulse is out; `calms` is what is left of a
     shaking from reading to reading, 0 to 1; by ribbon how long its whole way takes at the pace there is, s."""
 

@@ -1,15 +1,15 @@
 """The contract of an element's law: force against length, for lengths and forces along whatever way it takes.
 
-To add a kind: a class in model/element.py, a file here with a frozen dataclass of numbers that is a Law and a function from the model's
+To add a kind: a class in model/element.py, a file here with frozen numbers that is a Law and a function from the model's
 value to it, a line in the table of __init__.py. A law is numbers only: it is part of the key under which results are kept.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 FORCE_BOUNDS = {"weighed": 0.05, "data sheet": 0.10, "typical": 0.15, "guess": 0.30}
 """By what share the force of an element may be off, by where its numbers came from: defaults, common practice, no source."""
@@ -32,8 +32,7 @@ class Law(Protocol):
         """Between which s the law holds, m or rad: beyond them it is torn, coil-bound or out of stroke."""
 
 
-@dataclass(frozen=True, eq=False)
-class Load:
+class Load(Frozen, eq=False):
     """One element as mechanics computes with it: its law, `scale` of it, and its way: points (w, 3) m at rest on links (w,), −1 the base, or
     the angle of `joint` alone, −1 where it has a way. `bound` is the share by which its force may be off; `idle`: it turns nothing that stands still."""
 

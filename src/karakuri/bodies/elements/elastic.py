@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.elements.contract import Law
 from karakuri.bodies.elements.measured import fitted
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model import element as model
 
 
-@dataclass(frozen=True, eq=False)
-class Rubber:
+class Rubber(Frozen, eq=False):
     """Neo-Hookean rubber drawn out from `free`, m, to λ times that: strong × (λ − λ⁻²), strong = modulus ÷ 3 × area, N (Treloar, The Physics
     of Rubber Elasticity, 3rd ed., from memory). It takes 10 to 25 % less when it comes back, and creeps: an estimate."""
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 RAMP = 2e-4
 """A force that begins all at once does so within this, m or rad: a real coil does not part at one length either."""
@@ -18,8 +18,7 @@ def risen(by: Array) -> Array:
     return np.where(by < RAMP, by * by / (2 * RAMP), by - RAMP / 2)
 
 
-@dataclass(frozen=True, eq=False)
-class Linear:
+class Linear(Frozen, eq=False):
     """preload + rate × (s − free), where s is beyond free (`draws`) or short of it (`presses`), else 0. free m or rad, rate N/m or N·m/rad,
     preload N or N·m ≥ 0 in the direction it acts, all of it from RAMP beyond free; `least` and `most` are the ends of s."""
 

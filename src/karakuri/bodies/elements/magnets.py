@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from karakuri.bodies.elements.contract import Law
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model import element as model
 
 BR_TESLA = {"N35": 1.19, "N38": 1.24, "N42": 1.30, "N45": 1.34, "N48": 1.39, "N52": 1.45}
@@ -20,8 +20,7 @@ POINTS, FAR = 240, 6.0
 _MU0 = 4e-7 * math.pi
 
 
-@dataclass(frozen=True, eq=False)
-class Attraction:
+class Attraction(Frozen, eq=False):
     """Pulls with `pulls` (k,) N at distances `away` (k,) m from where the two sit, straight between; `seat` m is the length of its way there.
     Nearer than that it pulls no harder, beyond the last not at all."""
 

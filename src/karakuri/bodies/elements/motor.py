@@ -3,17 +3,15 @@ out by itself."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.elements.contract import Law
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model import element as model
 
 
-@dataclass(frozen=True, eq=False)
-class Nothing:
+class Nothing(Frozen, eq=False):
     """Neither draws nor pushes, rad."""
 
     def force(self, s: Array) -> Array:

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.elements.contract import Law
 from karakuri.bodies.elements.linear import RAMP, risen
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model import element as model
 
 
-@dataclass(frozen=True, eq=False)
-class Gas:
+class Gas(Frozen, eq=False):
     """Pushes with `out`, N, at length `long`, m, and with (1 + rise) times that when `stroke`, m, shorter; evenly between. All out it pushes
     no farther. That the rise is even is an approximation of a gas pressed together slowly."""
 

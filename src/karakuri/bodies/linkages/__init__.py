@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import Coupling, coupling
 from karakuri.bodies.linkages import belt, gear, lever

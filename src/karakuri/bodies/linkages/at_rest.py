@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.coordinates import Coupling, complete
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Reached
 from karakuri.bodies.linkages.shared import Row, Shared, kept_off
+from karakuri.frozen import Frozen
 
 SMALL = 1e-5
 
 
-@dataclass(frozen=True, eq=False)
-class AtRest:
+class AtRest(Frozen, eq=False):
     """shared: the drive; own: its joint's row; tied: what goes along with it; rest (m,) rad or m."""
 
     shared: Shared

@@ -8,16 +8,17 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Reached
 from karakuri.bodies.linkages.lever import BETWEEN, SLACK_MM, TYPICAL
 from karakuri.bodies.linkages.shared import Members, Row, kept_off
+from karakuri.frozen import Frozen
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint
@@ -29,8 +30,7 @@ SMALL = 1e-5
 """By so much, rad, a joint is turned either way for how its ratio changes."""
 
 
-@dataclass(frozen=True)
-class Carried:
+class Carried(Frozen):
     """One joint between the servo's body and the far ball: its row, unit axis, pivot m, whether it slides; way +1 where it carries the ball, −1
     where it carries the servo."""
 
@@ -48,8 +48,7 @@ class Carried:
         return self.way * np.array(self.axis)[:, None], np.array(self.pivot)[:, None], across
 
 
-@dataclass(frozen=True, eq=False)
-class BallEnds:
+class BallEnds(Frozen, eq=False):
     """m, with every joint at 0, as the servo's body has it: shaft, e1, e2 (units), horn, rod, ball; side +1 or −1, which of both ways it is put together;
     begins rad, where the horn then stands; path from the ball to the servo's body; own: the row of the drive's joint; slack m of the rod."""
 
@@ -148,8 +147,7 @@ class BallEnds:
         return replace(self, path=path, own=place[self.own])
 
 
-@dataclass(frozen=True, eq=False)
-class BallAlone:
+class BallAlone(Frozen, eq=False):
     """The same where nothing but the drive's own joint lies between: a linkage."""
 
     ends: BallEnds

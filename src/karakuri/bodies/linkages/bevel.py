@@ -5,18 +5,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.gear import BACKLASH_MM, BETWEEN, PRESSURE, TYPICAL
 from karakuri.bodies.linkages.shared import Members, Row
+from karakuri.frozen import Frozen
 from karakuri.model.transmission import Bevel
 
 
-@dataclass(frozen=True, eq=False)
-class BevelWheel:
+class BevelWheel(Frozen, eq=False):
     """One servo of both: rows of the carrier's joint and of the wheel between; gain: servo turns for one of the wheel between, with its sign; radius m of
     the servo's wheel, slack m along its rim."""
 

@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Linkage, Reached
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True, eq=False)
-class Borne:
+class Borne(Frozen, eq=False):
     """A linkage as what pulls at its members meets it: what it tells as a torque at the drive is the force, N, for N·m at the joint."""
 
     inner: Linkage

@@ -1,26 +1,25 @@
 """The contract of a linkage: where the drive stands for a place of the joint, and how fast it goes for the joint's speed.
 
-To add a kind: a class in model/transmission.py, a file here with a frozen dataclass of numbers that is a Linkage and a function from the
+To add a kind: a class in model/transmission.py, a file here with frozen numbers that is a Linkage and a function from the
 model's value to it, a line in the table of __init__.py. A linkage is numbers only: it is part of the key under which results are kept.
 Joint places are q rad, drive places u rad; u grows as the horn turns about the joint's + axis, and is 0 where the joint is at 0.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Protocol
 
 from numpy import bool_
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 LEAST = 1e-4
 """Ratios are told as at least this, and as at most 1 ÷ this: at a dead point one side has no hold of the other at all."""
 
 
-@dataclass(frozen=True, eq=False)
-class Reached:
+class Reached(Frozen, eq=False):
     """Of joint places (n,): where the drive stands, rad; ratio du/dq; bend d²u/dq², 1/rad; `angle` rad, 0 … π/2, the transmission angle; and
     whether it closes there at all. Where it does not, all are those of where it nearly does, never NaN."""
 

@@ -4,7 +4,6 @@ Grashof 1883, from memory): it turns right round where the rod closes at every a
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,10 +11,10 @@ from numpy.typing import NDArray
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST
 from karakuri.bodies.linkages.lever import FourBar
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True, eq=False)
-class Swung:
+class Swung(Frozen, eq=False):
     """Of crank places (n,) rad: where the joint is, (n,) rad; joint rad for crank rad; the transmission angle (n,) rad; whether the rod closes there."""
 
     joint: Array

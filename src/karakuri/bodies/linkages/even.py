@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import Reached
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True, eq=False)
-class Even:
+class Even(Frozen, eq=False):
     """ratio: turns of the drive for one of the joint, negative where it turns the other way; radius m of what sits on the joint; slack m along its rim;
     presses: the force on the drive's shaft for each newton along the rim."""
 

@@ -7,12 +7,12 @@ dθ/dφ = c ρ·e'(φ) ÷ (a ρ·e'(θ)). The transmission angle is that between
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Reached
+from karakuri.frozen import Frozen
 from karakuri.model.transmission import Lever
 
 TYPICAL, BETWEEN = 0.93, (0.85, 0.98)
@@ -21,8 +21,7 @@ SLACK_MM = 0.15
 """Of a rod's two ends together: common practice, no source."""
 
 
-@dataclass(frozen=True, eq=False)
-class FourBar:
+class FourBar(Frozen, eq=False):
     """horn, rod, lever, apart m; stands: the lever's angle, rad, with the joint at 0; side: +1 or −1, which way the horn lies of the line from its
     shaft to the lever's hole; begins: the horn's angle, rad, with the joint at 0; slack m of the rod."""
 

@@ -7,23 +7,23 @@ under × f. By virtual work the loads τ of all joints that drives turn are A^T 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import NamedTuple, Protocol, Self
 
 import numpy as np
+from msgspec.structs import replace
 from numpy import bool_
 from numpy.typing import NDArray
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import LEAST, Linkage, Through
+from karakuri.frozen import Frozen
 
 HAIR = 1e-5
 """So far, s, a motion is looked at either way for how its ratios change."""
 
 
-@dataclass(frozen=True, eq=False)
-class Row:
+class Row(Frozen, eq=False):
     """Of poses (m, n): where the drive stands, rad; over (r, n), for each joint it reads, and under (n,), see above; `angle` rad, 0 … π/2, how the
     rod stands to the way its ball goes with the drive's own joint; and whether it closes there at all: where it does not, all are those of where it
     nearly does, never NaN."""
@@ -65,8 +65,7 @@ class Shared(Through, Protocol):
         """The same with rows of poses by other numbers."""
 
 
-@dataclass(frozen=True, eq=False)
-class Own:
+class Own(Frozen, eq=False):
     """A drive in a group that turns its own joint alone, itself or through a linkage."""
 
     joint: int
@@ -123,8 +122,7 @@ class Own:
         return Own(place[self.joint], self.linkage)
 
 
-@dataclass(frozen=True, eq=False)
-class Group:
+class Group(Frozen, eq=False):
     """joints: rows of the joints whose drives these are, in order; drives: one of each; loads: for each joint (row, gain) of what moves with it, as in the
     coupling; sense: for each drive +1 or −1, which way it goes for its own joint's + way with the figure at rest. `bears`: the number of a drive that is told
     by what its member bears instead of by what it gives, −1 none."""

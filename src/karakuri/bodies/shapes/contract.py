@@ -8,19 +8,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from karakuri.frozen import Frozen
 
 Array = NDArray[np.float64]
 Three = tuple[float, float, float]
 RING = np.linspace(0, 2 * math.pi, 36, endpoint=False)
 
 
-@dataclass(frozen=True)
-class Number:
+class Number(Frozen):
     """A size a person writes: its words, the field, and which of several it is."""
 
     words: str
@@ -38,8 +38,7 @@ def nothing(shape: Any) -> float:
     return 0.0
 
 
-@dataclass(frozen=True)
-class ShapeKind:
+class ShapeKind(Frozen):
     """One kind. `solid_m3` and `area_m2`; `solid` and `shell`: principal inertia for each kilogram, m², of all of it and of its surface alone;
     `seen`: corners or rim (n, 2) m, for a look (2, 3) that picks two axes; `far` m, from its middle to its farthest point; `size` mm along x, y, z;
     `of_size`: the fields of one of that size, mm; `numbers` a person writes; `besides` kg that it weighs beyond its stuff. Where they are not as usual: `larger` the fields of one so many times as large;

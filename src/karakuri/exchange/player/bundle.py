@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from importlib.resources import files
+
+from msgspec.structs import replace
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble

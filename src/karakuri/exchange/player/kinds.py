@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from karakuri.frozen import Frozen
 
 
-@dataclass(frozen=True)
-class PulseKind:
+class PulseKind(Frozen):
     """`code_bytes` and `ram_bytes` of the program without tables, and `servo_bytes` of RAM for each servo, from above by what avr-g++ makes of it with -Os (a
     test compiles and compares, to a tenth); where nothing is plugged in yet, servos on the first `outputs` outputs only."""
 

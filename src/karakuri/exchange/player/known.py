@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
 
+from msgspec import field
+
+from karakuri.frozen import Frozen
 from karakuri.model.loudness import Loudness
 from karakuri.motion.voice.following import KeepsUp
 
 
-@dataclass(frozen=True)
-class Known:
+class Known(Frozen):
     """What ribbons keep up with, by id, s and rad or m, and how loud sounds are, by digest."""
 
     can: Mapping[str, KeepsUp] = field(default_factory=dict)

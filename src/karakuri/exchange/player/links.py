@@ -3,8 +3,6 @@ forms."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 
 from karakuri.bodies.linkages.ball import BallEnds
@@ -12,6 +10,7 @@ from karakuri.bodies.linkages.bevel import BevelWheel
 from karakuri.bodies.linkages.shared import Own
 from karakuri.errors import Fault
 from karakuri.exchange.outputs import Mixed, Output
+from karakuri.frozen import Frozen
 
 STEP_BYTES, LINK_BYTES, CODE_BYTES = 38, 75, 2900
 """Of one joint, of one servo's numbers, and of the program that reads them: upper bounds (a test compiles and compares)."""
@@ -19,8 +18,7 @@ BALL, SUM = 0, 1
 NOWHERE = 255
 
 
-@dataclass(frozen=True)
-class StepRow:
+class StepRow(Frozen):
     """One joint: its channel or 255, whether it slides, gain and offset from the channel's place (rad for rad) to the joint's, axis, pivot m, and +1 or −1 for
     where it lies, or what one rad of it adds to a sum."""
 
@@ -33,8 +31,7 @@ class StepRow:
     way: float
 
 
-@dataclass(frozen=True)
-class LinkRow:
+class LinkRow(Frozen):
     """One servo: the number of its output's row, its kind, its steps; of a rod with ball ends: ball, shaft, e1, e2 (m and units), horn, rod m, side, begins."""
 
     output: int

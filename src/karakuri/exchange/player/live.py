@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 
 MoveRow = tuple[int, int, int, int, int]
@@ -17,8 +17,7 @@ def lives(figure: Figure) -> bool:
     return figure.behaviour is not None and bool(figure.behaviour.states)
 
 
-@dataclass(frozen=True)
-class LiveTables:
+class LiveTables(Frozen):
     """`text` is living_tables.h, `numbers` and `defines` the same as rows and numbers, `moves` what it adds to the table of moves; bytes of flash without these moves and of RAM; `unread` inputs that are plugged in
     nowhere, `cues` as a player counts them, `silent` sounds nobody could listen to: their jaws do not move."""
 

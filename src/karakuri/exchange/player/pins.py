@@ -6,7 +6,6 @@ pins.h, the README's list and what is refused all come from one table.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from karakuri.actuators.generator import CLOCK_HZ
 from karakuri.catalogue.boards import BoardKind, BoardPin, board_kind
@@ -14,6 +13,7 @@ from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, first_outputs, outputs
 from karakuri.exchange.player.kinds import CORE, PulseKind, pulse_kind
 from karakuri.exchange.player.size import Controller, controllers
+from karakuri.frozen import Frozen
 from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
@@ -22,8 +22,7 @@ from karakuri.wiring.clashes import MOST_BY_TIMER, clashes, is_receiver
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
 
-@dataclass(frozen=True)
-class PinRow:
+class PinRow(Frozen):
     """One output: its number and name, whether it is a light, the pin of the controller or None, where it is wired, in words, and how many lamps a string
     of them has, else 0."""
 
@@ -35,8 +34,7 @@ class PinRow:
     lamps: int = 0
 
 
-@dataclass(frozen=True)
-class InputRow:
+class InputRow(Frozen):
     """One input on a pin of the controller: its id and name, whether it is a level, and whether its contact pulls the pin low; or whether it is a
     receiver's channel, whose pulses are measured."""
 
@@ -48,8 +46,7 @@ class InputRow:
     receiver: bool = False
 
 
-@dataclass(frozen=True)
-class GeneratorRow:
+class GeneratorRow(Frozen):
     """A pulse generator: its address on the bus, its own clock, Hz, the output that is its first channel, what it is called, and whether it is one of the figure's
     boards rather than as it comes."""
 
@@ -60,8 +57,7 @@ class GeneratorRow:
     wired: bool = True
 
 
-@dataclass(frozen=True)
-class PinTable:
+class PinTable(Frozen):
     """All outputs of a player by number, the controller's pin for the stop switch, its kind, pulse generators on its bus, and receivers with the group in which
     their pins tell of changes."""
 

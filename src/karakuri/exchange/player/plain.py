@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import math
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
 from importlib.resources import files
 from typing import Any
 
@@ -22,6 +21,7 @@ from karakuri.exchange.player.lives import live_tables
 from karakuri.exchange.player.pins import computer_pins, generators_of
 from karakuri.exchange.player.tables import tables
 from karakuri.exchange.sound_copies import as_form, file_name, number_of
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import clashes
@@ -29,8 +29,7 @@ from karakuri.wiring.clashes import clashes
 CHANNELS = 16
 
 
-@dataclass(frozen=True)
-class At:
+class At(Frozen):
     """Where an output of a computer is: on which of its generators and on which channel of it, else a string of so many lamps that it sends itself."""
 
     generator: int

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 from karakuri.catalogue.boards import board_kinds
 from karakuri.exchange.player.kinds import KINDS, PulseKind
 from karakuri.exchange.player.links import CODE_BYTES
 from karakuri.exchange.player.tables import LIGHT, MOVE_BYTES, Tables
+from karakuri.frozen import Frozen
 from karakuri.units import digits
 
 STATE_BYTES, STRINGS_BYTES, STRING_BYTES, GENERATORS_BYTES, GENERATOR_BYTES = 14, 350, 8, 600, 38
 
 
-@dataclass(frozen=True)
-class Controller:
+class Controller(Frozen):
     """A controller: its flash and RAM in bytes, what is kept for the stack, and where that comes from."""
 
     id: str
@@ -27,8 +26,7 @@ class Controller:
     core: bool = False
 
 
-@dataclass(frozen=True)
-class Size:
+class Size(Frozen):
     """What a player takes, bytes, and whether the controller has it; an estimate, from above."""
 
     flash: int

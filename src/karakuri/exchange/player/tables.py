@@ -6,12 +6,12 @@ Times in tenths of a millisecond, places in hundredths of a degree (a light, a m
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.outputs import Output, outputs
 from karakuri.exchange.player.links import LinkRow, link_row, links_text
 from karakuri.exchange.player.live import CUE_KEYS, LiveTables
+from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
 
@@ -24,8 +24,7 @@ OutputRow = tuple[int, int, int, tuple[int, ...], tuple[int, ...], int, int, int
 """Number, channel, kind (0 a servo, 1 a light, 2 a motor that runs), places and pulses of its curve, low, high, step."""
 
 
-@dataclass(frozen=True)
-class Tables:
+class Tables(Frozen):
     """Rows as the player reads them; numbers in its own units. `strings` of lamps, pulse `generators`, and how many servos are `hung` on these."""
 
     name: str

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
 
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 from karakuri.model.makers import Life
@@ -15,8 +15,7 @@ from karakuri.motion.life.chance import Chance
 from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 
 
-@dataclass(frozen=True)
-class Stir:
+class Stir(Frozen):
     """One move of actor `who`: `at` s after it began, in `takes` s, to `place` in the ribbon's own unit, counted from where it stood where `home`. On a ribbon that moves the
     other way the place changes its sign."""
 
@@ -27,8 +26,7 @@ class Stir:
     home: bool = False
 
 
-@dataclass(frozen=True)
-class Happening:
+class Happening(Frozen):
     """After a wait, s, these moves; the next wait begins when they are over."""
 
     wait: float
@@ -40,8 +38,7 @@ class Happening:
         return max((stir.at + stir.takes for stir in self.stirs), default=0.0)
 
 
-@dataclass(frozen=True)
-class Actor:
+class Actor(Frozen):
     """Ribbons that stir as one, each with the sign of its turning against the first; where all of them may be, as the first counts, in its own unit, and what they keep
     up with; `part` tells actors of one kind apart."""
 
@@ -71,8 +68,7 @@ Cast = tuple[Actor, ...]
 Casting = Callable[[Figure, Mapping[str, KeepsUp]], Cast]
 
 
-@dataclass(frozen=True)
-class Kind:
+class Kind(Frozen):
     """What it is called on a card; whom it moves, none where there is nobody; what happens."""
 
     called: str

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from karakuri.errors import EditRefused
+from karakuri.frozen import Frozen
 from karakuri.model.channel import JointChannel, MovedChannel, Play
 from karakuri.model.edit import Edit, Step, apply
 from karakuri.model.figure import Figure
@@ -23,8 +23,7 @@ LEAST_SHARE = 0.02
 """Shorter of what was asked by more than so much of the whole opening, a move counts as flattened."""
 
 
-@dataclass(frozen=True, eq=False)
-class Spoken:
+class Spoken(Frozen, eq=False):
     """One play of a sound on a jaw: its turns, s from the sound's beginning, when in the score that is, and the moves."""
 
     play: Play
@@ -33,8 +32,7 @@ class Spoken:
     moves: Followed
 
 
-@dataclass(frozen=True, eq=False)
-class VoiceMade:
+class VoiceMade(Frozen, eq=False):
     """What a voice writes: rows in the ribbon's own unit, what each play asked, and the plays whose sound nobody could listen to; where it is shut, and from there to wide open, rad or m."""
 
     rows: tuple[Row, ...]

@@ -7,15 +7,14 @@ player's C++ of exchange/player; tests compare both.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 
 Offsets = tuple[Array, Array, Array]
 
 
-@dataclass(frozen=True)
-class Profile:
+class Profile(Frozen):
     """`run(t, takes, distance, speed, shape)`, all (n,): seconds since departure (≥ 0), seconds, distance to go, speed at departure,
     the move's own number. Returns offset from the start, speed and acceleration, (n,) each, in the distance's unit, s.
 

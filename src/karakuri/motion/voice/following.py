@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.motion.voice.opening import Turns
 
 
-@dataclass(frozen=True)
-class KeepsUp:
+class KeepsUp(Frozen):
     """How long moves of some sizes take at least: `distances` rad or m, upwards, and `times` s, never less for a longer one. None of them: nothing holds it
     back."""
 
@@ -57,8 +56,7 @@ class KeepsUp:
 NO_LIMIT = KeepsUp()
 
 
-@dataclass(frozen=True, eq=False)
-class Followed:
+class Followed(Frozen, eq=False):
     """Moves (n,) each: departs, takes s and target, rad or m; `wished` (n,) is where each was asked to go."""
 
     departs: Array
@@ -73,8 +71,7 @@ class Followed:
         return out
 
 
-@dataclass(frozen=True)
-class Busy:
+class Busy(Frozen):
     """Something else moves the ribbon from `begins` to `ends`, s, and leaves it at `place`, rad or m."""
 
     begins: float

@@ -7,19 +7,18 @@ One-pole follower, c = e^(−1/(f τ)); attack 5 to 20 ms, release 80 to 200 ms:
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
+from karakuri.frozen import Frozen
 from karakuri.model.loudness import RATE_HZ, Loudness
 
 LOUDEST_SHARE, LEAST_SWING, FLAT, QUIET_S, PAD_S = 0.98, 0.12, 0.03, 0.08, 0.5
 
 
-@dataclass(frozen=True)
-class Manner:
+class Manner(Frozen):
     """How a jaw goes with a voice. attack, release in s; threshold in dB below the loudest, at which it is shut; `wide_dB` below the loudest
     it is wide open; content in Hz."""
 
@@ -30,8 +29,7 @@ class Manner:
     content_Hz: float = 4.0
 
 
-@dataclass(frozen=True, eq=False)
-class Turns:
+class Turns(Frozen, eq=False):
     """Where a jaw turns round, (n,) each: it is to be there from `begins` to `ends`, s from the sound's beginning (a little before it, and after its end, it is shut), at an opening of 0 (shut) to 1 (wide)."""
 
     begins: Array

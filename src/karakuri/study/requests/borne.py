@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.fastening import Fastened
@@ -15,8 +13,7 @@ from karakuri.sizing.worn import WayFound, ways
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Bends(Request[RodFound]):
+class Bends(Request[RodFound], eq=False):
     """Rod number i; gravities (p, 3) m/s², bump in times gravity."""
 
     kind = "rod"
@@ -31,8 +28,7 @@ class Bends(Request[RodFound]):
         return rod_found(self.tree, self.rod, self.i, self.gravities, self.bump)
 
 
-@dataclass(frozen=True, eq=False)
-class Holds(Request[FastenedFound | None]):
+class Holds(Request[FastenedFound | None], eq=False):
     """Fastening number i, `it`; gravities (p, 3) m/s², bump m/s²."""
 
     kind = "fastened"
@@ -47,8 +43,7 @@ class Holds(Request[FastenedFound | None]):
         return fastened(self.it, self.tree, self.i, self.gravities, self.bump)
 
 
-@dataclass(frozen=True, eq=False)
-class Wears(Request[tuple[WayFound, ...]]):
+class Wears(Request[tuple[WayFound, ...]], eq=False):
     """What a worn figure asks of its wearer, g m/s²; `others`: by the other ways of carrying it besides."""
 
     kind = "worn"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.joint import Joint
@@ -11,8 +9,7 @@ from karakuri.sizing.drag import Dragging, Returning, dragging, returning
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Drags(Request[Dragging | None]):
+class Drags(Request[Dragging | None], eq=False):
     """What joint j, which is `joint`, rubs with; gravities (p, 3) m/s², tilting N·m, pressing N."""
 
     kind = "drag"
@@ -28,8 +25,7 @@ class Drags(Request[Dragging | None]):
         return dragging(self.tree, self.j, self.joint, self.gravities, self.tilting, self.pressing)
 
 
-@dataclass(frozen=True, eq=False)
-class Returns(Request[Returning | None]):
+class Returns(Request[Returning | None], eq=False):
     """What brings joint j back along its `wanted` range, rad (m); gravities (p, 3) m/s²."""
 
     kind = "return"

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.hanging import Hanging, hangings
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Hangs(Request[tuple[tuple[Hanging, ...], ...]]):
+class Hangs(Request[tuple[tuple[Hanging, ...], ...]], eq=False):
     """What each free joint does in each posture and all over what carries it; gravities (p, 3) m/s², bump m/s²."""
 
     kind = "hangs"

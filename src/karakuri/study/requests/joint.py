@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -15,8 +13,7 @@ from karakuri.sizing.wanted import AskedMove, place_move
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class WorstPose(Request[Worst]):
+class WorstPose(Request[Worst], eq=False):
     """Joint j's worst poses; gravities (p, 3) m/s²."""
 
     kind = "worst pose"
@@ -39,8 +36,7 @@ class HurriedPose(WorstPose):
         return worst_pose(self.tree, self.j, self.gravities, QUICK_STARTS, known, plain=False, hurried=True)
 
 
-@dataclass(frozen=True, eq=False)
-class Together(Request[Geared]):
+class Together(Request[Geared], eq=False):
     """The drive of joint j, which shares joints with others, wherever these may be: without what it bears, so that it stays as it is while masses change."""
 
     kind = "together"
@@ -52,8 +48,7 @@ class Together(Request[Geared]):
         return geared_together(self.unladen, self.j, QUICK if quick else MOST)
 
 
-@dataclass(frozen=True, eq=False)
-class Bounds(Request[Extremes]):
+class Bounds(Request[Extremes], eq=False):
     """Joint j's extremes over uncertain masses; gravities (p, 3) m/s². Looked for from `worst` (m,), and told of there too."""
 
     kind = "bounds"
@@ -71,8 +66,7 @@ class Bounds(Request[Extremes]):
         return extremes(self.tree, self.j, self.gravities, (self.worst, *known), None if quick else search)
 
 
-@dataclass(frozen=True, eq=False)
-class MovePlaces(Request[PlacedMove]):
+class MovePlaces(Request[PlacedMove], eq=False):
     """Where a wanted move of joint j is worst for the drive of joint `drive`; gravities (p, 3) m/s², reflected kg·m²."""
 
     kind = "move"

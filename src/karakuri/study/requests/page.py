@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
 from functools import cached_property
+
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.digest import digest
@@ -30,8 +31,7 @@ def pages_of(whole: Page, spans: list[tuple[float, float]]) -> list[PageOfScore]
     return [PageOfScore(replace(whole, begin=begin, end=end), common) for begin, end in spans]
 
 
-@dataclass(frozen=True, eq=False)
-class PageOfScore(Request[tuple[PageLoad, ...]]):
+class PageOfScore(Request[tuple[PageLoad, ...]], eq=False):
     """A page of a score's whole motion. What runs is given the excerpt only, and the key is made of that: the digest of each track's excerpt is
     worked out once, so that an hour of score asks for its pages quickly."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.slid import FROM, QUICKLY, Along, along
@@ -14,8 +12,7 @@ from karakuri.sizing.stroke import StrokeFound, stroke_found
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Pulled(Request[CordFound | None]):
+class Pulled(Request[CordFound | None], eq=False):
     """Load i, a cord, on joint j along its `wanted` range, rad; gravities (p, 3) m/s². `assumed`: nobody said what it rubs with."""
 
     kind = "cord"
@@ -33,8 +30,7 @@ class Pulled(Request[CordFound | None]):
         return cord_found(self.tree, self.i, self.cord, self.j, self.wanted, self.drag, self.gravities, self.assumed)
 
 
-@dataclass(frozen=True, eq=False)
-class Strokes(Request[StrokeFound | None]):
+class Strokes(Request[StrokeFound | None], eq=False):
     """Load i, a linear actuator, over the `wanted` range of what it drives, rad (m), that rubs with N·m (N); gravities (p, 3) m/s²."""
 
     kind = "stroke"
@@ -50,8 +46,7 @@ class Strokes(Request[StrokeFound | None]):
         return stroke_found(self.tree, self.i, self.it, self.wanted, self.rubs, self.gravities)
 
 
-@dataclass(frozen=True, eq=False)
-class Slides(Request[Along]):
+class Slides(Request[Along], eq=False):
     """What slide j must be held with, N; gravities (p, 3) m/s²."""
 
     kind = "slide"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.solids import Solid
 from karakuri.bodies.tree import Tree
@@ -17,8 +15,7 @@ COARSE, FINE = 1500, 20_000
 """Poses tried for all pairs together."""
 
 
-@dataclass(frozen=True, eq=False)
-class Rooms(Request[RoomFound]):
+class Rooms(Request[RoomFound], eq=False):
     """All pairs of solids but those skipped; `enough` m apart they are not looked at closer, `must` m must stay."""
 
     kind = "room"

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.actuators.position_loop import Train
 from karakuri.bodies.inertia import Array
 from karakuri.sizing.shaking import Shaking, Told, shaking
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Shakes(Request[Shaking]):
+class Shakes(Request[Shaking], eq=False):
     """A train after a move, under anything between `pulls` N·m; visible rad and m at the rim, m; longest_way rad."""
 
     kind = "shaking"

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.tipping import Footing, Tipping, worst_tipping
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Standing(Request[Tipping | None]):
+class Standing(Request[Tipping | None], eq=False):
     """Tipping over the edges of what it stands on; gravities (p, 3) m/s²."""
 
     kind = "tipping"

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.sizing.strung import Strung, strung
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Reaches(Request[Strung]):
+class Reaches(Request[Strung], eq=False):
     """Load i of a tree, between its lengths; gravities (p, 3) m/s²."""
 
     kind = "strung"

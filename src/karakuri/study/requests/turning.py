@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.model.element import Motor
@@ -12,8 +10,7 @@ from karakuri.sizing.turning import TurnFound, turn_found
 from karakuri.study.requests.contract import Request
 
 
-@dataclass(frozen=True, eq=False)
-class Turned(Request[TurnFound]):
+class Turned(Request[TurnFound], eq=False):
     """Load i, a motor on joint j that rubs with N·m; gravities (p, 3) m/s²."""
 
     kind = "turning"
@@ -29,8 +26,7 @@ class Turned(Request[TurnFound]):
         return turn_found(self.tree, self.i, self.j, self.motor, self.rubs, self.gravities)
 
 
-@dataclass(frozen=True, eq=False)
-class Levered(Request[HandFound]):
+class Levered(Request[HandFound], eq=False):
     """Load i, a hand at a lever of `arm` m that turns joint j `turns` times as far, over the `wanted` range, rad, rubbing with N·m; gravities (p, 3) m/s²."""
 
     kind = "hand"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from PyQt6.QtCore import Qt
@@ -12,6 +11,7 @@ from PyQt6.QtWidgets import QWidget
 
 from karakuri.actuators.servo import Capability
 from karakuri.bodies.tree import posture_gravity
+from karakuri.frozen import Frozen
 from karakuri.mechanics.hanging import holding_curve, rests
 from karakuri.mechanics.worst import moment_curve
 from karakuri.model.finding import show_reserve
@@ -24,8 +24,7 @@ from karakuri.workbench.theme import VERDICT
 from karakuri.workbench.widgets.sheet import Sheet
 
 
-@dataclass(frozen=True)
-class Shown:
+class Shown(Frozen):
     """The joint whose curve is drawn, and what its servo can do."""
 
     joint: Joint

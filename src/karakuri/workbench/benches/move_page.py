@@ -122,6 +122,6 @@ def _near(kit: Kit, desk: Desk, channel: MovedChannel, k: int, x: float, y: floa
 
 def _bare(ribbon):
     """Without tags, which want more room."""
-    from dataclasses import replace
+    from msgspec.structs import replace
 
     return replace(ribbon, faults=tuple((f, "") for f, _ in ribbon.faults))

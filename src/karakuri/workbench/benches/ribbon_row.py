@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from PyQt6.QtCore import QLineF
 from PyQt6.QtGui import QPainterPath
 
+from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
 from karakuri.model.finding import Finding
 from karakuri.motion.track import SUDDEN, Track
@@ -21,8 +21,7 @@ CROWD = 7.0
 """Below so many pixels a move, beads become ticks and departures are left out."""
 
 
-@dataclass(frozen=True)
-class Span:
+class Span(Frozen):
     """What stretch of time, s, lies between two x, pixels."""
 
     t0: float
@@ -41,8 +40,7 @@ class Span:
         return self.t0 + (x - self.x0) / self.per_s
 
 
-@dataclass(frozen=True, eq=False)
-class Ribbon:
+class Ribbon(Frozen, eq=False):
     """All that one row shows. low, high, park and the track in one SI unit; effort is torque ÷ held for each tenth of a second."""
 
     channel: MovedChannel

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import NDArray
 
+from karakuri.frozen import Frozen
 from karakuri.model.channel import SoundChannel
 from karakuri.model.loudness import RATE_HZ, Loudness
 from karakuri.workbench.benches.ribbon_row import Span, ribbon_edges
@@ -15,8 +14,7 @@ from karakuri.workbench.kit import Kit, polygon
 BAR = 4.0
 
 
-@dataclass(frozen=True, eq=False)
-class Sounding:
+class Sounding(Frozen, eq=False):
     """One sound in a row: from `begins` to `ends` s; `loudness` is None where it was not listened to."""
 
     begins: float
@@ -26,8 +24,7 @@ class Sounding:
     chosen: bool = False
 
 
-@dataclass(frozen=True, eq=False)
-class VoiceRow:
+class VoiceRow(Frozen, eq=False):
     """All that the row of a voice shows. `more` stands small beside its name."""
 
     channel: SoundChannel

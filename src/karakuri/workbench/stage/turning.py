@@ -3,19 +3,18 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 import numpy as np
 
 from karakuri.bodies.tree import wanted_range
+from karakuri.frozen import Frozen
 from karakuri.model.ref import Ref, item_of
 from karakuri.sizing.followed import as_driven
 
 FACING, LEAST_M, STEP_RAD, STEP_M = 0.5, 0.008, math.radians(1.0), 1e-3
 
 
-@dataclass(frozen=True, eq=False)
-class Turning:
+class Turning(Frozen, eq=False):
     """A joint in hand. pivot, start: pixels; along: pixels the part moves for one rad or m; facing: the axis points at the viewer
     (its sign), so that the angle about the pivot counts, or 0."""
 
