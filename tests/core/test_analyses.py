@@ -6,8 +6,8 @@ from msgspec.structs import replace
 
 from karakuri.bodies.cut import cut, weighing
 from karakuri.bodies.tree import build_tree, posture_gravity
-from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import CORDS, DRAGS, STROKES, WORN
+from karakuri.checks.rules import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.course import ALONE
 from karakuri.demo import demo_path
 from karakuri.files.disk import load

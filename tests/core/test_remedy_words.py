@@ -6,7 +6,7 @@ import math
 
 import pytest
 
-from karakuri.checks import RULES
+from karakuri.checks.rules import RULES
 from karakuri.demo import owl_path
 from karakuri.errors import EditRefused
 from karakuri.files.disk import load

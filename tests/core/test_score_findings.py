@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from karakuri.checks import OF_THE_SCORE
 from karakuri.checks.of_move import findings_of_move
 from karakuri.checks.phrases import late_by
+from karakuri.checks.rules import OF_THE_SCORE
 from karakuri.cli.size import size_report
 from karakuri.demo import owl_path
 from karakuri.files.disk import load

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from karakuri.checks import OF_THE_SCORE
+from karakuri.checks.rules import OF_THE_SCORE
 from karakuri.demo import lamplighter_path, owl_path, walrus_path
 from karakuri.errors import EditRefused, FileTrouble, Trouble
 from karakuri.files.disk import load

@@ -2,6 +2,7 @@
 
 import contextlib
 import os
+import pickle
 import signal
 import subprocess
 import sys
@@ -17,12 +18,13 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.study import answers
 from karakuri.study import courier as post
 from karakuri.study import line as lines
-from karakuri.study.answers import Answers, portable
+from karakuri.study.answers import Answers
 from karakuri.study.courier import STUDY, WINDOW, Courier
 from karakuri.study.line import Line
-from karakuri.study.orders import Broke, Finished, GiveUp, Offer, Order, Remedied, Studied, Went
+from karakuri.study.orders import Broke, Finished, GiveUp, Offer, Order, Remedied, Studied, Went, portable
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import same_body, study
+from karakuri.study.studied import same_body
+from karakuri.study.study import study
 from tests.figures import head, scored
 
 
@@ -225,6 +227,20 @@ def test_what_is_given_up_is_not_answered_and_the_next_order_is(line):
     line.send(Order(3, head(), quick=False))
     answers_seen = until(line, Finished, 3)
     assert not any(isinstance(answer, Finished) and answer.number < 3 for answer in answers_seen)
+
+
+def test_who_only_shows_an_answer_reads_no_rules_for_it(tmp_path):
+    """A window waits for its first answer; all the rules would be read from disk with it."""
+    packed = tmp_path / "answer"
+    packed.write_bytes(pickle.dumps(portable(Studied(1, study(load(owl_path()), quick=True), 0.0)), protocol=5))
+    script = (
+        "import pickle, sys\n"
+        "answer = pickle.loads(open(sys.argv[1], 'rb').read())\n"
+        "print(len(answer.study.findings), 'karakuri.checks.rules' in sys.modules, 'karakuri.study.study' in sys.modules)\n"
+    )
+    said = subprocess.run([sys.executable, "-c", script, str(packed)], capture_output=True, text=True, check=True)
+    count, *read = said.stdout.split()
+    assert int(count) > 20 and read == ["False", "False"]
 
 
 def test_a_branch_answers_like_a_program_of_its_own_and_ends_with_the_wire():

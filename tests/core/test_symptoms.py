@@ -1,6 +1,6 @@
 """By what is seen: every rule that is named exists, every symptom lists what bears on it, the worst first."""
 
-from karakuri.checks import RULES
+from karakuri.checks.rules import RULES
 from karakuri.checks.symptoms import SYMPTOMS, causes, symptom_of
 from karakuri.demo import owl_path
 from karakuri.session.session import Session

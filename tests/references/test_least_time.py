@@ -13,7 +13,7 @@ from scipy.integrate import solve_ivp
 from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.tree import build_tree, posture_gravity
 from karakuri.catalogue import servo_classes
-from karakuri.checks import RULES
+from karakuri.checks.rules import RULES
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.edit import Edit, Set, apply

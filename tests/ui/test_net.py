@@ -7,7 +7,7 @@ from itertools import product
 import pytest
 from PyQt6.QtCore import QTimer
 
-from karakuri.checks import RULES
+from karakuri.checks.rules import RULES
 from karakuri.model.edits import set_field
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.session.places import state_folder

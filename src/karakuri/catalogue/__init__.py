@@ -8,7 +8,7 @@ from __future__ import annotations
 import json
 import math
 from functools import lru_cache
-from importlib.resources import files
+from pathlib import Path
 from typing import Any
 
 from karakuri.model.drag import BearingKind
@@ -30,7 +30,7 @@ LEAD_KGM3, SHOT_FILLED = 11340.0, 0.6
 
 @lru_cache(maxsize=16)
 def _data(name: str) -> dict[str, Any]:
-    loaded: dict[str, Any] = json.loads((files(__package__) / name).read_text("utf-8"))
+    loaded: dict[str, Any] = json.loads((Path(__file__).parent / name).read_text("utf-8"))
     return loaded
 
 

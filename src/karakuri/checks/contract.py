@@ -1,7 +1,7 @@
 """The contract of a rule, and what rules are given.
 
 To add a rule: write checks/NAME.py with `find(results)` that yields findings and, where edits can help, `propose(finding, results)`
-that yields proposals; add a Rule line to checks/__init__.py and a line to docs/rules.md that says what demand and capacity mean.
+that yields proposals; add a Rule line to checks/rules.py and a line to docs/rules.md that says what demand and capacity mean.
 A rule computes nothing that a room below could compute for it; it puts results into words.
 """
 
@@ -9,48 +9,50 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from typing import Generic, TypeVar
+from typing import TYPE_CHECKING, Generic, TypeVar
 
-from karakuri.actuators.servo import Capability
-from karakuri.bodies.inertia import Array
-from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
-from karakuri.mechanics.hanging import Hanging
-from karakuri.mechanics.pairs import RoomFound
-from karakuri.mechanics.slid import Along
-from karakuri.mechanics.tipping import Tipping
-from karakuri.mechanics.worst import Worst
-from karakuri.model.element import Element
-from karakuri.model.figure import Figure
 from karakuri.model.finding import Action, Finding, Proposal, Sentence, verdict_of
-from karakuri.model.joint import Joint
-from karakuri.model.loudness import Loudness
 from karakuri.model.part import Part
 from karakuri.model.ref import Ref
-from karakuri.model.score import Score
-from karakuri.power.fed import Asked
-from karakuri.power.over_score import Later
-from karakuri.power.over_score import Part as Drawn
-from karakuri.power.supply import StallSum
-from karakuri.sizing.cord import CordFound
-from karakuri.sizing.drag import Dragging, Returning
-from karakuri.sizing.fastened import FastenedFound
-from karakuri.sizing.geared import Geared
-from karakuri.sizing.hand import HandFound
-from karakuri.sizing.hold import Hold
-from karakuri.sizing.ringing import Rung
-from karakuri.sizing.rods import RodFound
-from karakuri.sizing.score_loads import ScoreLoads
-from karakuri.sizing.shaft import Shaft
-from karakuri.sizing.shaking import Shaking
-from karakuri.sizing.speaking import Speaking
-from karakuri.sizing.stroke import Pace, StrokeFound
-from karakuri.sizing.strung import Strung
-from karakuri.sizing.tries import PlacedMove
-from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wanted import AskedMove, WantedMove, asked_move
-from karakuri.sizing.worn import WayFound
 from karakuri.units import Quantity
+
+if TYPE_CHECKING:
+    from karakuri.actuators.servo import Capability
+    from karakuri.bodies.inertia import Array
+    from karakuri.bodies.tree import Tree
+    from karakuri.mechanics.hanging import Hanging
+    from karakuri.mechanics.pairs import RoomFound
+    from karakuri.mechanics.slid import Along
+    from karakuri.mechanics.tipping import Tipping
+    from karakuri.mechanics.worst import Worst
+    from karakuri.model.element import Element
+    from karakuri.model.figure import Figure
+    from karakuri.model.joint import Joint
+    from karakuri.model.loudness import Loudness
+    from karakuri.model.score import Score
+    from karakuri.power.fed import Asked
+    from karakuri.power.over_score import Later
+    from karakuri.power.over_score import Part as Drawn
+    from karakuri.power.supply import StallSum
+    from karakuri.sizing.cord import CordFound
+    from karakuri.sizing.drag import Dragging, Returning
+    from karakuri.sizing.fastened import FastenedFound
+    from karakuri.sizing.geared import Geared
+    from karakuri.sizing.hand import HandFound
+    from karakuri.sizing.hold import Hold
+    from karakuri.sizing.ringing import Rung
+    from karakuri.sizing.rods import RodFound
+    from karakuri.sizing.score_loads import ScoreLoads
+    from karakuri.sizing.shaft import Shaft
+    from karakuri.sizing.shaking import Shaking
+    from karakuri.sizing.speaking import Speaking
+    from karakuri.sizing.stroke import Pace, StrokeFound
+    from karakuri.sizing.strung import Strung
+    from karakuri.sizing.tries import PlacedMove
+    from karakuri.sizing.turning import TurnFound
+    from karakuri.sizing.worn import WayFound
 
 T = TypeVar("T")
 

@@ -33,7 +33,8 @@ from karakuri.model.finding import Finding, Remedy, show_reserve
 from karakuri.session.sounds import Sounds
 from karakuri.study.remedies import remedies as offered
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, study
+from karakuri.study.studied import Study
+from karakuri.study.study import study
 from karakuri.units import units_named
 
 

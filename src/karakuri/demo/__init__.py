@@ -1,6 +1,5 @@
 """The demo figures, as ordinary figure files. All of it is invented."""
 
-from importlib.resources import files
 from pathlib import Path
 
 DEMOS = {"owl": "Owl librarian", "walrus": "Walrus ferryman", "lamplighter": "Lamplighter"}
@@ -8,7 +7,7 @@ DEMOS = {"owl": "Owl librarian", "walrus": "Walrus ferryman", "lamplighter": "La
 
 def demo_path(name: str) -> Path:
     """The file of a demo, by the name it has on the command line."""
-    return Path(str(files(__package__) / f"{name}.karakuri"))
+    return Path(__file__).parent / f"{name}.karakuri"
 
 
 def walrus_path() -> Path:

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import json
+from functools import cache
 from typing import Any
 
 from pydantic import TypeAdapter, ValidationError
@@ -15,7 +16,11 @@ from karakuri.files.text import MOST_FAULTS, faults_of, parsed, shortened
 from karakuri.model.drive import Actuator
 
 FORMAT, VERSION, MOST = "karakuri servos", 1, 500
-_LIST = TypeAdapter(tuple[Actuator, ...])
+
+
+@cache
+def _list() -> TypeAdapter[tuple[Actuator, ...]]:
+    return TypeAdapter(tuple[Actuator, ...])
 
 
 def servos_to_text(servos: tuple[Actuator, ...]) -> str:
@@ -34,7 +39,7 @@ def servos_from_text(text: str, where: str) -> tuple[Actuator, ...]:
     if len(rows) > MOST:
         raise FileTrouble(f"{where} has {len(rows)} servos; {MOST} at most are kept in a drawer.")
     try:
-        return _LIST.validate_json(json.dumps(rows))
+        return _list().validate_json(json.dumps(rows))
     except ValidationError as trouble:
         faults = [
             fault

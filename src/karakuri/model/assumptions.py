@@ -1,7 +1,5 @@
 """Numbers the verdicts rest on that nobody measured: saved with the figure, shown where they act."""
 
-from __future__ import annotations
-
 from pydantic import Field
 
 from karakuri.model.base import Share, Value, Width_deg

@@ -3,8 +3,6 @@
 The bounds are what figures from 1 mm to 10 m and from 0.01 g to 500 kg need; arithmetic below relies on them.
 """
 
-from __future__ import annotations
-
 import unicodedata
 from typing import Annotated, Any
 

@@ -3,8 +3,6 @@
 To add a trigger or a deed: a class here and in its union, what it means in behaviour/triggers.py or behaviour/deeds.py, its words beside it.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

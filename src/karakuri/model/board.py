@@ -3,8 +3,6 @@
 What a board of a kind is, its pins and what each can do, stands in the catalogue. To add a thing that is plugged in: a kind in model/leads.py.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

@@ -1,7 +1,5 @@
 """Chains of sizes: what adds up to a gap that must stay, or must close, between two bounds."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

@@ -3,8 +3,6 @@
 To add a kind: a class here and in `Channel`, how its row is painted in workbench/benches, what becomes of it in exchange/outputs.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Any, Literal, Protocol, Self
 
 from pydantic import Discriminator, Field, Tag, model_validator

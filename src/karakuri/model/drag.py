@@ -1,7 +1,5 @@
 """What rubs in a joint: its bearing as one sees it, or two pulls with a scale."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, get_args
 
 from pydantic import BeforeValidator, Field

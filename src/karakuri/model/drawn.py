@@ -4,8 +4,6 @@ Paths are written as SVG 1.1 path data (W3C, absolute M, L, C, Q and Z), in mm i
 in the front view to its left), then up.
 """
 
-from __future__ import annotations
-
 import math
 import re
 from functools import lru_cache

@@ -1,7 +1,5 @@
 """Drives: the actuator of a joint, its values copied into the figure so that no new catalogue changes a verdict."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal, Self
 

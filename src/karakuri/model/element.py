@@ -3,8 +3,6 @@
 To add a kind: a class here and in `Element`, its file in bodies/elements/ with a line in its table, a row in docs/file-format.md.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal, Self
 
@@ -267,12 +265,12 @@ class Hand(About):
     )
 
 
-def anchors(element: Element) -> tuple[Anchor, ...]:
+def anchors(element: "Element") -> tuple[Anchor, ...]:
     """The points of its way, in order; none for what acts about a joint."""
     return () if isinstance(element, About) else (element.ends[0], *element.over, element.ends[1])
 
 
-def held_by(element: Element) -> tuple[str, ...]:
+def held_by(element: "Element") -> tuple[str, ...]:
     """Ids of all that it hangs on."""
     return (element.joint,) if isinstance(element, About) else tuple(anchor.rides_on for anchor in anchors(element))
 

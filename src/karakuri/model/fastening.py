@@ -1,9 +1,7 @@
 """What holds something on: magnets, hook and loop, or elastic, between a face of what is held and what it is held on."""
 
-from __future__ import annotations
-
 import math
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
@@ -33,7 +31,7 @@ class Fastened(Form):
     count: Count = 1
 
     @model_validator(mode="after")
-    def _check(self) -> Fastened:
+    def _check(self) -> Self:
         if math.hypot(*self.off) < 1e-6:
             raise ValueError("which way it comes off needs a length: 0, 0, 1 is up")
         return self

@@ -1,7 +1,5 @@
 """The figure: the one document. Plain frozen values; long for its room because every reference is checked where it is built, beside the fields it is of."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Literal, Self, TypeVar
 

@@ -1,7 +1,5 @@
 """Joints: where the figure turns or slides, how far, and what is wanted of it."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal, Self, get_args
 

@@ -1,7 +1,5 @@
 """Lists of lines: what a figure says one after another, when there is nothing particular to say."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

@@ -1,7 +1,5 @@
 """How loud a sound is as time goes on: what the study and makers of moves are given of it, known by its digest."""
 
-from __future__ import annotations
-
 import numpy as np
 from numpy.typing import NDArray
 

@@ -4,8 +4,6 @@ motion/makers/, one file a kind. A move says by its maker's id who wrote it; one
 To add a kind: a class here and in `Maker`, its file in motion/makers/ with a line in its table, its card in workbench/benches.
 """
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
@@ -27,7 +25,7 @@ class Pin(Form):
     )
     gap_s: Time_s = 0.08
 
-    def slower(self, by: float) -> Pin:
+    def slower(self, by: float) -> "Pin":
         """The same where all takes `by` times as long."""
         return Pin(
             **(dict(self) | {"arrives_s": round(self.arrives_s * by, 3), "takes_s": round(self.takes_s * by, 3)})
@@ -62,7 +60,7 @@ class Life(Form):
             raise ValueError("waits run from at least 0.2 s upwards")
         return self
 
-    def slower(self, by: float) -> Life:
+    def slower(self, by: float) -> "Life":
         """Life keeps its own pace."""
         return self
 
@@ -102,7 +100,7 @@ class Voice(Form):
             )
         return self
 
-    def slower(self, by: float) -> Voice:
+    def slower(self, by: float) -> "Voice":
         """A voice keeps its own pace."""
         return self
 

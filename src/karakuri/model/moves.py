@@ -1,7 +1,5 @@
 """The moves of one ribbon: one immutable block of columns; an edit replaces one block."""
 
-from __future__ import annotations
-
 from itertools import pairwise
 from typing import Annotated, Any, NamedTuple, Self
 

@@ -1,7 +1,5 @@
 """What goes on after what: steps of putting together, putting on and measuring, what each needs to be there, and what it shuts off."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pydantic import Field

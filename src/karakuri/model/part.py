@@ -1,7 +1,5 @@
 """Parts: what has mass. A shape at a place, riding on a joint or on the base."""
 
-from __future__ import annotations
-
 import re
 from typing import Annotated, Literal, Self
 

@@ -1,7 +1,5 @@
 """A picture laid behind an elevation, brought to scale by one known length, to trace over."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Self
 

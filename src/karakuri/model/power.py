@@ -1,7 +1,5 @@
 """What feeds the figure over a show: cells or mains, a converter, the wire to the servos, a fuse, and what draws besides servos."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

@@ -1,7 +1,5 @@
 """The record: what was done and measured on the bench. It only grows; undo changes the plan, never the record."""
 
-from __future__ import annotations
-
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 

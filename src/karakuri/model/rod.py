@@ -1,7 +1,5 @@
 """Rods, sticks and poles: what carries something at its far end and bends under it."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal, Self, get_args
 

@@ -1,7 +1,5 @@
 """Room: what must stay between parts that move past each other, and which of them belong in one another."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from pydantic import Field

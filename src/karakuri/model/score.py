@@ -1,7 +1,5 @@
 """The score: what moves, shines and sounds when. Poses are kept beside it; makers write into it."""
 
-from __future__ import annotations
-
 from typing import Annotated, Self
 
 from pydantic import Field, model_validator

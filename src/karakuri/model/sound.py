@@ -1,7 +1,5 @@
 """Sounds: files that lie beside the figure, each known by what is in it."""
 
-from __future__ import annotations
-
 from pathlib import PurePosixPath
 from typing import Annotated
 

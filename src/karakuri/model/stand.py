@@ -1,7 +1,5 @@
 """How a figure stands or is carried: postures, and the base with what is under it."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator

@@ -3,8 +3,6 @@
 To add a way of driving: a grip here and in `Grip`, what it asks of ribbons in behaviour/hand/, its items on the card.
 """
 
-from __future__ import annotations
-
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 

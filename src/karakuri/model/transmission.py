@@ -4,8 +4,6 @@ One class a kind.
 To add a kind: a class here and in `Transmission`, its file in bodies/linkages/ with a line in its table, a row in docs/file-format.md.
 """
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal, Self
 

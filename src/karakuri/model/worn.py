@@ -1,7 +1,5 @@
 """What is worn: who wears it, and what carries it. Everything left out is guessed, and told as a guess."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from pydantic import Field

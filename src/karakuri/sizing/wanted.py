@@ -187,7 +187,7 @@ def _worst_of(placed: PlacedMove, least: Array) -> PlacedMove:
         np.argsort(-np.where(np.isfinite(x), x, 1e12))[:KEPT]
         for x in (np.minimum(least, 1e9 + weight), weight, placed.pull.inertia)
     ]
-    k = np.unique(np.concatenate(orders)).astype(np.int64)
+    k = np.array(sorted(set(np.concatenate(orders).tolist())), dtype=np.int64)  # np.unique reads all of numpy.ma first
     return replace(
         placed, pull=placed.pull.columns(k), start=placed.start[k], distance=placed.distance[k], poses=placed.poses[:, k], postures=placed.postures[k],
     )  # fmt: skip

@@ -5,30 +5,15 @@ from __future__ import annotations
 import time
 from collections.abc import Callable
 
-from msgspec.structs import replace
-
-from karakuri.checks.contract import Needed
 from karakuri.course import Course, GivenUp
-from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.study.orders import Answer, Broke, Finished, Offer, Order, Remedied, Studied, Went
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, further, study
+from karakuri.study.studied import Study
+from karakuri.study.study import further, study
 
 FIRST_AFTER_S, EACH_S = 0.7, 0.2
-
-
-def portable(answer: Answer) -> Answer:
-    """An answer for another process: what searches stays behind, for only where it was made anything is proposed."""
-    if not isinstance(answer, Studied):
-        return answer
-    results = replace(answer.study.results, need_of=_not_here)
-    return replace(answer, study=replace(answer.study, results=results))
-
-
-def _not_here(figure: Figure, joint: str) -> Needed | None:
-    return None
 
 
 def wanted(findings: tuple[Finding, ...]) -> list[Finding]:

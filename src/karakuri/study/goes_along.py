@@ -4,19 +4,22 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from karakuri.bodies.tree import build_tree
-from karakuri.checks.contract import JointResults
 from karakuri.course import ALONE, Course
-from karakuri.model.channel import MovedChannel
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 from karakuri.study.joints import gravities_of, joint_results
 from karakuri.study.reuse import Reuse
+
+if TYPE_CHECKING:
+    from karakuri.checks.contract import JointResults
+    from karakuri.model.channel import MovedChannel
 
 SHARES = (0.04, 0.1, 0.25, 0.5, 0.75, 1.0)
 """Of the ribbon's band: moves so far are tried, and between them the longer time counts."""

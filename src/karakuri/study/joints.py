@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 import numpy as np
 from msgspec.structs import replace
@@ -12,7 +13,6 @@ from karakuri.actuators.servo import Capability, capability
 from karakuri.bodies.coordinates import led
 from karakuri.bodies.cut import Cut, cut, felt_by, pull_at, unladen
 from karakuri.bodies.elements import not_known
-from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree, posture_gravity
 from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Needed, Shares
@@ -20,11 +20,7 @@ from karakuri.digest import digest
 from karakuri.mechanics.at_drive import asked_of
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.worst import Worst, joint_torque_Nm
-from karakuri.model.drive import Drive
 from karakuri.model.element import Element, Hand, Motor
-from karakuri.model.figure import Figure
-from karakuri.model.joint import Joint
-from karakuri.model.part import Part
 from karakuri.sizing.drag import Dragging, felt_drag
 from karakuri.sizing.fastened import pressing_N
 from karakuri.sizing.flaws import flaw
@@ -33,10 +29,17 @@ from karakuri.sizing.geared import Geared, geared
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
-from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import asked_move, judge
 from karakuri.study.requests.joint import Bounds, HurriedPose, MovePlaces, Together, WorstPose
-from karakuri.study.reuse import Reuse
+
+if TYPE_CHECKING:
+    from karakuri.bodies.inertia import Array
+    from karakuri.model.drive import Drive
+    from karakuri.model.figure import Figure
+    from karakuri.model.joint import Joint
+    from karakuri.model.part import Part
+    from karakuri.sizing.tries import PlacedMove
+    from karakuri.study.reuse import Reuse
 
 FAR_MORE = 4.0
 """While a hand drags, a move that left so many times as much as the hardest, and holds by as much, is not looked at."""

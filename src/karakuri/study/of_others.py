@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 from msgspec.structs import replace
 
-from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import LIVED, LOADS, OTHERS, PACES, RINGS, LivedScore, Needed, OtherScore, Results
+from karakuri.checks.rules import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.makers import Voice

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.loudness import Loudness
 
 if TYPE_CHECKING:  # whoever only orders need not have read how a study is made
+    from karakuri.checks.contract import Needed
     from karakuri.model.finding import Remedy
-    from karakuri.study.study import Study
+    from karakuri.study.studied import Study
 
 
 class Order(Frozen):
@@ -75,3 +78,15 @@ class Broke(Frozen):
 
 Message = Order | Offer | GiveUp
 Answer = Went | Studied | Remedied | Finished | Broke
+
+
+def portable(answer: Answer) -> Answer:
+    """An answer for another process: what searches stays behind, for only where it was made anything is proposed."""
+    if not isinstance(answer, Studied):
+        return answer
+    results = replace(answer.study.results, need_of=_not_here)
+    return replace(answer, study=replace(answer.study, results=results))
+
+
+def _not_here(figure: Figure, joint: str) -> Needed | None:
+    return None

@@ -24,9 +24,9 @@ from karakuri.model.joint import Joint, Move
 from karakuri.model.moves import Row, moves_of
 from karakuri.model.part import Part
 from karakuri.model.score import Score
-from karakuri.study.answers import Answers, portable
+from karakuri.study.answers import Answers
 from karakuri.study.courier import ANEW, STUDY, Courier
-from karakuri.study.orders import Answer, Offer, Order, Studied
+from karakuri.study.orders import Answer, Offer, Order, Studied, portable
 from karakuri.study.study import study
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Iterable
 
-from karakuri.checks import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import Results, Rule
+from karakuri.checks.rules import OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.unjudged import is_broken
 from karakuri.course import Course, GivenUp
 from karakuri.errors import EditRefused
@@ -14,7 +14,8 @@ from karakuri.model.edit import Edit, apply
 from karakuri.model.finding import VERDICTS, Finding, Proposal, Remedy, show_reserve
 from karakuri.model.ref import name_of
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, first_look, same_body, study
+from karakuri.study.studied import Study, same_body
+from karakuri.study.study import first_look, study
 
 MOST, PATIENCE_S, LOST = 4, 3.0, 0.05
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
-from typing import Any, TypeVar
+from typing import TYPE_CHECKING, Any, TypeVar
 
-from karakuri.bodies.inertia import Array
-from karakuri.checks.contract import JointResults
-from karakuri.model.finding import Finding
 from karakuri.motion.score_motion import Tracks
-from karakuri.study.requests.contract import Request
+
+if TYPE_CHECKING:
+    from karakuri.bodies.inertia import Array
+    from karakuri.checks.contract import JointResults
+    from karakuri.model.finding import Finding
+    from karakuri.study.requests.contract import Request
 
 T = TypeVar("T")
 MOST_POSES, LOOKS = 256, 3

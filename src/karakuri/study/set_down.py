@@ -13,7 +13,8 @@ from karakuri.model.figure import Figure
 from karakuri.sizing.candidates import Candidate, candidates
 from karakuri.starters.composed import Asked, Down, set_down, with_servos, with_supply
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import Study, study
+from karakuri.study.studied import Study
+from karakuri.study.study import study
 
 ROUNDS = 8
 SUPPLIES_A = (1, 2, 3, 5, 8, 10, 15, 20, 30, 40, 60)

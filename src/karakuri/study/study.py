@@ -9,10 +9,9 @@ from msgspec.structs import replace
 
 from karakuri.bodies.cut import loosened
 from karakuri.bodies.tree import Tree, build_tree
-from karakuri.checks import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.checks.contract import HANGS, LIVED, JointResults, Needed, Results, Rule
+from karakuri.checks.rules import LATER, OF_BOTH, OF_THE_SCORE, RULES
 from karakuri.course import ALONE, Course
-from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
 from karakuri.model.loudness import Loudness
@@ -21,30 +20,11 @@ from karakuri.study.analyses import ANALYSES, SCORE
 from karakuri.study.given import Given, Late, guarded
 from karakuri.study.joints import gravities_of, joint_results, judged_joints, needed
 from karakuri.study.reuse import Reuse
+from karakuri.study.studied import Study, same_body, same_moves
 from karakuri.study.telling import telling
 
 A_LITTLE = 0.05
 """By so much, rad or m, what hangs may lie beyond where it was found at rest, while a hand drags."""
-MOVING = frozenset(
-    {"scores", "playing", "sounds", "lines", "behaviour", "poses", "pictures", "name", "currency", "format", "version"}
-)
-
-
-class Study(Frozen, eq=False):
-    """A figure with its results and its findings, worst first."""
-
-    figure: Figure
-    results: Results
-    findings: tuple[Finding, ...]
-    settled: bool = True
-
-    def finding(self, ident: str) -> Finding | None:
-        """The finding of that id, or None."""
-        return next((finding for finding in self.findings if finding.id == ident), None)
-
-    def count(self, verdict: str) -> int:
-        """How many findings have a verdict."""
-        return sum(1 for finding in self.findings if finding.verdict == verdict)
 
 
 def study(
@@ -68,7 +48,7 @@ def study(
     reuse = reuse if reuse is not None else Reuse()
     if base is not None and same_body(figure, base.figure) and (base.settled or quick):
         return _moved(figure, reuse, base, watch, course, heard, quick or apart)
-    stale = base if quick and base is not None and _same_moves(figure, base) else None
+    stale = base if quick and base is not None and same_moves(figure, base) else None
     known = _without_score(stale) if quick else {}
     if quick or apart:
         known[LIVED.name] = _as_lived(figure, base)
@@ -99,27 +79,6 @@ def _swung(base: Study | None, tree: Tree) -> dict[int, tuple[float, float]]:
         if rests and each[0].j in tree.coupling.hangs:
             out[each[0].j] = (min(rests) - A_LITTLE, max(rests) + A_LITTLE)
     return out
-
-
-def _same_moves(figure: Figure, base: Study) -> bool:
-    """True where a body in a dragging hand leaves what moves as it was: what was found about the score then stands until it settles."""
-    same = (
-        _same(figure.score.channels, base.figure.score.channels) and figure.score.length_s == base.figure.score.length_s
-    )
-    return (
-        same and [j.id for j in figure.joints] == [j.id for j in base.figure.joints] and base.results.loads is not None
-    )
-
-
-def same_body(a: Figure, b: Figure) -> bool:
-    """True where nothing but the moving fields differs. Items keep their identity through an edit, tuples and numbers do not."""
-    return all(_same(getattr(a, name), getattr(b, name)) for name in type(a).model_fields if name not in MOVING)
-
-
-def _same(a: object, b: object) -> bool:
-    if isinstance(a, tuple) and isinstance(b, tuple):
-        return len(a) == len(b) and all(x is y for x, y in zip(a, b, strict=True))
-    return a is b or (isinstance(a, str | int | float) and a == b)
 
 
 def _moved(

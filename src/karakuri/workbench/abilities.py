@@ -12,7 +12,7 @@ from karakuri.model.figure import Figure
 from karakuri.motion.voice.following import NO_LIMIT, KeepsUp
 from karakuri.study.goes_along import goes_along
 from karakuri.study.reuse import Reuse
-from karakuri.study.study import same_body
+from karakuri.study.studied import same_body
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:

@@ -24,7 +24,7 @@ from karakuri.motion.score_motion import ScoreMotion, Tracks, score_motion
 from karakuri.session.drawer import Drawer
 from karakuri.session.session import Session
 from karakuri.study.line import Line
-from karakuri.study.study import Study, same_body
+from karakuri.study.studied import Study, same_body
 from karakuri.units import ALL_UNITS, METRIC, Quantity, Units, show
 from karakuri.workbench.abilities import Abilities
 from karakuri.workbench.keeping import Keeping
@@ -97,7 +97,7 @@ class Desk(QObject):
         self.worker.broke.connect(self._on_broke)
         self.worker.went.connect(self._on_went)
         self._settle = QTimer(self, singleShot=True, interval=SETTLE_MS)
-        self._settle.timeout.connect(lambda: self.ask(False))
+        self._settle.timeout.connect(self._settled)
         self._number = max(0, self.worker.latest)
         self.keeping = Keeping(self, in_place)
         self.seeker = Seeker(self, in_place)
@@ -249,16 +249,24 @@ class Desk(QObject):
         """Study the figure as it is now."""
         self._number += 1
         self.busy, self.progress, self.given_up = True, None, False
+        if not quick:
+            self._settle.stop()
         self.worker.ask(self._number, self.figure, quick, self.voices.heard)
 
     def look_over(self) -> None:
-        """A figure newly on the desk: findings at once from a few starts, settled right after."""
-        self.voices.listen()
+        """A figure newly on the desk: findings at once from a few starts, settled right after; its sounds are listened to once those are there."""
+        if self._in_place:
+            self.voices.listen()
         if self.worker.ordered(self.figure):
             self.busy = True
             self.worker.listen()
         else:
             self.ask(quick=not self._in_place)
+
+    def _settled(self) -> None:
+        """Nothing came since the hurried answer."""
+        self.voices.listen()
+        self.ask(False)
 
     def _heard(self) -> None:
         """Something can be listened to now, or cannot any more."""

@@ -10,7 +10,6 @@ from PyQt6.QtCore import QObject
 from karakuri.catalogue import servo_classes
 from karakuri.course import Course, GivenUp
 from karakuri.model.figure import Figure
-from karakuri.study.seek import largest, levers, put_in, room_left, solved, taken
 from karakuri.units import Quantity
 from karakuri.workbench.aside import Answer, Aside
 
@@ -36,12 +35,16 @@ class Seeker(QObject):
 
     def seek_levers(self, joint_id: str) -> None:
         """Holes and rods for a joint; nothing before anything was studied."""
+        from karakuri.study.seek import levers
+
         study = self.desk.study
         if study is not None:
             self._begin(("levers", joint_id), study.figure, lambda course: levers(study.results, joint_id, course))
 
     def seek_solved(self, joint_id: str) -> None:
         """Which servo through what for a joint; nothing before anything was studied."""
+        from karakuri.study.seek import solved
+
         study = self.desk.study
         if study is not None:
             servos = (*servo_classes(), *self.desk.drawer.servos())
@@ -51,11 +54,15 @@ class Seeker(QObject):
 
     def seek_largest(self, joint_id: str) -> None:
         """How large the figure, or what rides on a joint, may get."""
+        from karakuri.study.seek import largest
+
         figure = self.desk.figure
         self._begin(("largest", joint_id), figure, lambda course: largest(figure, joint_id, course))
 
     def seek_room(self, part_id: str) -> None:
         """What still goes into a hollow part; nothing before anything was studied."""
+        from karakuri.study.seek import room_left
+
         study = self.desk.study
         if study is not None:
             self._begin(("room", part_id), study.figure, lambda course: room_left(study.results, part_id, course))
@@ -102,10 +109,14 @@ class Seeker(QObject):
 
     def take(self, joint_id: str, found: Any) -> None:
         """Put in a lever that was found, as one step."""
+        from karakuri.study.seek import taken
+
         self.desk.edit(lambda: taken(self.desk.figure, joint_id, found))
 
     def put_in(self, joint_id: str, found: Any) -> None:
         """Fit a servo that was found and what lies between, as one step."""
+        from karakuri.study.seek import put_in
+
         self.desk.edit(lambda: put_in(self.desk.figure, joint_id, found))
 
     def finish(self) -> None:

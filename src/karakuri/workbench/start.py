@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import sys
-from importlib.resources import files
 from pathlib import Path
 from typing import cast
 
@@ -57,7 +56,7 @@ def palette() -> QPalette:
 
 def load_fonts() -> None:
     """Source Sans 3, shipped with the application (OFL)."""
-    folder = Path(str(files("karakuri.workbench") / "fonts"))
+    folder = Path(__file__).parent / "fonts"
     for path in sorted(folder.glob("*.ttf")):
         QFontDatabase.addApplicationFont(str(path))
 

@@ -12,7 +12,7 @@ from karakuri.errors import Trouble
 from karakuri.model.figure import Figure
 from karakuri.starters.composed import Asked, Down
 from karakuri.study.set_down import fitted
-from karakuri.study.study import Study
+from karakuri.study.studied import Study
 from karakuri.workbench.aside import Answer, Aside
 
 if TYPE_CHECKING:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from functools import lru_cache
+from functools import cache, lru_cache
 from typing import Any
 
 import numpy as np
@@ -22,11 +22,17 @@ def _solid(shape: Ellipsoid) -> Three:
     return ((b * b + c * c) / 5, (a * a + c * c) / 5, (a * a + b * b) / 5)
 
 
+@cache
+def _rule() -> tuple[Array, Array]:
+    nodes, weights = np.polynomial.legendre.leggauss(64)
+    return nodes, weights
+
+
 @lru_cache(maxsize=256)
 def surface(semi_axes_m: Three) -> tuple[float, Three]:
     """Area, m², and inertia for each kilogram of an ellipsoid's surface, m², of so many m half along each axis."""
     a, b, c = semi_axes_m
-    nodes, weights = np.polynomial.legendre.leggauss(64)
+    nodes, weights = _rule()
     u = nodes[:, None]
     phi = (np.arange(128) + 0.5) * (2 * math.pi / 128)
     s = np.sqrt(1 - u * u)

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from karakuri.actuators.servo import Capability
-from karakuri.bodies.inertia import Array
-from karakuri.bodies.tree import Tree
+from typing import TYPE_CHECKING
+
 from karakuri.mechanics.worst import QUICK_STARTS, STARTS, Worst, worst_pose
 from karakuri.sizing.geared import MOST, QUICK, Geared, geared_together
 from karakuri.sizing.hold import Extremes, extremes
 from karakuri.sizing.tries import PlacedMove
 from karakuri.sizing.wanted import AskedMove, place_move
 from karakuri.study.requests.contract import Request
+
+if TYPE_CHECKING:
+    from karakuri.actuators.servo import Capability
+    from karakuri.bodies.inertia import Array
+    from karakuri.bodies.tree import Tree
 
 
 class WorstPose(Request[Worst], eq=False):

@@ -17,7 +17,7 @@ from karakuri.session.session import Session
 from karakuri.starters import KINDS, STARTERS, kind, starter
 from karakuri.starters.composed import Asked, Down, Sums, brought, made, sums
 from karakuri.starters.contract import middle
-from karakuri.study.study import Study
+from karakuri.study.studied import Study
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.joint_page import datum_sketch
 from karakuri.workbench.benches.schools import Schools

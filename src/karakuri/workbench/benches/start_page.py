@@ -7,7 +7,7 @@ import math
 from karakuri.model.finding import Finding, show_reserve
 from karakuri.model.part import BASE
 from karakuri.starters.composed import Sums
-from karakuri.study.study import Study
+from karakuri.study.studied import Study
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import CAUTION, degrees, mm
 from karakuri.workbench.benches.figure_page import FINISH

@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from PyQt6.QtGui import QPainterPath
 
-from karakuri.bodies.outline import outline
+from karakuri.bodies.outline import box_of
 from karakuri.bodies.wearer import wearer
 from karakuri.model.ref import Ref
 from karakuri.workbench.desk import Desk
@@ -60,9 +60,8 @@ class View:
         """Size of a part's outline at rest, for what lies over what."""
         kept = self._areas.get(part.id)
         if kept is None or kept[0] is not part.shape or kept[1] != part.turned_deg:
-            shape = outline(part, np.eye(3), self.axes)
-            xs, ys = [p[0] for p in shape] or [0.0], [p[1] for p in shape] or [0.0]
-            kept = self._areas[part.id] = (part.shape, part.turned_deg, (max(xs) - min(xs)) * (max(ys) - min(ys)))
+            wide, tall = box_of(part, np.eye(3), self.axes)
+            kept = self._areas[part.id] = (part.shape, part.turned_deg, wide * tall)
         return kept[2]
 
     def fit(self) -> None:
