@@ -250,20 +250,20 @@ CHEMISTRY = st.sampled_from(["nickel", "lithium polymer", "lithium ion", "lithiu
 @settings(deadline=None)
 @given(CHEMISTRY, st.integers(1, 12), st.floats(500, 20000), st.integers(8, 28), st.floats(50, 5000), st.integers(0, 1000), st.booleans(), st.booleans())  # fmt: skip
 def test_more_never_helps(chemistry, count, capacity, awg, length, seed, through, raises):
-    """More current, a longer or thinner wire, older or colder or smaller cells: never more volts, never more hours."""
+    """More current, a longer, thinner or warmer wire, older or colder or smaller cells: never more volts, never more hours."""
     amps = np.random.default_rng(seed).uniform(0.0, 3.0, 50)
     cells = Cells(chemistry=chemistry, count=count, capacity_mAh=capacity)
     power = Power(cells=cells, converter=Converter(raises=raises) if through else None, wire=Wire(gauge_awg=awg, length_mm=length))  # fmt: skip
-    here = asked(power, 6.0, amps, 0.02, 10.0)
+    here = asked(power, 6.0, amps, 0.02, 10.0, 50.0)
     assert here.servo <= here.stands + 1e-9 and here.jammed <= here.servo + 1e-9
     assert here.mean <= here.rms + 1e-12 and here.rms <= here.peak + 1e-12
-    worse = [asked(power, 6.0, amps * 1.5, 0.02, 15.0)]
-    worse += [asked(power.model_copy(update={"wire": wire}), 6.0, amps, 0.02, 10.0) for wire in (Wire(gauge_awg=awg + 2, length_mm=length), Wire(gauge_awg=awg, length_mm=length * 2))]  # fmt: skip
-    worse += [asked(power.model_copy(update={"cells": cells.model_copy(update=change)}), 6.0, amps, 0.02, 10.0) for change in ({"age_years": 4.0}, {"at_C": -5.0}, {"ohm_mohm": 5000.0})]  # fmt: skip
+    worse = [asked(power, 6.0, amps * 1.5, 0.02, 15.0, 50.0), asked(power, 6.0, amps, 0.02, 10.0, 90.0)]
+    worse += [asked(power.model_copy(update={"wire": wire}), 6.0, amps, 0.02, 10.0, 50.0) for wire in (Wire(gauge_awg=awg + 2, length_mm=length), Wire(gauge_awg=awg, length_mm=length * 2))]  # fmt: skip
+    worse += [asked(power.model_copy(update={"cells": cells.model_copy(update=change)}), 6.0, amps, 0.02, 10.0, 50.0) for change in ({"age_years": 4.0}, {"at_C": -5.0}, {"ohm_mohm": 5000.0})]  # fmt: skip
     for each in worse:
         assert each.servo <= here.servo + 1e-9 and each.hours <= here.hours + 1e-9
     if not through:
-        dry = asked(Power(wire=power.wire), 6.0, amps, 0.02, 10.0)
+        dry = asked(Power(wire=power.wire), 6.0, amps, 0.02, 10.0, 50.0)
         assert dry.hours is None and dry.servo == pytest.approx(max(6.0 - dry.lost, 0.0))
 
 

@@ -322,12 +322,14 @@ def test_what_a_pin_may_give():
 
 
 def test_volts_lost_on_the_way_to_a_servo(owl):
-    """2 × 1.5 m × 2.5 A along 22 AWG, 52.96 mΩ a metre by ASTM B258: 0.397 V, more than 5 % of 6 V."""
+    """2 × 1.5 m × 2.5 A along 22 AWG, 52.96 mΩ a metre at 20 °C by ASTM B258: 0.397 V, more than 5 % of 6 V; at 50 °C, as is reckoned with unless told otherwise, 11.8 % more (IEC 60028)."""
     drive = owl.drives[0]
     plug = next(p for p in owl.plugs if p.item == drive.id)
     far = apply(owl, Edit("far", (Set(("plugs", plug.id, "along_mm"), 1500.0), Set(("drives", drive.id, "actuator", "stall_current_A"), 2.5), Set(("drives", drive.id, "actuator", "at_voltage_V"), 6.0), Set(("supply", "voltage_V"), 6.0))))  # fmt: skip
     found = told(far)["lost"]
-    assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(0.397, abs=1e-3)
+    assert found.verdict == "tight" and found.sentence.quantities[0].value == pytest.approx(0.397 * 1.1179, abs=1e-3)
+    cold = told(apply(far, Edit("cold", (Set(("assumptions", "wire_C"), 20.0),))))["lost"]
+    assert cold.sentence.quantities[0].value == pytest.approx(0.397, abs=1e-3)
     assert any(told(apply(far, remedy.edit))["lost"].verdict == "holds" for remedy in _proposals(far, "lost"))
 
 
@@ -653,7 +655,7 @@ def test_volts_at_each_servo_against_every_moment_of_the_score():
         plug = next(p for p in figure.plugs if p.id == each.plug)
         drive = next(d for d in figure.drives if d.id == plug.item)
         wire = next(w for w in wires(figure) if w.plug == plug.id and w.lead == "plus")
-        ohm = 2 * wire.length * ohm_per_m(wire.awg)
+        ohm = 2 * wire.length * ohm_per_m(wire.awg, figure.assumptions.wire_C)
         if not each.known:
             assert each.amps == pytest.approx(dict(stall_sum(figure).each)[drive.joint])
             continue
@@ -662,7 +664,10 @@ def test_volts_at_each_servo_against_every_moment_of_the_score():
         stall = dict(stall_sum(figure).each)[drive.joint]
         drawn = servo_A(Fed("", "", stall, r.can.stall, torque, speed))[: len(power.total)]
         slow = [
-            servo_V(figure.power, figure.supply.voltage_V, float(a), float(power.total.mean())) - float(own) * ohm
+            servo_V(
+                figure.power, figure.supply.voltage_V, float(a), float(power.total.mean()), figure.assumptions.wire_C
+            )
+            - float(own) * ohm
             for a, own in zip(power.total, drawn, strict=False)
         ]
         assert each.volts == pytest.approx(min(slow), abs=0.02) and each.least <= min(slow) + 1e-9

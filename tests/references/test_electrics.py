@@ -32,7 +32,7 @@ def test_wires_by_the_table(awg, mm, mm2, mohm, bundle):
 
 @pytest.mark.parametrize(("awg", "lost"), [(22, 0.953), (18, 0.377), (14, 0.149)])
 def test_drop_along_a_wire(awg, lost):
-    assert drop_V(6.0, 1.5, awg) == pytest.approx(lost, abs=1e-3)
+    assert drop_V(6.0, 1.5, awg, 20.0) == pytest.approx(lost, abs=1e-3)
 
 
 def test_worked_cases_of_parts():
@@ -72,11 +72,11 @@ def test_more_current_more_age_more_cold_never_lasts_longer(chemistry, count, ca
 
 @given(st.floats(0.05, 12.0), st.floats(0.05, 5.0), st.floats(0.05, 1.0))
 def test_the_gauge_that_is_named_is_the_thinnest_that_does(amps, length, most):
-    awg = gauge_for(amps, length, most)
+    awg = gauge_for(amps, length, most, 50.0)
     if awg:
-        assert carries_A(awg) >= amps and drop_V(amps, length, awg) <= most
+        assert carries_A(awg) >= amps and drop_V(amps, length, awg, 50.0) <= most
         if awg < 40:
-            assert carries_A(awg + 2) < amps or drop_V(amps, length, awg + 2) > most
+            assert carries_A(awg + 2) < amps or drop_V(amps, length, awg + 2, 50.0) > most
 
 
 def test_a_warm_wire_resists_more():

@@ -143,8 +143,8 @@ def _volts(results: Results, power: Power, each: Asked) -> Told:
         verdict = "holds"
     awg, metres = power.wire.gauge_awg, power.wire.length_mm / 1e3
     lost = Derivation(
-        f"Lost along the wire of {awg} AWG, there and back", "{0} × {1}",
-        (Quantity(each.peak, "current"), Quantity(2.0 * metres * ohm_per_m(awg), "resistance")), Quantity(each.lost, "voltage", rounding="up"),
+        f"Lost along the wire of {awg} AWG at {results.figure.assumptions.wire_C:g} °C, there and back", "{0} × {1}",
+        (Quantity(each.peak, "current"), Quantity(2.0 * metres * ohm_per_m(awg, results.figure.assumptions.wire_C), "resistance")), Quantity(each.lost, "voltage", rounding="up"),
     )  # fmt: skip
     return verdict, Sentence(text, (there, least, jammed, judged)), measure, (lost,)
 
@@ -294,7 +294,8 @@ def _thicker(power: Power, each: Asked, results: Results) -> Iterable[Proposal]:
     """The thinnest gauge that carries it in a bundle and leaves the volts within what may be lost; where all jam too."""
     metres, now = power.wire.length_mm / 1e3, power.wire.gauge_awg
     may = results.figure.supply.voltage_V * LOST
-    gauges = {gauge_for(each.rms, metres, may)}
-    gauges |= {g for g in range(now - 1, -1, -1) if drop_V(each.jam, metres, g) <= results.figure.supply.voltage_V - power.least_V and carries_A(g) >= each.rms and g % 2 == 0}  # fmt: skip
+    at_C = results.figure.assumptions.wire_C
+    gauges = {gauge_for(each.rms, metres, may, at_C)}
+    gauges |= {g for g in range(now - 1, -1, -1) if drop_V(each.jam, metres, g, at_C) <= results.figure.supply.voltage_V - power.least_V and carries_A(g) >= each.rms and g % 2 == 0}  # fmt: skip
     for gauge in sorted((g for g in gauges if 0 < g < now), reverse=True)[:3]:
         yield Proposal(Edit(f"wire of {gauge} AWG", (Set(("power", "wire", "gauge_awg"), gauge),)), Sentence(f"Wire of {gauge} AWG"), "wire")  # fmt: skip

@@ -177,14 +177,14 @@ class _Drop(Frozen):
 def drops(figure: Figure) -> tuple[_Drop, ...]:
     """Of each servo whose wires' length is known, worst first."""
     drives, plugs, out = {drive.id: drive for drive in figure.drives}, {plug.id: plug for plug in figure.plugs}, []
-    stalls = dict(stall_sum(figure).each)
+    stalls, at_C = dict(stall_sum(figure).each), figure.assumptions.wire_C
     for wire in wires(figure):
         if not (wire.feeds and wire.lead == "plus" and wire.length is not None and wire.plug in plugs):
             continue
         plug = plugs[wire.plug]
         if plug.of == "drive" and drives[plug.item].actuator.stepper is None:
             amps = stalls[drives[plug.item].joint]
-            out.append(_Drop(plug, wire, wire.length, amps, drop_V(amps, wire.length, wire.awg)))
+            out.append(_Drop(plug, wire, wire.length, amps, drop_V(amps, wire.length, wire.awg, at_C)))
     return tuple(sorted(out, key=lambda each: -each.volts))
 
 
@@ -215,8 +215,8 @@ def _lost(results: Results) -> Iterable[Finding]:
             f"Stalled, the {name} loses most along its own wires, {{0}}; {{1}} is what is usually allowed.",
         )
     sum_ = Derivation(
-        f"Lost along {worst.wire.awg} AWG, there and back", "{0} × {1}",
-        (Quantity(worst.amps, "current"), Quantity(2.0 * worst.length * ohm_per_m(worst.wire.awg), "resistance")), lost,
+        f"Lost along {worst.wire.awg} AWG at {figure.assumptions.wire_C:g} °C, there and back", "{0} × {1}",
+        (Quantity(worst.amps, "current"), Quantity(2.0 * worst.length * ohm_per_m(worst.wire.awg, figure.assumptions.wire_C), "resistance")), lost,
     )  # fmt: skip
     yield Finding(finding_id("wiring", "lost"), "wiring", Ref("plug", worst.plug.id), verdict, Sentence(text, (lost, most)), measure=Sentence("{0} lost", (lost,)), derivations=(sum_,))  # type: ignore[arg-type]  # fmt: skip
 

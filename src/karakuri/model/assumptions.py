@@ -41,6 +41,12 @@ class Assumptions(Value):
     wire_tail_mm: float = Field(
         40.0, ge=0, le=2000, description="And so much at each end, to open a plug and crimp it anew: common practice."
     )
+    wire_C: float = Field(
+        50.0,
+        ge=-40,
+        le=200,
+        description="So warm wires get in a closed figure, beside motors and bundled: common practice, no source.",
+    )
     band_deg: float = Field(
         5.0, ge=0.1, le=180, description="So far off beyond its dead band a hobby servo pushes with all it has."
     )

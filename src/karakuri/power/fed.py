@@ -39,13 +39,13 @@ class Asked(Frozen):
     hours: float | None
 
 
-def asked(power: Power, supply_V: float, amps: Array, step_s: float, jam_A: float) -> Asked:
-    """Of amps (n,) A over a show that goes over and over, step_s s apart, all together at the servos' voltage; jam_A when every servo stalls and all else is on."""
+def asked(power: Power, supply_V: float, amps: Array, step_s: float, jam_A: float, wire_C: float) -> Asked:
+    """Of amps (n,) A over a show that goes over and over, step_s s apart, all together at the servos' voltage; jam_A when every servo stalls and all else is on; wires at wire_C °C."""
     peak, mean, rms = float(amps.max()), float(amps.mean()), worst_rms(amps, step_s)
     out_peak, sag = _volts(power, supply_V, peak, mean)
     out_jam, _ = _volts(power, supply_V, jam_A, mean)
     metres, awg = power.wire.length_mm / 1e3, power.wire.gauge_awg
-    lost, source_peak, source_rms, source_mean, hours = drop_V(peak, metres, awg), peak, rms, mean, None
+    lost, source_peak, source_rms, source_mean, hours = drop_V(peak, metres, awg, wire_C), peak, rms, mean, None
     if power.cells is not None:
         low, named = cell.empty_V(power.cells), cell.volts(power.cells)
         drawn = amps
@@ -57,14 +57,14 @@ def asked(power: Power, supply_V: float, amps: Array, step_s: float, jam_A: floa
         hours = cell.lasts_h(power.cells, drawn)
     return Asked(
         peak, mean, rms, jam_A, source_peak, source_rms, source_mean, out_peak + sag, sag, lost, max(out_peak - lost, 0.0),
-        max(out_jam - drop_V(jam_A, metres, awg), 0.0), hours,
+        max(out_jam - drop_V(jam_A, metres, awg, wire_C), 0.0), hours,
     )  # fmt: skip
 
 
-def servo_V(power: Power, supply_V: float, amps: float, mean_A: float) -> float:
-    """What is left at the end of the main wire, V, while all together draw so much, A, at the servos' voltage; `mean_A` is drawn on the mean."""
+def servo_V(power: Power, supply_V: float, amps: float, mean_A: float, wire_C: float) -> float:
+    """What is left at the end of the main wire, V, while all together draw so much, A, at the servos' voltage; `mean_A` is drawn on the mean; the wire is at wire_C °C."""
     out, _ = _volts(power, supply_V, amps, mean_A)
-    return max(out - drop_V(amps, power.wire.length_mm / 1e3, power.wire.gauge_awg), 0.0)
+    return max(out - drop_V(amps, power.wire.length_mm / 1e3, power.wire.gauge_awg, wire_C), 0.0)
 
 
 def most_V(figure: Figure) -> float:

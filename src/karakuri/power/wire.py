@@ -26,9 +26,9 @@ def ohm_per_m(awg: int, at_C: float = 20.0) -> float:
     return COPPER_OHM_M * (1 + PER_K * (at_C - 20.0)) / area
 
 
-def drop_V(amps: float, length_m: float, awg: int) -> float:
-    """What is lost there and back, V, of a wire so long one way, m."""
-    return 2.0 * length_m * amps * ohm_per_m(awg)
+def drop_V(amps: float, length_m: float, awg: int, at_C: float) -> float:
+    """What is lost there and back, V, of a wire so long one way, m, at a temperature, °C."""
+    return 2.0 * length_m * amps * ohm_per_m(awg, at_C)
 
 
 def carries_A(awg: int) -> float:
@@ -50,9 +50,9 @@ def melts_A(awg: int) -> float:
     return float(PREECE * (diameter_m(awg) * 1e3) ** 1.5)
 
 
-def gauge_for(amps: float, length_m: float, most_V: float) -> int:
-    """The thinnest even gauge that carries a current for long in a bundle and loses no more than so much, V; 0 where none does."""
+def gauge_for(amps: float, length_m: float, most_V: float, at_C: float) -> int:
+    """The thinnest even gauge that carries a current for long in a bundle and loses no more than so much, V, at a temperature, °C; 0 where none does."""
     for awg in range(40, -1, -2):
-        if carries_A(awg) >= amps and drop_V(amps, length_m, awg) <= most_V:
+        if carries_A(awg) >= amps and drop_V(amps, length_m, awg, at_C) <= most_V:
             return awg
     return 0

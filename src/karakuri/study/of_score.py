@@ -119,10 +119,10 @@ def power(given: Given) -> PowerFound | None:
     jam = sum(stalls.values()) + sum(load.amps for load in figure.power.loads)
     regions = sorted({each.region for each in fed})
     later = None if given.quick else staggered(parts, regions, SAMPLE_S)  # a hand that drags does not wait for advice
-    volts, more = figure.supply.voltage_V, sum(stalls[joint] for joint in unknown)
+    wire_C, volts, more = figure.assumptions.wire_C, figure.supply.voltage_V, sum(stalls[joint] for joint in unknown)
     return PowerFound(
         parts, total, SAMPLE_S, float(total.argmax()) * SAMPLE_S, float(sum(part.amps.max() for part in parts)),
-        asked(figure.power, volts, total, SAMPLE_S, jam), asked(figure.power, volts, total + more, SAMPLE_S, jam),
+        asked(figure.power, volts, total, SAMPLE_S, jam, wire_C), asked(figure.power, volts, total + more, SAMPLE_S, jam, wire_C),
         tuple(figure.joint(joint).name for joint in unknown), tuple(unwritten(figure)), later, at_servos(figure, total, more, fed),
     )  # fmt: skip
 
@@ -138,7 +138,8 @@ def at_servos(figure: Figure, total: Array, more: float, fed: list[Fed]) -> tupl
         {plug.id: plug for plug in figure.plugs},
         float(total.mean()),
     )
-    peak, out = servo_V(power, volts, float(total.max()) + more, mean), []
+    at_C = figure.assumptions.wire_C
+    peak, out = servo_V(power, volts, float(total.max()) + more, mean, at_C), []
     busiest, stalls = np.argsort(total)[-WORST:], dict(stall_sum(figure).each)
     for wire in wires(figure):
         plug = plugs.get(wire.plug)
@@ -149,17 +150,17 @@ def at_servos(figure: Figure, total: Array, more: float, fed: list[Fed]) -> tupl
             continue
         if each is None:
             amps = stalls[drive.joint]
-            least = peak - drop_V(amps, wire.length, wire.awg)
+            least = peak - drop_V(amps, wire.length, wire.awg, at_C)
             out.append(AtServo(plug.id, amps, least, least, False))
             continue
         drawn = np.pad(servo_A(each)[: len(total)], (0, max(0, len(total) - len(each.torque))), mode="edge")
         moments = np.unique(np.concatenate([busiest, np.argsort(drawn)[-WORST:]]))
         seen = min(
-            servo_V(power, volts, float(total[k]), mean) - drop_V(float(drawn[k]), wire.length, wire.awg)
+            servo_V(power, volts, float(total[k]), mean, at_C) - drop_V(float(drawn[k]), wire.length, wire.awg, at_C)
             for k in moments
         )
         amps = float(drawn.max())
-        out.append(AtServo(plug.id, amps, seen, peak - drop_V(amps, wire.length, wire.awg), True))
+        out.append(AtServo(plug.id, amps, seen, peak - drop_V(amps, wire.length, wire.awg, at_C), True))
     return tuple(sorted(out, key=lambda each: each.least))
 
 

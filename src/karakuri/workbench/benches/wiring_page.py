@@ -80,7 +80,8 @@ def whole_page(desk: Desk) -> Page:
             Head("hs", "Cut with"),
             Write("slack", "Slack over the way", Quantity(a.wire_slack_percent / 100, "percent"), "percent", lambda v: set_whole(desk, ("assumptions", "wire_slack_percent"), round(v * 100, 3), "slack of wires")),
             Write("tail", "More at each end", Quantity(a.wire_tail_mm * MM, "length"), "length", lambda v: set_whole(desk, ("assumptions", "wire_tail_mm"), round(v / MM, 2), "tails of wires")),
-            Note("s", "Yours to write; 10 % and 40 mm are common practice, no source."),
+            Write("warm", "Wires get warm, °C", Quantity(a.wire_C, "count"), "count", lambda v: set_whole(desk, ("assumptions", "wire_C"), round(v, 2), "how warm wires get")),
+            Note("s", "Yours to write; 10 %, 40 mm and 50 °C are common practice, no source."),
         ]  # fmt: skip
     items += [Head("hc", "Caution"), Note("c", CAUTION, True)]
     return Page("Wiring", f"{len(figure.boards)} boards, {len(figure.plugs)} things plugged in", tuple(items), ("wiring", ""))  # fmt: skip
