@@ -18,8 +18,9 @@ from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
 from karakuri.model.power import Cells, Converter, Load, Power, Wire
 from karakuri.model.power_edits import begin_power
+from karakuri.power.cells import capacity_Ah, inside, lasts_h
 from karakuri.power.fed import WINDOW_S, asked, worst_rms
-from karakuri.power.over_score import TURNING_SHARE, Fed, Part, servo_A, staggered
+from karakuri.power.over_score import TURNING_SHARE, Fed, Part, coinciding, servo_A, staggered
 from karakuri.study.study import study
 
 
@@ -265,6 +266,37 @@ def test_more_never_helps(chemistry, count, capacity, awg, length, seed, through
     if not through:
         dry = asked(Power(wire=power.wire), 6.0, amps, 0.02, 10.0, 50.0)
         assert dry.hours is None and dry.servo == pytest.approx(max(6.0 - dry.lost, 0.0))
+
+
+@settings(deadline=None)
+@given(CHEMISTRY, st.integers(1, 12), st.floats(500, 20000), st.floats(-30, 40), st.floats(0, 15), st.floats(0.05, 3.0))
+def test_printed_capacity_is_shared_out_whole(chemistry, count, capacity, at_C, years, amps):
+    """What cold, age and the cells keep, and what may be used, is what is printed; hours are what may be used by what is drawn, fewer where lead gives less at once."""
+    cells = Cells(chemistry=chemistry, count=count, capacity_mAh=capacity, at_C=at_C, age_years=years)
+    has = inside(cells)
+    assert min(has.cold, has.age, has.kept, has.used) >= -1e-12
+    assert has.cold + has.age + has.kept + has.used == pytest.approx(capacity / 1e3)
+    assert has.kept + has.used == pytest.approx(capacity_Ah(cells))
+    if chemistry == "lead":
+        assert has.kept == pytest.approx(0.0, abs=1e-9)
+    else:
+        assert lasts_h(cells, amps) == pytest.approx(has.used / amps)
+
+
+@given(st.integers(0, 10_000))
+def test_what_peaks_together_is_there_and_is_not_always_there(seed):
+    rng = np.random.default_rng(seed)
+    parts = [Part(f"p{k}", f"p{k}", rng.uniform(0.0, 1.0, 30) * rng.uniform(0.0, 3.0)) for k in range(4)]
+    parts.append(Part("board", "board", np.full(30, 5.0)))
+    total = np.sum([part.amps for part in parts], axis=0)
+    k = int(total.argmax())
+    names = coinciding(parts, k)
+    amps = {part.name: part.amps for part in parts}
+    assert "board" not in names and list(names) == sorted(names, key=lambda n: -amps[n][k])
+    for name in names:
+        assert amps[name][k] >= 0.6 * amps[name].max() and amps[name][k] >= 0.1 * total[k]
+    left = set(amps) - set(names) - {"board"}
+    assert all(amps[n][k] < 0.6 * amps[n].max() or amps[n][k] < 0.1 * total[k] or amps[n].min() >= 0.6 * amps[n].max() for n in left)  # fmt: skip
 
 
 def test_what_goes_on_for_a_minute_is_not_hidden_by_an_hour():

@@ -4,7 +4,10 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from karakuri.checks.contract import POWER
+from karakuri.demo import demo_path
+from karakuri.model.edit import Edit, Set
 from karakuri.model.ref import Ref
+from karakuri.session.session import Session
 from karakuri.units import Quantity
 from tests.ui.hand import Hand, painted
 
@@ -96,3 +99,39 @@ def test_a_light_that_goes_leaves_its_load_always_on(bench):
     desk.edit(lambda: remove_channel(desk.figure, lamp))
     assert lamp.id not in {c.id for c in desk.figure.score.channels}
     assert next(each for each in desk.figure.power.loads if each.name == lamp.name).channel is None
+
+
+@pytest.mark.parametrize("scale", [1.0, 1.5])
+def test_the_race_the_clock_and_the_caution(open_window, qtbot, scale):
+    """Of the lamplighter: servos hang at the volts they get, hours stand beside what is left; the caution is there however little room there is."""
+    window = open_window(Session.from_template(demo_path("lamplighter")), size=(1280, 800))
+    desk = window.desk
+    desk.set_scale(scale)
+    desk.turn_to("power")
+    hand = Hand(window, qtbot)
+    judged(hand)
+    power = window.benches["power"]
+    power.repaint(), power.race.repaint(), power.clock.repaint()
+    found = desk.study.results[POWER]
+    least = min(each.least for each in found.at_servos)
+    assert f"{int(least * 100) / 100:.2f}" in power.race.accessibleName().replace("\u00a0", " ")
+    assert "never charged in the figure" in painted(power) and "efore you reach in" in painted(power)
+    race = painted(power.race)
+    assert "2 cells" in race and "fuse 5 A" in race and "converter, 90 %" in race and "controller may restart" in race
+    if scale == 1.0:
+        assert "Head nod" in race and power.clock.isVisible()
+        hours = desk.show(Quantity(found.most.hours * 3600.0, "hours", rounding="down")).replace("\u00a0", " ")
+        clock = painted(power.clock)
+        assert (
+            f"lasts {hours}" in clock
+            and "the show ends, 4.0 h" in clock
+            and "lost: cold 10 %, age 6 %" in clock
+            and "17 % stays in them" in clock
+        )
+    else:
+        assert not power.clock.isVisible()
+    for box in (each.rect for each in power.race.painted):
+        assert box.right() <= power.race.width() + 1 and box.left() >= -1
+    desk.edit(Edit("no cells", (Set(("power", "cells"), None), Set(("power", "converter"), None))))
+    judged(hand)
+    assert not power.clock.isVisible()

@@ -66,6 +66,23 @@ def capacity_Ah(cells: Cells) -> float:
     return cells.capacity_mAh / 1e3 * cold * age
 
 
+class Inside(Frozen):
+    """What of the printed capacity goes where, Ah: lost to `cold` and to `age`, `kept` back in the cells, and what may be `used`. Together they are what is printed."""
+
+    cold: float
+    age: float
+    kept: float
+    used: float
+
+
+def inside(cells: Cells) -> Inside:
+    """The printed capacity of cells, shared out; what is used of lead at once is less still (`lasts_h`)."""
+    printed, there = cells.capacity_mAh / 1e3, capacity_Ah(cells)
+    cold = printed * (1.0 - float(np.interp(cells.at_C, COLD_C, COLD_SHARE)))
+    used = there * KINDS[cells.chemistry].used
+    return Inside(cold, printed - cold - there, there - used, used)
+
+
 def full_V(cells: Cells) -> float:
     """All of them just charged, V."""
     return cells.count * KINDS[cells.chemistry].full

@@ -22,6 +22,7 @@ from karakuri.motion.score_motion import ScoreMotion
 TURNING_SHARE, TURNS, LEAST_RUN = 0.08, 1e-3, 0.005
 LATER_S = tuple(round(0.1 * k, 1) for k in range(1, 11))
 """So much later a region may be started to part peaks that coincide."""
+NEAR, TRIFLE = 0.6, 0.1
 
 
 class Fed(Frozen, eq=False):
@@ -78,6 +79,17 @@ def parts_of(
         if len(drawn) < n:  # what it holds at the end it goes on holding
             current[len(drawn) :] += drawn[-1] if len(drawn) else 0.0
     return tuple(out) + tuple(Part(region, region, amps) for region, amps in regions.items())
+
+
+def coinciding(parts: Sequence[Part], k: int) -> tuple[str, ...]:
+    """Names of what makes step k a peak, most first: near its own most there, which it is not always, and no trifle of the whole."""
+    total = sum(float(part.amps[k]) for part in parts)
+    there = []
+    for part in parts:
+        here, most = float(part.amps[k]), float(part.amps.max())
+        if here >= max(NEAR * most, TRIFLE * total) > 0.0 and float(part.amps.min()) < NEAR * most:
+            there.append((here, part.name))
+    return tuple(name for _, name in sorted(there, reverse=True))
 
 
 def staggered(parts: Sequence[Part], regions: Sequence[str], step_s: float) -> Later | None:

@@ -8,6 +8,7 @@ import numpy as np
 from PyQt6.QtWidgets import QWidget
 
 from karakuri.checks.contract import PowerFound
+from karakuri.power.over_score import coinciding
 from karakuri.units import Quantity
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
@@ -54,7 +55,7 @@ class CurrentChart(Sheet):
         post = u(190)
         x0, x1, y0, y1 = u(40), self.width() - post, u(26), self.height() - u(22)
         gives, length = self.desk.figure.supply.current_A, len(found.total) * found.step_s
-        scale = max(found.least.peak * 1.15, 0.05)
+        scale = max(found.least.peak * 1.3, 0.05)
         near = gives <= 2.0 * scale
         scale = max(scale, gives * 1.1) if near else scale
         step = 10.0 ** math.floor(math.log10(scale))
@@ -89,15 +90,25 @@ class CurrentChart(Sheet):
         kit.line(x0, mean, x1, mean, "ink2", 1, "dash")
         kit.text(x1 - u(4), mean - u(9), f"mean {self._amps(found.least.mean)}", 12, 400, "ink2", "r", "paper")
         if near:
+            kit.hatch(kit.path([(x0, y0), (x1, y0), (x1, fy(gives)), (x0, fy(gives))], True), "hair", u(6))
             kit.line(x0, fy(gives), x1, fy(gives), "ink", 2)
             kit.text(x0 + u(6), fy(gives) + u(10), f"the {self.desk.figure.supply.name} gives {self._amps(gives)}", 12, 600, "ink", "l", "paper")  # fmt: skip
         px, py = fx(found.peak_at), fy(found.least.peak)
         kit.line(px, y0, px, y1, "ink", 1)
         kit.circle(px, py, u(4), "card", "ochre", 2)
-        words = f"peak {self._amps(found.least.peak)} at {found.peak_at:.1f} s"
-        right = px + u(10) + kit.width(words, 12, 600) < x1
-        kit.text(px + (u(10) if right else -u(10)), max(py - u(2), y0 + u(6)), words, 12, 600, "ochre", "l" if right else "r", "paper")  # fmt: skip
+        self._peak(kit, px, y0 + u(8), x0, x1)
         self._post(kit, self.width() - post + u(14), y0, y1, fy)
+
+    def _peak(self, kit: Kit, px: float, y: float, x0: float, x1: float) -> None:
+        """How much and when, and who makes it together, beside the peak on the side where there is more room."""
+        u, found = kit.u, self.found
+        names = coinciding(found.parts, round(found.peak_at / found.step_s))
+        short = f"peak {self._amps(found.least.peak)} at {found.peak_at:.1f} s"
+        together = f": {' and '.join([', '.join(names[:-1]), names[-1]])} together" if len(names) > 1 else ""
+        right = x1 - px > px - x0
+        room = (x1 - px if right else px - x0) - u(14)
+        words = short + together if kit.width(short + together, 12, 600) <= room else short
+        kit.text(px + (u(10) if right else -u(10)), y, words, 12, 600, "ochre", "l" if right else "r", "paper")
 
     def _axis(self, kit: Kit, x0: float, x1: float, y1: float, length: float, fx) -> None:
         kit.line(x0, y1, x1, y1, "ink", 1)

@@ -9,16 +9,19 @@ from karakuri.model.ref import Ref
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import Bench
 from karakuri.workbench.benches.current_chart import CurrentChart
-from karakuri.workbench.benches.power_page import CAUTION, power_page
+from karakuri.workbench.benches.power_page import CAUTION, IN_SHORT, power_page
 from karakuri.workbench.benches.race import Race
+from karakuri.workbench.benches.water_clock import WaterClock
 from karakuri.workbench.benches.wiring_page import wiring_page
 from karakuri.workbench.benches.wiring_view import WiringView
 from karakuri.workbench.desk import Desk
-from karakuri.workbench.kit import Kit
+from karakuri.workbench.kit import Kit, wrapped
 from karakuri.workbench.widgets.items import Page
 from karakuri.workbench.widgets.ledger import Ledger, Row
 from karakuri.workbench.widgets.tag import Choice
 
+ROOMY = 500
+"""With so much height all of it has a row of its own."""
 SHOWS = {"current": "the current", "wiring": "the wiring"}
 
 
@@ -29,10 +32,12 @@ class PowerBench(Bench):
         super().__init__(desk, parent)
         self.chart = CurrentChart(desk, self)
         self.race = Race(desk, self)
+        self.clock = WaterClock(desk, self)
         self.table = Ledger(desk, "What draws", self)
         self.table.picked.connect(self._take)
         self.shows = Choice(desk, "Shows", lambda: list(SHOWS.items()), desk.feed, self)
         self.wiring: WiringView | None = None
+        self.words = CAUTION
         self.listen(desk.studied, desk.selected, desk.looked, desk.changed)
         self.refresh()
 
@@ -65,6 +70,7 @@ class PowerBench(Bench):
         found = self.found
         self.chart.show_found(found)
         self.race.show_found(found)
+        self.clock.show_found(found)
         self.table.show_rows([self._row(part) for part in found.parts] if found is not None else [], self.desk.subject)
         self._place()
         if self.wiring is not None:
@@ -98,17 +104,37 @@ class PowerBench(Bench):
         self.shows.setGeometry(w - size.width() - u(8), u(6), size.width(), size.height())
         if self.wiring is not None:
             self.wiring.setGeometry(left, u(38), w - left - u(2), h - u(38))
-        upper = top + round((h - top) * 0.46)
-        self.chart.setGeometry(left, top, w - left - u(10), upper - top)
-        self.low = upper + u(14)
-        wide = round(w * 0.6)
-        self.race.setGeometry(left, self.low, wide - left, h - self.low - u(6))
-        room = h - self.low - u(30)
-        self.caution = min(u(22) * max(len(self.table.rows), 1) + u(6), max(room - u(70), u(44)))
-        self.table.setGeometry(wide + u(12), self.low + u(24), w - wide - u(22), self.caution)
+        rows = u(22) * max(len(self.table.rows), 1) + u(6)
+        self.roomy = h - top >= u(ROOMY)
+        lasts = self.roomy and self.clock.hours is not None
+        if self.roomy:
+            upper, self.low = top + round((h - top) * 0.36), top + round((h - top) * 0.69)
+            self.chart.setGeometry(left, top, w - left - u(10), upper - top)
+            self.race.setGeometry(left, upper + u(8), w - left - u(10), self.low - upper - u(16))
+            begin = left + (round(w * 0.32) if lasts else 0)
+            self.clock.setGeometry(left, self.low - u(2), begin - left - u(12), h - self.low - u(2))
+            self.caution = min(round(w * 0.26), u(300))
+            self.table.setGeometry(
+                begin, self.low + u(22), w - begin - self.caution - u(28), min(rows, h - self.low - u(26))
+            )
+        else:
+            upper = top + round((h - top) * 0.46)
+            self.low = upper + u(14)
+            self.chart.setGeometry(left, top, w - left - u(10), upper - top)
+            wide = round(w * 0.6)
+            self.race.setGeometry(left, self.low, wide - left, h - self.low - u(6))
+            room, across = h - self.low - u(30), w - wide - u(30)
+            self.words = CAUTION if rows + self._said(CAUTION, across) < room else IN_SHORT
+            high = min(rows, max(room - self._said(self.words, across), u(44)))
+            self.table.setGeometry(wide + u(12), self.low + u(24), w - wide - u(22), high)
+        self.clock.setVisible(lasts and self.found is not None and not self.wired)
         self.chart.setVisible(not self.wired)
         for each in (self.race, self.table):
             each.setVisible(self.found is not None and not self.wired)
+
+    def _said(self, words: str, wide: float) -> int:
+        """How much height words take where they are so wide."""
+        return self.u(12) + self.u(15) * len(wrapped(self.desk.look, words, wide, 12))
 
     def resizeEvent(self, event) -> None:
         self._place()
@@ -126,10 +152,13 @@ class PowerBench(Bench):
         if self.found is None or self.wired:
             return
         kit.line(u(14), self.low - u(6), w - u(10), self.low - u(6), "rule")
-        left, wide = self.table.x(), self.table.width()
-        kit.text(left + u(4), self.low + u(9), "What draws", 13, 600, "brass")
-        kit.text(left + wide - u(76), self.low + u(9), "mean A", 12, 400, "ink3", "r")
-        kit.text(left + wide - u(8), self.low + u(9), "most A", 12, 400, "ink3", "r")
-        below = self.low + u(24) + self.caution + u(18)
-        if below + u(16) * 4 < self.height():
-            kit.lines(left + u(4), below, CAUTION, wide - u(8), 12, 400, "ink2", 15)
+        if self.roomy:
+            kit.line(u(14), self.race.y() - u(5), w - u(10), self.race.y() - u(5), "rule")
+        left, wide, head = self.table.x(), self.table.width(), self.table.y() - u(15)
+        kit.text(left + u(4), head, "What draws", 13, 600, "brass")
+        kit.text(left + wide - u(76), head, "mean A", 12, 400, "ink3", "r")
+        kit.text(left + wide - u(8), head, "most A", 12, 400, "ink3", "r")
+        if self.roomy:
+            kit.lines(left + wide + u(16), head + u(24), CAUTION, self.caution, 12, 400, "ink2", 15)
+            return
+        kit.lines(left + u(4), self.table.geometry().bottom() + u(16), self.words, wide - u(8), 12, 400, "ink2", 15)

@@ -32,6 +32,7 @@ CAUTION = (
     "Advises, certifies nothing. Mains belongs into a listed supply with earth and cover, never bare in the figure. Lithium: its own charger, never "
     "charged in the figure, a fuse beside the cells. Take the power away before you reach in. Local codes and licensed practice come first."
 )
+IN_SHORT = "Mains: a listed supply only. Lithium: never charged in the figure. Power away before you reach in. Local codes first."
 MM, HOUR = 1e-3, 3600.0
 
 
@@ -66,7 +67,7 @@ def whole_page(desk: Desk, power: Power) -> Page:
         Head("hw", "Wire to the servos"),
         Write("awg", "Gauge, AWG", Quantity(power.wire.gauge_awg, "count"), "count", lambda v: set_whole(desk, ("power", "wire", "gauge_awg"), round(v), "gauge of the wire")),
         Write("long", "Long, one way", Quantity(power.wire.length_mm * MM, "length"), "length", lambda v: set_whole(desk, ("power", "wire", "length_mm"), round(v / MM, 3), "length of the wire")),
-        Write("warm", "Wires get warm, °C", Quantity(desk.figure.assumptions.wire_C, "count"), "count", lambda v: set_whole(desk, ("assumptions", "wire_C"), round(v, 2), "how warm wires get")),
+        Write("warm", "Gets warm, °C", Quantity(desk.figure.assumptions.wire_C, "count"), "count", lambda v: set_whole(desk, ("assumptions", "wire_C"), round(v, 2), "how warm wires get")),
         Write("fuse", "Fuse", None if power.fuse_A is None else Quantity(power.fuse_A, "current"), "current", lambda v: desk.edit(set_power("fuse", fuse_A=v)), "none", emptied=lambda: desk.edit(set_power("fuse", fuse_A=None))),
         Write("farads", "Capacitor, µF", None if power.capacitor_uF is None else Quantity(power.capacitor_uF, "count"), "count", lambda v: desk.edit(set_power("capacitor", capacitor_uF=v)), "none", emptied=lambda: desk.edit(set_power("capacitor", capacitor_uF=None))),
         Write("least", "Servos need at least", Quantity(power.least_V, "voltage"), "voltage", lambda v: desk.edit(set_power("least volts", least_V=v))),
