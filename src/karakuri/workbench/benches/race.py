@@ -125,15 +125,8 @@ class Race(Sheet):
             kit.path([(u(34), at), (w - u(8), at), (w - u(8), at + u(5)), (u(34), at + u(5))], True), "verm", u(5), 0.8
         )
         kit.line(u(34), at, w - u(8), at, "verm", 1.4)
-        kit.text(
-            w - u(8),
-            at + u(14),
-            f"below {self.desk.show(Quantity(power.least_V, 'voltage'))} the controller may restart",
-            12,
-            400,
-            "verm",
-            "r",
-        )
+        words = f"below {self.desk.show(Quantity(power.least_V, 'voltage'))} the controller may restart"
+        kit.text(w - u(8) if clear else u(128), at + u(14), words, 12, 400, "verm", "r" if clear else "l")
 
     def _vessel(self, kit: Kit, power: Power, level: float, floor: float) -> None:
         """What feeds it, filled as high as its volts."""
