@@ -3,9 +3,9 @@
 import pytest
 from msgspec.structs import replace
 
-from karakuri import checks
 from karakuri.catalogue import servo_class
 from karakuri.checks import contract, hold
+from karakuri.checks.rules import RULES
 from karakuri.checks.unjudged import is_broken
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
@@ -73,7 +73,7 @@ def test_a_fault_in_one_rule_stands_in_its_place(owl, whole, monkeypatch):
         yield from hold.each(results.joints[0], results)
         raise ZeroDivisionError("x")
 
-    rules = tuple(contract.Rule("hold", fault, r.propose) if r.id == "hold" else r for r in checks.RULES)
+    rules = tuple(contract.Rule("hold", fault, r.propose) if r.id == "hold" else r for r in RULES)
     monkeypatch.setattr(room, "RULES", rules)
     done = study(owl)
     of_rule = [f for f in done.findings if f.rule == "hold"]

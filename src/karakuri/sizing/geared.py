@@ -55,8 +55,13 @@ class Geared(Frozen, eq=False):
         return max(self.force, self.moving)
 
     def while_moving(self, torque: float) -> float:
-        """What its members bear at most, N, while its servo gives a torque, N·m, with the joint anywhere in its range: all of that torque through them."""
+        """What its members bear at most, N, while its servo gives a torque, N·m, with the joints anywhere: all of that torque through them."""
         return float((torque * self.efficiency / np.maximum(self.grip, 1e-9)).max())
+
+    def under(self, torque: float) -> float:
+        """What its members bear at most, N, of a torque about the joint, N·m, anywhere in its range. Only where one drive turns one joint."""
+        assert self.linkage is not None
+        return float(self.linkage.pulls(self.places, np.full(self.places.shape, torque)).max())
 
     @property
     def shut(self) -> bool:
@@ -103,7 +108,7 @@ def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Gea
     low, high = joint.range_deg
     places = np.linspace(math.radians(low), math.radians(high), PLACES)
     there = linkage.inverse(places)
-    grip = np.abs(there.ratio) / np.maximum(linkage.pulls(places, np.ones(PLACES)), 1e-12)
+    grip = 1.0 / np.maximum(np.abs(there.ratio) * linkage.pulls(places, np.ones(PLACES)), 1e-12)
     return Geared(
         linkage, linkage.efficiency, linkage.even, places, there.drive, there.ratio, there.angle, there.closes,
         linkage.play(places), grip, force, force_at,

@@ -144,6 +144,15 @@ def _at_most(pull: Pull, placed: PlacedMove, k: int, weight: float) -> tuple[flo
     return speed, max(abs(weight) + friction, inertia * acceleration + max(weight, 0.0) + friction)
 
 
+def at_joint(placed: PlacedMove, rubs: float) -> float:
+    """The most a placed move asks about its turning joint, N·m, in the time it is given, against rubs N·m: what goes through its last member. A bound, for where it is thrown most and
+    where it weighs most need not be one place."""
+    _, most = _peaks(*((placed.kind, placed.shape) if DESCRIBED[placed.kind].timed else TRIANGLE))
+    places = placed.start + placed.distance * np.linspace(0.0, 1.0, 33)[:, None]
+    thrown = float(placed.pull.inertia.max()) * most * abs(placed.by) / placed.time**2
+    return thrown + float(np.abs(placed.pull.weight(places)).max()) + rubs
+
+
 def _peaks(kind: ProfileKind, shape: float) -> tuple[float, float]:
     """v T ÷ D and a T² ÷ D at their largest, of a profile that takes a time."""
     return PROFILES[kind].peak_speed(shape), PROFILES[kind].peak_acceleration(shape)

@@ -29,7 +29,7 @@ from karakuri.sizing.geared import Geared, geared
 from karakuri.sizing.hold import Extremes, Hold, hold
 from karakuri.sizing.shaft import shaft
 from karakuri.sizing.stroke import pushed_by_actuators
-from karakuri.sizing.wanted import asked_move, judge
+from karakuri.sizing.wanted import asked_move, at_joint, judge
 from karakuri.study.requests.joint import Bounds, HurriedPose, MovePlaces, Together, WorstPose
 
 if TYPE_CHECKING:
@@ -120,7 +120,9 @@ def _joint_results(
     if move is not None:
         reuse.remember("move", joint.id, felt.pose(rest_pose(tree), move.pose))
         if through is not None:
-            through = replace(through, moving=through.while_moving(move.torque))
+            alone = placed is not None and through.linkage is not None
+            moving = through.under(at_joint(placed, rubs)) if alone else through.while_moving(move.torque)  # type: ignore[arg-type]
+            through = replace(through, moving=moving)
     return JointResults(
         joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst, figure.assumptions.together_share), drag, move_bounds, missing, through, moved,
         _shares(felt, found, gravities), rubs,
