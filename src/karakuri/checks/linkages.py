@@ -16,6 +16,7 @@ from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, angle_words, wished
 from karakuri.checks.crossing import crosses, on_axis
 from karakuri.checks.gearing import LEAST_ANGLE, WISHED_ANGLE, straighter
+from karakuri.frozen import Frozen
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Action, Derivation, Finding, Proposal, Sentence, Verdict, finding_id, verdict_of
@@ -33,6 +34,29 @@ MESH = 6.0
 GEAR_OFF_MM = 8.0
 """A wheel's or pulley's middle from the servo's case, where nobody said: common practice, no source."""
 THICK_MM = (1.5, 2.0, 2.5, 3.0, 4.0, 5.0, 6.0, 8.0)
+
+
+class Borne(Frozen):
+    """What rod, teeth or belt of a joint bear at most, N, and when, in words with their quantities: for the rod from {2} on, for the shaft after a semicolon."""
+
+    rule: str
+    force: float
+    rod: Sentence
+    shaft: Sentence
+    at_s: float | None = None
+    move: Ref | None = None
+
+
+def borne(r: JointResults, found: Geared) -> Borne:
+    """Standing anywhere, and in the wanted move."""
+    if found.moving > found.force:
+        return Borne(
+            "linkage", found.most, Sentence("at most, in its wanted move"), Sentence("; most of it in its wanted move")
+        )
+    at = Sentence(
+        f"at its most {angle_words(r.joint, found.force_at)}, standing still", (Quantity(abs(found.force_at), "angle"),)
+    )
+    return Borne("linkage", found.most, at, Sentence(""))
 
 
 def each(r: JointResults, results: Results) -> Iterable[Finding]:
@@ -59,10 +83,10 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
     if r.missing or r.opens:
         return
     if isinstance(drive.transmission, Lever | Ball):
-        yield _rod(r, r.geared, drive.transmission, results)
+        yield rod(r, borne(r, r.geared), drive.transmission, results)
     if isinstance(drive.transmission, Belt) and drive.transmission.pitch_mm > 0:
         yield _mesh(r, drive.transmission, results)
-    yield _pulled(r, r.geared, drive, results)
+    yield pulled(r, borne(r, r.geared), drive, results)
     if isinstance(drive.transmission, Ball):
         yield from crosses(r, drive, drive.transmission, results)
 
@@ -154,7 +178,7 @@ def _play(r: JointResults, found: Geared) -> tuple[Derivation, ...]:
     return (Derivation("Free at its farthest part, of the linkage alone, estimate", "{0} × {1}", quantities, size),)
 
 
-def _rod(r: JointResults, found: Geared, lever: Lever | Ball, results: Results) -> Finding:
+def rod(r: JointResults, asked: Borne, lever: Lever | Ball, results: Results) -> Finding:
     """What presses the rod against what buckles it: both ends on pins (Euler)."""
     length, thick, young = (
         ball_rod_m(lever) if isinstance(lever, Ball) else rod_m(lever),
@@ -164,16 +188,15 @@ def _rod(r: JointResults, found: Geared, lever: Lever | Ball, results: Results) 
     second = math.pi * thick**4 / 64
     euler = math.pi**2 * young * second / length**2
     may = euler / EULER_FACTOR
-    reserve = may / found.most if found.most > 1e-9 else math.inf
-    demand, capacity = Quantity(found.most, "force", rounding="up"), Quantity(may, "force", rounding="down")
+    reserve = may / asked.force if asked.force > 1e-9 else math.inf
+    demand, capacity = Quantity(asked.force, "force", rounding="up"), Quantity(may, "force", rounding="down")
     does = "bears" if reserve >= 1 else "may buckle under"
-    at = f"at its most {angle_words(r.joint, found.force_at).replace('{0}', '{2}')}, standing still"
-    when = "at most, in its wanted move" if found.moving > found.force else at
+    when = asked.rod.text.replace("{0}", "{2}")
     text = f"The rod of {r.joint.name} {does} {{0}} {when}; pressed with {{1}} at most it stays straight."
     return Finding(
-        finding_id("linkage", r.joint.id, "rod"), "linkage", Ref("joint", r.joint.id), verdict_of(reserve, wished(results)),
-        Sentence(text, (demand, capacity, Quantity(abs(found.force_at), "angle"))),
-        reserve=reserve, demand=demand, capacity=capacity,
+        finding_id(asked.rule, r.joint.id, "rod"), asked.rule, Ref("joint", r.joint.id), verdict_of(reserve, wished(results)),
+        Sentence(text, (demand, capacity, *asked.rod.quantities)),
+        reserve=reserve, demand=demand, capacity=capacity, at_s=asked.at_s, move=asked.move,
         derivations=(
             Derivation(
                 "A third of what buckles it", "0.4845 × {0} × {1} × {1} × {1} × {1} ÷ {2} ÷ {2} ÷ 3",
@@ -201,25 +224,25 @@ def _mesh(r: JointResults, belt: Belt, results: Results) -> Finding:
     )
 
 
-def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> Finding:
+def pulled(r: JointResults, asked: Borne, drive: Drive, results: Results) -> Finding:
     """What pulls at the servo's own shaft from the side, and tilts it."""
     servo = drive.acting(results.figure.assumptions.together_share)
     off = (drive.transmission.off_mm if isinstance(drive.transmission, Lever | Ball) else GEAR_OFF_MM) / 1e3
-    moment = found.most * off
-    by_side = servo.permitted_side_N / max(found.most, 1e-9)
+    moment = asked.force * off
+    by_side = servo.permitted_side_N / max(asked.force, 1e-9)
     by_moment = servo.permitted_moment_Nm / max(moment, 1e-12)
     reserve = min(by_side, by_moment)
     field = "permitted_side_N" if by_side < by_moment else "permitted_moment_Nm"
     spread = ESTIMATE_SHARE if field in servo.estimated else 0.0
     if by_side < by_moment:
-        demand, capacity = Quantity(found.most, "force", rounding="up"), Quantity(servo.permitted_side_N, "force", rounding="down")  # fmt: skip
+        demand, capacity = Quantity(asked.force, "force", rounding="up"), Quantity(servo.permitted_side_N, "force", rounding="down")  # fmt: skip
         text = "{0} from the side; {1} is permitted"
     else:
         demand, capacity = Quantity(moment, "torque", rounding="up"), Quantity(servo.permitted_moment_Nm, "torque", rounding="down")  # fmt: skip
         text = "{0} of tilting moment; {1} is permitted"
     does = "carries" if reserve >= 1 else "cannot carry"
     guess = ", an estimate ± 50 %" if spread else ""
-    when = "; most of it in its wanted move" if found.moving > found.force else ""
+    when = asked.shaft.text.replace("{0}", "{2}")
     low, high = reserve * (1 - spread), reserve * (1 + spread)
     verdict = verdict_of(reserve, wished(results))
     decides = None
@@ -228,12 +251,12 @@ def _pulled(r: JointResults, found: Geared, drive: Drive, results: Results) -> F
             "What its shaft may carry is an estimate; its data sheet, or a second bearing, would decide it."
         )
     derivation = Derivation(
-        "Tilts the servo's shaft", "{0} × {1}", (Quantity(found.most, "force"), Quantity(off, "length")), Quantity(moment, "torque", rounding="up"),
+        "Tilts the servo's shaft", "{0} × {1}", (Quantity(asked.force, "force"), Quantity(off, "length")), Quantity(moment, "torque", rounding="up"),
     )  # fmt: skip
     return Finding(
-        finding_id("linkage", r.joint.id, "shaft"), "linkage", Ref("joint", r.joint.id), verdict,
-        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive).startswith('a ') else ''} at its servo, whose shaft {does} {text}{guess}{when}.", (demand, capacity)),
-        reserve=reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, derivations=(derivation,), decides=decides,
+        finding_id(asked.rule, r.joint.id, "shaft"), asked.rule, Ref("joint", r.joint.id), verdict,
+        Sentence(f"{r.joint.name}: {_what(drive)} pull{'s' if _what(drive).startswith('a ') else ''} at its servo, whose shaft {does} {text}{guess}{when}.", (demand, capacity, *asked.shaft.quantities)),
+        reserve=reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, derivations=(derivation,), decides=decides, at_s=asked.at_s, move=asked.move,
     )  # fmt: skip
 
 
@@ -253,9 +276,15 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         for kind, words in (("bush", "A bush"), ("bearing_pair", "Two ball bearings")):
             edit = Edit(f"{words.lower()} under {r.joint.name}", (Set(("joints", r.joint.id, "support"), Support.model_validate({"kind": kind})),))  # fmt: skip
             yield Proposal(edit, Sentence(f"It turns in {words.lower()}"), f"support {kind}")
-    elif isinstance(drive.transmission, Lever | Ball) and finding.id == finding_id("linkage", r.joint.id, "rod"):
+    else:
+        yield from sturdier(finding, r, drive, results)
+
+
+def sturdier(finding: Finding, r: JointResults, drive: Drive, results: Results) -> Iterable[Proposal]:
+    """For a rod that may buckle, or a shaft that cannot carry what pulls at it."""
+    if isinstance(drive.transmission, Lever | Ball) and finding.id == finding_id(finding.rule, r.joint.id, "rod"):
         yield from _thicker(r, drive, drive.transmission)
-    elif finding.id == finding_id("linkage", r.joint.id, "shaft"):
+    elif finding.id == finding_id(finding.rule, r.joint.id, "shaft"):
         if isinstance(drive.transmission, Lever):
             for arm in sorted({a for a in drive.transmission.reachable_mm if a > drive.transmission.lever_mm}):
                 step = Set(("drives", drive.id, "transmission", "lever_mm"), arm)

@@ -32,6 +32,7 @@ from karakuri.checks import (
     steering,
     steps,
     stops,
+    strain,
     supply,
     tipping,
     toofast,
@@ -75,6 +76,7 @@ RULES: tuple[Rule, ...] = (
     Rule("masses", masses.find, nothing),
     Rule("toofast", toofast.find, toofast.propose),
     Rule("effort", effort.find, effort.propose),
+    Rule("strain", strain.find, strain.propose),
     Rule("heat", heat.find, heat.propose),
     Rule("softlimits", soft_limits.find, soft_limits.propose),
     Rule("park", park.find, park.propose),
@@ -88,7 +90,20 @@ RULES: tuple[Rule, ...] = (
 )
 
 OF_THE_SCORE = frozenset(
-    {"toofast", "effort", "heat", "softlimits", "park", "rings", "scores", "voice", "behaviour", "steering", "lived"}
+    {
+        "toofast",
+        "effort",
+        "strain",
+        "heat",
+        "softlimits",
+        "park",
+        "rings",
+        "scores",
+        "voice",
+        "behaviour",
+        "steering",
+        "lived",
+    }
 )
 OF_BOTH = frozenset({"supply", "power", "unjudged", "actuators", "wiring"})
 """Rules that need the body and the score: judged anew whenever either changes."""

@@ -10,6 +10,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.linkages.contract import Linkage
+from karakuri.bodies.linkages.shared import kept_off
 from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
 
@@ -35,6 +36,21 @@ def gain_of(linkage: Linkage, q: Array) -> Array:
     """By what a torque at a joint is divided to be the torque at its drive, at joint places (n,) rad: |ratio| × what comes through."""
     out: Array = np.abs(linkage.inverse(q).ratio) * linkage.efficiency
     return out
+
+
+def bears_N(tree: Tree, j: int, q: Array, torque: Array) -> Array:
+    """What rod, teeth or belt between joint j and its drive bear, N, (n,), where a torque (n,) N·m comes to the drive through them, in poses q (m, n) rad or m; 0 where its own shaft
+    turns it. What the drive itself weighs does not go through them."""
+    group = tree.group(j)
+    if group is None:
+        linkage = tree.linkage(j)
+        return np.zeros(q.shape[1]) if linkage is None else linkage.pulls(q[j], torque * gain_of(linkage, q[j]))
+    d = group.number(j)
+    drive = group.drives[d]
+    if d == group.bears:
+        return drive.pulls(q, torque)
+    members = drive.members(q)
+    return drive.pulls(q, torque * drive.efficiency / np.abs(kept_off(members.under, members.over)))
 
 
 def comes_through(tree: Tree, j: int) -> tuple[float, tuple[float, float]]:

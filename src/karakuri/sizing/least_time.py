@@ -153,13 +153,14 @@ def of_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, sha
 
 
 class Asked(Frozen, eq=False):
-    """What moves in one second ask of their drive, sample by sample (k, n), in their own direction: moving, standing, friction N·m, speed rad/s. In
+    """What moves in one second ask of their drive, sample by sample (k, n), in their own direction: moving, standing, friction N·m, speed rad/s, with the joint at `places` rad. In
     t seconds moving is 1 ÷ t² times that, speed 1 ÷ t times."""
 
     moving: Array
     standing: Array
     friction: Array | float
     speed: Array
+    places: Array
 
 
 def on_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, shape: float) -> Asked:
@@ -168,10 +169,11 @@ def on_profile(pull: Pull, start: Array, distance: Array, kind: ProfileKind, sha
     x, v, acc = _sampled(kind, shape)
     way, far = np.where(distance >= 0, 1.0, -1.0), np.abs(distance)
     speed, faster = way * far * v[:, None], way * far * acc[:, None]
-    met = pull.met(start + distance * x[:, None])
+    places = start + distance * x[:, None]
+    met = pull.met(places)
     goes = np.where(met.speed * way < 0, -1.0, 1.0)
     moving = met.inertia * faster + met.square * speed**2 + pull.reflected * (met.speed * faster + met.curve * speed**2)
-    return Asked(goes * moving, goes * met.weight, met.friction, np.abs(met.speed * speed))
+    return Asked(goes * moving, goes * met.weight, met.friction, np.abs(met.speed * speed), places)
 
 
 @lru_cache(maxsize=64)

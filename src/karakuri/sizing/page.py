@@ -15,7 +15,7 @@ from karakuri.actuators.servo import Capability
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
-from karakuri.mechanics.at_drive import asked_of, at_drive, drive_motion
+from karakuri.mechanics.at_drive import asked_of, at_drive, bears_N, drive_motion
 from karakuri.mechanics.dynamics import inverse_dynamics
 from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.statics import holding_torques_Nm
@@ -46,7 +46,7 @@ class ScoredJoint(Frozen, eq=False):
 
 class PageLoad(Frozen, eq=False):
     """One joint on one page: its moves that reach into the page, in order. `squared` (p, bins) N²·m²·s a posture and tenth
-    of a second; hold, peak (torque, s, posture); top (rad/s, s); effort (bins,) largest torque N·m in each tenth of a second;
+    of a second; hold, peak (torque, s, posture); top (rad/s, s); borne (N, s), the most in its rod, teeth or belt; effort (bins,) largest torque N·m in each tenth of a second;
     samples (2, n) the same in each SAMPLE_S, and the largest speed rad/s there."""
 
     moves: MoveLoads
@@ -54,6 +54,7 @@ class PageLoad(Frozen, eq=False):
     hold: tuple[float, float, int]
     peak: tuple[float, float, int]
     top: tuple[float, float]
+    borne: tuple[float, float]
     effort: Array
     samples: NDArray[np.float32]
 
@@ -88,10 +89,20 @@ def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:
     motions = [drive_motion(tree, row, q, qd, qdd) for row in rows]
     speed, faster = (np.stack([motion[i] for motion in motions]) for i in range(2))
     rubs = _rubs(tree, joints, q, qd)
+    borne = (
+        np.stack(
+            [
+                bears_N(tree, row, q, np.abs(accelerating[i] + held[:, i]).max(axis=0) + rubs[i])
+                for i, row in enumerate(rows)
+            ]
+        )
+        if rows
+        else rubs
+    )
     accelerating = accelerating + reflected * faster
     total = np.abs(accelerating + held) + rubs
     rate = _together(tree, rows, _rates(joints, accelerating, held, rubs, speed))
-    sampled = _Sampled(times, np.abs(speed), np.abs(held), total, total.max(axis=0), rate)
+    sampled = _Sampled(times, np.abs(speed), np.abs(held), total, total.max(axis=0), rate, borne)
     out, start = [], 0
     for page, reach, here in zip(pages, under, each, strict=True):
         part = sampled.cut(start, start + len(here))
@@ -187,7 +198,7 @@ def _rates(joints: tuple[ScoredJoint, ...], motion: Array, held: Array, friction
 
 
 class _Sampled(Frozen, eq=False):
-    """Samples of the joints, J of them, at times (k,): speed (J, k); held and total (p, J, k); worst, rate (J, k)."""
+    """Samples of the joints, J of them, at times (k,): speed (J, k); held and total (p, J, k); worst, rate, borne (J, k)."""
 
     times: Array
     speed: Array
@@ -195,6 +206,7 @@ class _Sampled(Frozen, eq=False):
     total: Array
     worst: Array
     rate: Array
+    borne: Array
 
     def cut(self, a: int, b: int) -> _Sampled:
         return _Sampled(
@@ -204,6 +216,7 @@ class _Sampled(Frozen, eq=False):
             self.total[:, :, a:b],
             self.worst[:, a:b],
             self.rate[:, a:b],
+            self.borne[:, a:b],
         )
 
 
@@ -288,8 +301,19 @@ def _page_load(page: Page, i: int, under: list[NDArray[np.int64]], part: _Sample
         _moves(joint, track, which, times, speed, worst, part.rate[i], sudden, page.motion), squared,
         (float(held[:, hold].max()), float(times[hold]), int(held[:, hold].argmax())),
         (float(worst[peak]), float(times[peak]), int(total[:, peak].argmax())),
-        (float(speed[top]), float(times[top])), effort, fine.astype(np.float32),
+        (float(speed[top]), float(times[top])), _borne(part.borne[i], times, track, which, sudden), effort, fine.astype(np.float32),
     )  # fmt: skip
+
+
+def _borne(samples: Array, times: Array, track: Track, which: NDArray[np.int64], leap: Leaps) -> tuple[float, float]:
+    """The most that is borne, N, and when, s: by samples (k,), or in a leap."""
+    k = int(samples.argmax())
+    most = (float(samples[k]), float(times[k]))
+    leaping = np.flatnonzero(leap.sudden)
+    if len(leaping):
+        n = int(leaping[leap.bears[leaping].argmax()])
+        most = max(most, (float(leap.bears[n]), float(track.departs[which[n]])))
+    return most
 
 
 def _leaps(page: Page, i: int, which: NDArray[np.int64]) -> Leaps:

@@ -30,6 +30,7 @@ class JointLoad(Frozen, eq=False):
     hold: tuple[float, float, int]
     peak: tuple[float, float, int]
     top: tuple[float, float]
+    borne: tuple[float, float]
     effort: Array
     samples: NDArray[np.float32]
 
@@ -100,7 +101,7 @@ def _gathered(
     return JointLoad(
         joint=joint, moves=moves, beyond=beyond, beyond_at=beyond_at, rms=rms, rms_at=rms_at, rms_over=rms_over,
         hold=max((page.hold for page in pages), key=lambda h: h[0]), peak=max((page.peak for page in pages), key=lambda h: h[0]),
-        top=max((page.top for page in pages), key=lambda h: h[0]), effort=np.concatenate([page.effort for page in pages]),
+        top=max((page.top for page in pages), key=lambda h: h[0]), borne=max((page.borne for page in pages), key=lambda h: h[0]), effort=np.concatenate([page.effort for page in pages]),
         samples=np.concatenate([page.samples for page in pages], axis=1),
     )  # fmt: skip
 
