@@ -74,7 +74,7 @@ def nods(by_deg, axis=None, **power):
     )
     starts = tuple(Start(id=f"to_{to}", to=to, on=After(between_s=(1.0, 1.5))) for to in ("home", "away"))
     behaviour = Behaviour(states=(home, away), starts=starts, approach_deg_per_s=400.0)
-    steps = [Set(("behaviour",), behaviour), Set(("score", "makers"), ())]
+    steps = [Set(("behaviour",), behaviour), Set(("score", "makers"), ()), Set(("base", "held"), "fixed")]
     steps += [Set(("score", "channels", c.id, "moves"), type(c.moves)()) for c in figure.score.moved if len(c.moves)]
     if power:
         steps += [

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from karakuri.bodies.tree import Tree
     from karakuri.mechanics.hanging import Hanging
     from karakuri.mechanics.pairs import RoomFound
+    from karakuri.mechanics.rocking import Rocking
     from karakuri.mechanics.slid import Along
     from karakuri.mechanics.tipping import Tipping
     from karakuri.mechanics.worst import Worst
@@ -158,6 +159,7 @@ class PowerFound(Frozen, eq=False):
 
 
 STANDING: Key[Tipping] = Key("standing")
+ROCKS: Key[Rocking] = Key("rocks")
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
 HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")

@@ -26,7 +26,7 @@ class Symptom(Frozen):
 SYMPTOMS: tuple[Symptom, ...] = (
     Symptom("leans", ("leans", "lean", "tilts to one side", "hangs to one side", "droops"), ("shaft", "rods", "hold", "hangs", "tipping"),
             ("a shell that went soft in the sun or in a warm car", "a screw that worked loose")),
-    Symptom("flips", ("flips", "tips over", "falls over", "nose up"), ("hangs", "tipping", "elements", "worn"),
+    Symptom("flips", ("flips", "tips over", "falls over", "nose up"), ("hangs", "tipping", "rocks", "elements", "worn"),
             ("what somebody leans or hangs on it",)),
     Symptom("shakes", ("shakes", "shake", "wobbles", "trembles", "overshoots", "jitters", "hunts"), ("shakes", "rings", "rods", "shaft", "drag", "hangs"),
             ("a base or a table that gives", "a supply that sags while it speeds up", "a loose screw in the horn")),

@@ -58,13 +58,14 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     for wish in (wished(results), 1.0):
         target = math.atan(wish * math.tan(math.radians(figure.assumptions.tilt_deg)))
-        wider = _wider(results, t.height * math.tan(target + t.lean) - t.distance)
-        if wider is not None:
-            yield wider
+        foot = wider(results, t.height * math.tan(target + t.lean) - t.distance)
+        if foot is not None:
+            yield foot
         yield from _base_ballast(results, target)
 
 
-def _wider(results: Results, by_m: float) -> Proposal | None:
+def wider(results: Results, by_m: float) -> Proposal | None:
+    """The foot wider all round by so much, m, and up; None where it is wide enough, or no foot could be."""
     by = math.ceil(by_m * 1e3 / 5 - 1e-9) * 5.0
     if by <= 0 or by > 500:
         return None

@@ -20,6 +20,20 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
 
     q, qd, qdd: (m, n) rad, rad/s, rad/s² (m … for slides); gravity (3,) m/s² in the base's frame.
     """
+    return _passed_down(tree, q, qd, qdd, gravity)[0]
+
+
+def thrown(tree: Tree, q: Array, qd: Array, qdd: Array) -> tuple[Array, Array]:
+    """What the base has to give for the motion alone, gravity left out: force (3, n) N and moment (3, n) N·m about the datum, in the base's frame.
+
+    q, qd, qdd: (m, n) rad, rad/s, rad/s² (m … for slides).
+    """
+    whole = _passed_down(tree, q, qd, qdd, np.zeros(3))[1]
+    return whole[:, 0], whole[:, 1]
+
+
+def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) -> tuple[Array, Array]:
+    """Drive torques (m, n), and what comes down to the base, (3, 2, n): force, and moment about the datum."""
     m, n = q.shape
     frames = _frames(tree)
     cosines, sines = np.cos(q), np.sin(q)
@@ -52,12 +66,10 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
             motion[2, 1] += qdd[j]
         _wrench(wrenches[j], motion, tree.mass[j], frames[j] @ (tree.com[j] - tree.pivot[j]),
                 frames[j] @ tree.inertia[j] @ frames[j].T)  # fmt: skip
-    out = np.empty((m, n))
+    out, whole = np.empty((m, n)), np.zeros((3, 2, n))
     for j in reversed(range(m)):
         wrench, p = wrenches[j], tree.parent[j]
         out[j] = wrench[2, 0 if tree.slides[j] else 1]
-        if p < 0:
-            continue
         if tree.slides[j]:
             wrench[0, 1] -= q[j] * wrench[1, 0]
             wrench[1, 1] += q[j] * wrench[0, 0]
@@ -66,9 +78,14 @@ def inverse_dynamics(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array
             x = c * wrench[0] - s * wrench[1]
             wrench[1] = s * wrench[0] + c * wrench[1]
             wrench[0] = x
+        if p < 0:
+            down = (frames[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
+            _add_moment(down, tree.pivot[j])
+            whole += down
+            continue
         _add_moment(wrench, arms[j])
         wrenches[p] += (fixed[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
-    return out
+    return out, whole
 
 
 @lru_cache(maxsize=16)

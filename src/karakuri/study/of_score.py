@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 
-from karakuri.bodies.cut import carried_only
+from karakuri.bodies.cut import carried_only, lumped
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
+from karakuri.mechanics.rocking import Rocking
 from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.tipping import footing
 from karakuri.model.figure import Figure
 from karakuri.model.makers import Voice
-from karakuri.motion.score_motion import score_motion
+from karakuri.motion.score_motion import ScoreMotion, score_motion
 from karakuri.power.fed import asked, servo_V
 from karakuri.power.over_score import Fed, parts_of, servo_A, staggered, unwritten
 from karakuri.power.supply import stall_sum
@@ -22,6 +25,7 @@ from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
+from karakuri.study.requests.rocks import Stretch
 from karakuri.wiring.table import wires
 
 AT_ONCE, WORST = 32, 50
@@ -50,6 +54,47 @@ def loads(given: Given) -> ScoreLoads | None:
         fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
         found += [fresh.get(id(request)) or reuse.of(request) for request in some]
     return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def rocks(given: Given) -> Rocking | None:
+    """How the score throws a free-standing figure about on its foot; None in a quick study, which leaves that as it was found, and where it does not stand by itself."""
+    figure, tree, found = given.figure, given.tree, given[LOADS]
+    if given.quick or figure.base.held != "stands" or not figure.score.moves_something or tree.unknown:
+        return None
+    motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
+    bare = replace(lumped(tree), loads=() if not tree.coupling.hangs else tree.loads)
+    leaps = _leaps(motion, found) if found is not None else ()
+    asked = [
+        Stretch(
+            bare,
+            footing(figure.base),
+            given.gravities,
+            motion,
+            begin,
+            end,
+            tuple(leap for leap in leaps if begin <= leap[0] < end),
+        )
+        for begin, end in spans(motion.length)
+    ]
+    each = [each for each in map(given.reuse.of, asked) if each is not None]
+    return min(each, key=lambda one: one.reserve, default=None)
+
+
+def _leaps(
+    motion: ScoreMotion, found: ScoreLoads
+) -> tuple[tuple[float, float, tuple[int, ...], tuple[float, ...]], ...]:
+    """Moves that go at once as triangles of speed over their least time: when they depart and arrive, the joints, and how hard each is sped up."""
+    out = []
+    for c, track in enumerate(motion.tracks):
+        rows = tuple(j for j, source in enumerate(motion.source) if source == c)
+        loads = [load for load in found.joints if load.joint.channel == c and load.joint.can is not None]
+        for k in np.flatnonzero(track.at_once) if rows and loads else ():
+            needs = max(float(load.moves.least[k]) for load in loads)
+            if 0.0 < needs < np.inf:
+                pushed = 4.0 * float(track.distance[k]) / needs**2
+                departs = float(track.departs[k])
+                out.append((departs, departs + needs, rows, tuple(float(motion.gain[j]) * pushed for j in rows)))
+    return tuple(out)
 
 
 def ringing(given: Given) -> dict[str, tuple[Rung, ...]]:

@@ -25,7 +25,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     ),
     "limits": ("stops", "travel"),
     "fit": ("fits", "order", "room"),
-    "score": ("toofast", "effort", "strain", "heat", "softlimits", "park", "rings", "scores", "voice"),
+    "score": ("toofast", "effort", "strain", "rocks", "heat", "softlimits", "park", "rings", "scores", "voice"),
     "power": ("power", "wiring"),
     "rehearse": ("behaviour", "steering", "lived"),
 }

@@ -1,0 +1,70 @@
+"""Rocking: how far what the score throws about shifts where the figure presses on the floor, against how far that may go before an edge lifts.
+
+Where all pressure of the floor may be thought to act (zero-moment point): Vukobratović and Borovac, Int. J. Humanoid Robotics 1, 2004 (from memory).
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
+from karakuri.mechanics.dynamics import thrown
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.kinematics import place
+from karakuri.mechanics.tipping import Footing, edges
+
+LEAST_M = 1e-6
+
+
+class Rocking(Frozen, eq=False):
+    """Where the shift is the largest share of what there is: at_s s, in a posture, towards an edge whose outward normal (2,) is `out`. Standing there the figure presses `may` m
+    inside that edge; its motion shifts that by `shifts` m towards it, infinitely far where it leaves the floor."""
+
+    at_s: float
+    posture: int
+    out: Array
+    may: float
+    shifts: float
+
+    @property
+    def reserve(self) -> float:
+        """May ÷ shifts."""
+        return self.may / self.shifts if self.shifts > LEAST_M else float("inf")
+
+
+def rocking(tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array) -> Rocking | None:
+    """The worst of the moments (n,) s at which the figure moves so: q, qd, qdd (m, n) rad, rad/s, rad/s²; gravities (p, 3) m/s². None where nothing weighs anything, or it falls standing
+    still anyway. What hangs is carried as it hangs at rest."""
+    total = float(tree.mass.sum())
+    if total <= 0 or not len(times):
+        return None
+    corners, inward = edges(on)
+    floor, worst = on.floor_mm / 1e3, None
+    moving = None if tree.coupling.hangs else (q, *thrown(tree, q, qd, qdd))
+    for p, gravity in enumerate(gravities):
+        if moving is not None:
+            there, force, moment = moving
+        else:
+            there = complete(tree, q.copy(), gravity)
+            force, moment = thrown(tree, there, qd, qdd)
+        placed = place(tree, there)
+        whole = np.einsum("k,kin->in", tree.mass, placed.com)
+        still, turns = np.tile(-gravity[:, None] * total, (1, q.shape[1])), np.cross(whole, -gravity, axis=0)
+        stands = _presses(still, turns, floor)
+        goes = _presses(force + still, moment + turns, floor)
+        inside = np.stack([inward[k] @ (stands - corners[k][:, None]) for k in range(len(corners))])
+        shift = inside - np.stack([inward[k] @ (goes - corners[k][:, None]) for k in range(len(corners))])
+        shift[:, (force + still)[2] <= 0.0] = np.inf
+        share = np.where((inside > 0) & (shift > LEAST_M), shift / np.maximum(inside, LEAST_M), 0.0)
+        k, i = np.unravel_index(int(share.argmax()), share.shape)
+        if share[k, i] > 0.0 and (worst is None or share[k, i] > 1.0 / worst.reserve):
+            worst = Rocking(float(times[i]), p, -inward[k], float(inside[k, i]), float(shift[k, i]))
+    return worst
+
+
+def _presses(force: Array, moment: Array, floor: float) -> Array:
+    """Where on the floor, (2, n) m, a force (3, n) N acts whose moment about the datum is (3, n) N·m, so that it turns the figure about no line in the floor."""
+    down = np.where(np.abs(force[2]) > 1e-9, force[2], 1e-9)
+    return np.stack([(floor * force[0] - moment[1]) / down, (moment[0] + floor * force[1]) / down])

@@ -1,0 +1,146 @@
+"""Whether what a score throws about lifts a figure off its foot: against MuJoCo's inverse dynamics of the same figure floating free, and by laws."""
+
+import mujoco
+import numpy as np
+import pytest
+
+from karakuri.bodies.tree import build_tree
+from karakuri.checks.contract import ROCKS
+from karakuri.demo import owl_path
+from karakuri.files.disk import load
+from karakuri.mechanics.dynamics import thrown
+from karakuri.mechanics.rocking import rocking
+from karakuri.mechanics.starts import rest_pose
+from karakuri.mechanics.tipping import edges, footing
+from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.figure import Figure
+from karakuri.model.moves import Row, moves_of
+from karakuri.model.score_edits import stretch_all
+from karakuri.motion.score_motion import Tracks, score_motion
+from karakuri.study.remedies import remedies
+from karakuri.study.reuse import Reuse
+from karakuri.study.study import study
+from tests.figures import head, scored
+from tests.references.mujoco_twin import CRUMB, CRUMB_R, compensated, xml
+from tests.references.test_score_mujoco import randomly_scored
+
+G = 9.80665
+
+
+def floating(figure):
+    """The figure with nothing to stand on: what has to be done to its base is what the floor gives."""
+    free = f'<body name="base"><freejoint name="free"/><geom type="sphere" size="{CRUMB_R}" mass="{CRUMB}"/>'
+    model = mujoco.MjModel.from_xml_string(xml(figure).replace('<body name="base">', free))
+    return model, mujoco.MjData(model)
+
+
+def wrenches(figure, ids, q, qd, qdd, gravity):
+    """Force N and moment N·m about the datum, (3, n) each, by mj_inverse."""
+    model, data = floating(figure)
+    model.opt.gravity[:] = gravity
+    out = []
+    for i in range(q.shape[1]):
+        data.qpos[:7], data.qvel[:], data.qacc[:] = (0, 0, 0, 1, 0, 0, 0), 0.0, 0.0
+        for k, ident in enumerate(ids):
+            joint = model.joint(ident)
+            data.qpos[joint.qposadr[0]], data.qvel[joint.dofadr[0]], data.qacc[joint.dofadr[0]] = q[k, i], qd[k, i], qdd[k, i]  # fmt: skip
+        mujoco.mj_inverse(model, data)
+        out.append(data.qfrc_inverse[:6].copy())
+    both = np.array(out).T
+    return both[:3], both[3:]
+
+
+def moving(figure, count=40):
+    tree = build_tree(figure)
+    motion = score_motion(figure, tree, rest_pose(tree), Tracks())
+    times = np.sort(np.random.default_rng(2).uniform(0, figure.score.length_s, count))
+    return tree, times, motion.state(times)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_what_the_base_gives_is_what_mujoco_finds(seed):
+    figure = compensated(randomly_scored(seed))
+    tree, _, (q, qd, qdd) = moving(figure)
+    force, moment = thrown(tree, q, qd, qdd)
+    theirs = wrenches(figure, tree.ids, q, qd, qdd, (0.0, 0.0, 0.0))
+    for ours, other in ((force, theirs[0]), (moment, theirs[1])):
+        assert np.abs(ours - other).max() <= 1e-8 * max(np.abs(other).max(), 1e-9)
+
+
+@pytest.mark.parametrize("seed", range(6))
+def test_the_worst_moment_is_the_one_a_plain_sum_finds(seed):
+    """Along each edge, what MuJoCo has the floor give, leaned or not: where the moment about the edge would have to pull, against standing still."""
+    figure = compensated(randomly_scored(seed))
+    tree, times, (q, qd, qdd) = moving(figure)
+    on = footing(figure.base)
+    gravities = np.array([[0.0, 0.0, -G], [0.6, 0.4, -G]])
+    found = rocking(tree, on, gravities, times, q, qd, qdd)
+    corners, inward = edges(on)
+    least = np.inf
+    for gravity in gravities:
+        moved, stood = wrenches(figure, tree.ids, q, qd, qdd, gravity), wrenches(figure, tree.ids, q, 0 * qd, 0 * qdd, gravity)  # fmt: skip
+        for corner, inner in zip(corners, inward, strict=True):
+            at = np.array([*corner, on.floor_mm / 1e3])
+            along = np.array([inner[1], -inner[0], 0.0])
+
+            def lever(wrench, at=at, along=along):
+                """How far inside the edge the floor's force acts, m: its moment about the edge over its upward part."""
+                force, moment = wrench
+                return ((moment.T - np.cross(at, force.T)) @ along) / force[2]
+
+            may, has = lever(stood), lever(moved)
+            for i in range(len(times)):
+                if may[i] > 0 and (moved[0][2, i] <= 0 or may[i] - has[i] > 1e-6):
+                    least = min(least, may[i] / (may[i] - has[i]) if moved[0][2, i] > 0 else 0.0)
+    if found is None:
+        assert least == np.inf
+    else:
+        assert found.reserve == pytest.approx(least, rel=1e-6, abs=1e-9)
+
+
+def standing(*rows, mass_g=1500.0, half=60.0, **more) -> Figure:
+    """A heavy head on a slim foot."""
+    figure = scored(*rows, mass_g=mass_g, servo="class_60", **more)
+    foot = tuple((x * half, y * half) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
+    return Figure(**(dict(figure) | {"base": figure.base.model_copy(update={"outline_mm": foot, "held": "stands"})}))
+
+
+def told(figure):
+    found = study(figure, Reuse())
+    return found, next((f for f in found.findings if f.rule == "rocks"), None)
+
+
+def test_slower_rocks_less_by_the_square_and_a_wider_foot_stands_firmer():
+    figure = standing(Row(0.2, 0.25, 25.0), Row(1.0, 0.25, -25.0))
+    _, here = told(figure)
+    for by in (1.5, 2.0, 3.0):
+        _, slower = told(apply(figure, stretch_all(figure, by)))
+        assert slower.reserve == pytest.approx(here.reserve * by**2, rel=0.12) and slower.reserve > here.reserve
+    _, wide = told(Figure(**(dict(figure) | {"base": standing(half=90.0).base})))
+    assert wide.reserve > here.reserve * 1.3
+    assert here.capacity.value < 0.06 * 1.5 and here.at_s is not None
+
+
+def test_a_sudden_move_throws_as_hard_as_its_drive_can():
+    _, soft = told(standing(Row(0.2, 0.5, 20.0)))
+    _, hard = told(standing(Row(0.2, 0.0, 20.0, "sudden")))
+    assert hard.reserve < soft.reserve
+
+
+def test_what_rocks_is_offered_a_way_out_and_what_is_screwed_down_is_not_asked():
+    figure = standing(Row(0.2, 0.14, 28.0), Row(1.0, 0.14, -28.0))
+    found, rocks = told(figure)
+    assert rocks.verdict == "fails" and "lifts off its foot" in rocks.sentence.text
+    assert any(remedy.verdict == "holds" for remedy in remedies(found, rocks, Reuse()))
+    held = Figure(**(dict(figure) | {"base": figure.base.model_copy(update={"held": "fixed"})}))
+    assert told(held)[1] is None and study(held, Reuse()).results[ROCKS] is None
+    assert told(head())[1] is None  # nothing moves
+
+
+def test_an_owl_that_bows_too_fast_is_told_before_it_does():
+    owl = load(owl_path())
+    assert told(owl)[1].verdict == "holds"
+    channel = next(c for c in owl.score.channels if "neck_tilt" in c.joints)
+    rows = [row._replace(takes=min(row.takes, 0.12)) for row in channel.moves.rows()]
+    quick = apply(owl, Edit("quick", (Set(("scores", owl.score.id, "channels", channel.id, "moves"), moves_of(rows)),)))
+    assert told(quick)[1].reserve < told(owl)[1].reserve / 2
