@@ -35,7 +35,8 @@ class Stretch(Request[Rocking | None], eq=False):
     def key(self) -> bytes:
         """All of it, tracks by the digests of their excerpts."""
         bare = replace(self, motion=self.motion.trackless)
-        return digest((digest(bare), self.motion.excerpt_key(self.begin, self.end)))
+        end = max([self.end, *(arrives for _, arrives, _, _ in self.leaps)])
+        return digest((digest(bare), self.motion.excerpt_key(self.begin, end)))
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Rocking | None:
         """The worst moment of it, s and m."""
