@@ -39,7 +39,7 @@ if TYPE_CHECKING:
     from karakuri.power.supply import StallSum
     from karakuri.sizing.cord import CordFound
     from karakuri.sizing.drag import Dragging, Returning
-    from karakuri.sizing.fastened import FastenedFound
+    from karakuri.sizing.fastened import FastenedFound, Thrown
     from karakuri.sizing.geared import Geared
     from karakuri.sizing.hand import HandFound
     from karakuri.sizing.hold import Hold
@@ -160,6 +160,7 @@ class PowerFound(Frozen, eq=False):
 
 STANDING: Key[Tipping] = Key("standing")
 ROCKS: Key[Rocking] = Key("rocks")
+SHEDS: Key[tuple[Thrown, ...]] = Key("sheds")
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
 HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")

@@ -40,7 +40,7 @@ SYMPTOMS: tuple[Symptom, ...] = (
             ("no air in the shell", "something that presses against it at rest")),
     Symptom("slams", ("slams", "slam", "bangs at power-up", "jumps at start"), ("park", "shakes", "stops", "travel"),
             ("a servo that was turned by hand since it was last powered", "a horn put on before neutral was found")),
-    Symptom("falls off", ("falls off", "comes off", "drops off"), ("fastened", "hangs", "elements", "hold"),
+    Symptom("falls off", ("falls off", "comes off", "drops off"), ("fastened", "sheds", "hangs", "elements", "hold"),
             ("tape and hook-and-loop in the heat", "paint between magnet and steel")),
     Symptom("mouth", ("mouth hardly moves", "mouth", "jaw hardly opens", "hardly opens"), ("cords", "linkage", "travel", "stops", "softlimits", "move", "drag", "hold"),
             ("a cord that stretches, rubs or lies slack", "sound too soft for the jaw to follow"), MOUTH),

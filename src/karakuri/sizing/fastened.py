@@ -26,6 +26,8 @@ LOOP_PULL_PA, LOOP_SHEAR_PA, LOOP_PEEL = 50e3, 80e3, 250.0
 """Hook and loop: what a square metre holds straight off and along it, and a metre of edge against peeling, N/m. From memory of makers' tables."""
 MAGNETS_OFF, LOOP_OFF, BANDS_OFF = 0.2, 0.5, 0.3
 POSES, STEPS = 16, 16
+STEP_S = 1e-3
+"""Over so short a time the way of a weight is looked at, to tell how hard it is thrown."""
 SIDEWAYS = tuple(np.array([x, y, z]) / np.sqrt(3.0) for x in (-1, 1) for y in (-1, 1) for z in (-1, 1))
 HAND_N = 22.2
 """What one hand should need at most to work something (ADA 309.4, ISO 21542)."""
@@ -136,6 +138,52 @@ def fastened(it: Fastened, tree: Tree, i: int, gravities: Array, bump: float) ->
     bound = float(tree.body_bound[rows].sum())
     by = _outgrown_by(tree, rows, mass, used_most)
     return FastenedFound(i, grip, pull, shear, tilt, used_most, mass, bound, away, by, posture)
+
+
+class Thrown(Frozen):
+    """Fastening i where a score asks most of it: at_s s, the sum of shares `used`, mass kg it holds, `hard` the acceleration of that, m/s²; posture by its number."""
+
+    i: int
+    at_s: float
+    used: float
+    mass: float
+    hard: float
+    posture: int
+
+    @property
+    def reserve(self) -> float:
+        """What it could hold ÷ what is asked of it then."""
+        return 1.0 / self.used if self.used > 1e-12 else float("inf")
+
+
+def thrown(
+    it: Fastened, tree: Tree, i: int, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array
+) -> Thrown | None:
+    """Fastening number i at moments (n,) s of a motion q, qd, qdd (m, n) rad, rad/s, rad/s², under gravities (p, 3) m/s²: the weight of what it holds and what its motion asks besides. None
+    where it holds nothing that weighs anything."""
+    grip, rows = grip_of(it), held_rows(tree, it.carries)
+    mass = float(tree.body_mass[rows].sum())
+    if mass <= 0 or not len(times):
+        return None
+    link = tree.ids.index(it.rides_on) if it.rides_on in tree.ids else -1
+    way = np.array(it.off) / np.linalg.norm(it.off)
+    ends = np.stack([np.array(it.at_mm) / 1e3, np.array(it.at_mm) / 1e3 + way])
+
+    def centre(poses: Array) -> Array:
+        placed, out = place(tree, poses), np.zeros((3, poses.shape[1]))
+        for k in rows:
+            out += tree.body_mass[k] * place_points(tree, placed, int(tree.body_link[k]), tree.body_at[k : k + 1])[0]
+        return np.asarray(out / mass)
+
+    here = centre(q)
+    goes = (
+        centre(q + qd * STEP_S + qdd * STEP_S**2 / 2) - 2 * here + centre(q - qd * STEP_S + qdd * STEP_S**2 / 2)
+    ) / STEP_S**2
+    face, tip = place_points(tree, place(tree, q), link, ends)
+    asking = _Asking(grip, here - face, tip - face, max(it.spread_mm / 2e3, 1e-4))
+    used = np.stack([asking.used(mass * (gravity[:, None] - goes))[0] for gravity in gravities])
+    posture, k = np.unravel_index(int(used.argmax()), used.shape)
+    return Thrown(i, float(times[k]), float(used[posture, k]), mass, float(np.linalg.norm(goes[:, k])), int(posture))
 
 
 class _Asking(Frozen, eq=False):

@@ -18,6 +18,7 @@ from karakuri.power.fed import asked, servo_V
 from karakuri.power.over_score import Fed, parts_of, servo_A, staggered, unwritten
 from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V
+from karakuri.sizing.fastened import Thrown
 from karakuri.sizing.page import SAMPLE_S, Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
@@ -25,7 +26,7 @@ from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
-from karakuri.study.requests.rocks import Stretch
+from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch
 from karakuri.wiring.table import wires
 
 AT_ONCE, WORST = 32, 50
@@ -58,32 +59,38 @@ def loads(given: Given) -> ScoreLoads | None:
 
 def rocks(given: Given) -> Rocking | None:
     """How the score throws a free-standing figure about on its foot; None in a quick study, which leaves that as it was found, and where it does not stand by itself."""
-    figure, tree, found = given.figure, given.tree, given[LOADS]
+    figure, tree = given.figure, given.tree
     if given.quick or figure.base.held != "stands" or not figure.score.moves_something or tree.unknown:
         return None
-    motion = score_motion(figure, tree, rest_pose(tree), given.reuse.tracks)
     bare = replace(lumped(tree), loads=() if not tree.coupling.hangs else tree.loads)
+    on = footing(figure.base)
+    each = (given.reuse.of(Rocks(bare, on, given.gravities, over)) for over in _stretches(given))
+    return min((one for one in each if one is not None), key=lambda one: one.reserve, default=None)
+
+
+def sheds(given: Given) -> tuple[Thrown, ...]:
+    """Where the score asks most of each thing that holds something on; nothing in a quick study."""
+    figure, tree = given.figure, given.tree
+    if given.quick or not figure.fastenings or not figure.score.moves_something:
+        return ()
+    stretches, bare = _stretches(given), replace(tree, loads=())
+    out = []
+    for i, it in enumerate(figure.fastenings):
+        each = (given.reuse.of(Sheds(bare, it, i, given.gravities, over)) for over in stretches)
+        out.append(max((one for one in each if one is not None), key=lambda one: one.used, default=None))
+    return tuple(one for one in out if one is not None)
+
+
+def _stretches(given: Given) -> list[Stretch]:
+    """The score's motion page by page, with what goes at once in it."""
+    tree, found = given.tree, given[LOADS]
+    motion = score_motion(given.figure, tree, rest_pose(tree), given.reuse.tracks)
     leaps = _leaps(motion, found) if found is not None else ()
-    asked = [
-        Stretch(
-            bare,
-            footing(figure.base),
-            given.gravities,
-            motion,
-            begin,
-            end,
-            tuple(leap for leap in leaps if begin <= leap[0] < end),
-        )
-        for begin, end in spans(motion.length)
-    ]
-    each = [each for each in map(given.reuse.of, asked) if each is not None]
-    return min(each, key=lambda one: one.reserve, default=None)
+    return [Stretch(motion, a, b, tuple(leap for leap in leaps if a <= leap[0] < b)) for a, b in spans(motion.length)]
 
 
-def _leaps(
-    motion: ScoreMotion, found: ScoreLoads
-) -> tuple[tuple[float, float, tuple[int, ...], tuple[float, ...]], ...]:
-    """Moves that go at once as triangles of speed over their least time: when they depart and arrive, the joints, and how hard each is sped up."""
+def _leaps(motion: ScoreMotion, found: ScoreLoads) -> tuple[Leap, ...]:
+    """Moves that go at once as triangles of speed over their least time."""
     out = []
     for c, track in enumerate(motion.tracks):
         rows = tuple(j for j, source in enumerate(motion.source) if source == c)
@@ -91,8 +98,7 @@ def _leaps(
         for k in np.flatnonzero(track.at_once) if rows and loads else ():
             needs = max(float(load.moves.least[k]) for load in loads)
             if 0.0 < needs < np.inf:
-                pushed = 4.0 * float(track.distance[k]) / needs**2
-                departs = float(track.departs[k])
+                pushed, departs = 4.0 * float(track.distance[k]) / needs**2, float(track.departs[k])
                 out.append((departs, departs + needs, rows, tuple(float(motion.gain[j]) * pushed for j in rows)))
     return tuple(out)
 

@@ -1,0 +1,44 @@
+"""Sheds: what the score throws off that is held on by magnets, hook and loop or elastic; told where it asks more than the bump that is stood anyway."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+
+from karakuri.checks.contract import FASTENED, SHEDS, Results, posture_words, wished
+from karakuri.checks.fastenings import propose as firmer
+from karakuri.checks.phrases import MOST_STRETCH, SPARE, when
+from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.ref import Ref
+from karakuri.model.score_edits import stretch_all
+from karakuri.units import Quantity
+
+
+def find(results: Results) -> Iterable[Finding]:
+    bumped = {each.i: each for each in results[FASTENED] or ()}
+    for found in results[SHEDS] or ():
+        it = results.figure.fastenings[found.i]
+        if results.weightless(it.carries) or (found.i in bumped and bumped[found.i].used >= found.used):
+            continue
+        does = "lets go of" if found.reserve < 1 else "holds"
+        times = Quantity(found.hard / results.figure.assumptions.gravity_mps2, "ratio", rounding="up")
+        text = f"At {{0}} its score throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can."
+        used = Quantity(found.used, "percent", rounding="up")
+        yield Finding(
+            finding_id("sheds", it.id), "sheds", Ref("fastening", it.id), verdict_of(found.reserve, wished(results)),
+            Sentence(text, (when(found.at_s), Quantity(found.mass, "mass"), times, used)), reserve=found.reserve, at_s=found.at_s,
+        )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    if finding.verdict == "holds" or finding.reserve is None:
+        return
+    yield from firmer(finding, results)
+    for wish in (wished(results), 1.0):
+        by = math.ceil(math.sqrt(wish / max(finding.reserve, 1e-6)) * SPARE * 20 - 1e-9) / 20
+        if 1.0 < by <= MOST_STRETCH:
+            yield Proposal(
+                stretch_all(results.figure, by),
+                Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),)),
+                "all",
+            )

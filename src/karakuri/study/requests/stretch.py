@@ -1,0 +1,90 @@
+"""What is asked about a stretch of a score's motion of the whole figure: how it rocks on its foot, and what comes off."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+from msgspec.structs import replace
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.digest import digest
+from karakuri.frozen import Frozen
+from karakuri.mechanics.rocking import Rocking, rocking
+from karakuri.mechanics.tipping import Footing
+from karakuri.model.fastening import Fastening
+from karakuri.motion.score_motion import ScoreMotion
+from karakuri.sizing.fastened import Thrown, thrown
+from karakuri.study.requests.contract import Request
+
+STEP_S = 0.01
+Leap = tuple[float, float, tuple[int, ...], tuple[float, ...]]
+"""A move that goes at once: when it departs and arrives, s, rows of joints, how hard each is sped up, rad/s² (m/s²)."""
+
+
+class Stretch(Frozen, eq=False):
+    """From begin to end, s, of a score's whole motion, with the leaps that depart in it."""
+
+    motion: ScoreMotion
+    begin: float
+    end: float
+    leaps: tuple[Leap, ...] = ()
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, tracks by the digests of their excerpts."""
+        bare, end = replace(self, motion=self.motion.trackless), max([self.end, *(leap[1] for leap in self.leaps)])
+        return digest((digest(bare), self.motion.excerpt_key(self.begin, end)))
+
+    def samples(self) -> tuple[Array, Array, Array, Array]:
+        """Times (n,) s and q, qd, qdd (m, n) there; a leap as it speeds up and as it brakes."""
+        times = np.append(np.arange(self.begin, self.end, STEP_S), self.end)
+        q, qd, qdd = self.motion.state(times)
+        for departs, arrives, rows, pushed in self.leaps:
+            for at, way in ((departs, 1.0), (arrives, -1.0)):
+                there, _, _ = self.motion.state(np.array([at]))
+                push = np.zeros((len(q), 1))
+                push[list(rows), 0] = way * np.array(pushed)
+                times, q = np.append(times, at), np.hstack([q, there])
+                qd, qdd = np.hstack([qd, np.zeros_like(there)]), np.hstack([qdd, push])
+        return times, q, qd, qdd
+
+
+class Rocks(Request[Rocking | None], eq=False):
+    """A tree on its footing over a stretch; gravities (p, 3) m/s²."""
+
+    kind = "rocks"
+    tree: Tree
+    on: Footing
+    gravities: Array
+    over: Stretch
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the stretch by its own key."""
+        return digest((self.tree, self.on, self.gravities, self.over.key))
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Rocking | None:
+        """The worst moment of it, s and m."""
+        return rocking(self.tree, self.on, self.gravities, *self.over.samples())
+
+
+class Sheds(Request[Thrown | None], eq=False):
+    """Fastening number i, `it`, over a stretch; gravities (p, 3) m/s²."""
+
+    kind = "sheds"
+    tree: Tree
+    it: Fastening
+    i: int
+    gravities: Array
+    over: Stretch
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the stretch by its own key."""
+        return digest((self.tree, self.it, self.i, self.gravities, self.over.key))
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
+        """The worst moment of it, s and m/s²."""
+        return thrown(self.it, self.tree, self.i, self.gravities, *self.over.samples())
