@@ -8,10 +8,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from karakuri.model.edit import Edit, Set
+from karakuri.model.moves import Row
 from karakuri.model.ref import FIGURE, Ref
 from karakuri.model.score import Score
 from karakuri.session.session import Session
 from karakuri.workbench.benches.ribbons import time_words
+from karakuri.workbench.routes import open_finding
+from tests.core.test_sheds import hatted
 from tests.figures import scored
 from tests.ui.hand import Hand, painted
 
@@ -403,7 +406,6 @@ def test_times_on_the_ruler():
 
 
 def test_a_slide_and_odd_scores_do_not_break_the_view(open_window, qtbot):
-    from karakuri.model.moves import Row
 
     for figure in (
         scored(),
@@ -420,3 +422,21 @@ def test_a_slide_and_odd_scores_do_not_break_the_view(open_window, qtbot):
         if len(figure.score.moved[0].moves):
             window.desk.select(Ref("move", "nod", 0))
             qtbot.wait(5)
+
+
+def test_what_rocks_and_what_is_thrown_off_is_shown_when_it_happens(open_window, qtbot):
+    """From the strip to the Balance bench, the figure as it stands then; what holds on is in hand."""
+    row = (Row(0.3, 0.1, 28.0), Row(1.0, 0.1, -28.0))
+    figure = hatted(*row, grams=300.0)
+    window = open_window(Session(figure))
+    desk = window.desk
+    qtbot.waitUntil(lambda: desk.study is not None and desk.study.settled, timeout=20_000)
+    for rule, kind in (("rocks", "figure"), ("sheds", "fastening")):
+        finding = next(f for f in desk.study.findings if f.rule == rule)
+        assert finding.verdict != "holds"
+        desk.turn_to("figure")
+        open_finding(desk, finding)
+        assert desk.bench == "balance" and desk.transport.now == pytest.approx(finding.at_s, abs=0.02)
+        assert desk.subject.kind == kind
+    window.card.body.repaint()
+    assert "hat magnets" in painted(window.card.body) and "throws" in painted(window.card.body)

@@ -11,6 +11,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
     "drive": ("hold", "move", "linkage", "shaft", "steps", "shakes", "turning", "supply"),
     "balance": (
         "tipping",
+        "rocks",
         "hangs",
         "elements",
         "cords",
@@ -21,6 +22,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "rods",
         "drag",
         "fastened",
+        "sheds",
         "worn",
     ),
     "limits": ("stops", "travel"),
@@ -29,8 +31,6 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "toofast",
         "effort",
         "strain",
-        "rocks",
-        "sheds",
         "heat",
         "softlimits",
         "park",
@@ -59,6 +59,8 @@ FIELDS = {
 SHOWN_AS = {"behaviour": "behaviour", "lived": "behaviour", "steering": "hand"}
 """What the Rehearse bench shows for a rule."""
 POSED = ("hold", "move", "weigh")
+AT_TIME = ("rocks", "sheds")
+"""Of these the score is gone to where it is worst."""
 
 
 def bench_of(finding: Finding) -> str:
@@ -79,6 +81,8 @@ def open_finding(desk: Desk, finding: Finding) -> None:
     if worst is not None and finding.rule in POSED and results is not None and results.figure is desk.figure:
         desk.set_whole_pose(dict(zip(results.tree.ids, map(float, worst.pose), strict=True)))
         desk.set_posture(desk.figure.postures[worst.posture].id)
+    if finding.rule in AT_TIME and finding.at_s is not None:
+        desk.transport.go(finding.at_s)
     if finding.rule in SHOWN_AS:
         desk.rehearse(SHOWN_AS[finding.rule])
     desk.turn_to(bench_of(finding))

@@ -72,6 +72,9 @@ def balance_page(desk: Desk, ident: str) -> Page:
             Note("nt", tipping.sentence.show(desk.units)),
             *(Calc(f"t{i}", d) for i, d in enumerate(tipping.derivations)),
         ]
+    rocks = desk.finding("rocks", "score")
+    if rocks is not None:
+        items += [Block("vr", rocks, wished), Note("nr", rocks.sentence.show(desk.units))]
     items += [
         Head("hw", "Words"),
         Note(

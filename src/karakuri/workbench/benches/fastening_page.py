@@ -46,6 +46,12 @@ def fastening_page(desk: Desk, ident: str) -> Page:
             Note("nv", finding.sentence.show(desk.units)),
             *(Calc(f"d{i}", d) for i, d in enumerate(finding.derivations)),
         ]
+    thrown = desk.finding("sheds", ident)
+    if thrown is not None:
+        items += [
+            Block("vs", thrown, desk.figure.assumptions.wished_margin),
+            Note("ns0", thrown.sentence.show(desk.units)),
+        ]
     items += [
         WriteText("name", "Name", it.name, lambda text: rename(desk, "fastenings", ident, text)),
         Pick("kind", "Held by", KINDS[it.kind], tuple(KINDS.items()), lambda key: desk.edit(lambda: held_by(_fresh(desk, ident), key))),  # type: ignore[attr-defined]

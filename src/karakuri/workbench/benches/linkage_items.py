@@ -43,8 +43,12 @@ def linkage_items(desk: Desk, joint_id: str, drive: Drive) -> list[Item]:
     ]  # fmt: skip
     if form.kind == "direct":
         return items
-    for end, key in FINDINGS:
-        finding = desk.finding("linkage", joint_id, *([end] if end else []))
+    for rule, end, key in (
+        *(("linkage", end, key) for end, key in FINDINGS),
+        ("strain", "rod", "vsr"),
+        ("strain", "shaft", "vss"),
+    ):
+        finding = desk.finding(rule, joint_id, *([end] if end else []))
         if finding is not None:
             items += [Block(key, finding, desk.figure.assumptions.wished_margin), Note(f"n{key}", finding.sentence.show(desk.units))]  # fmt: skip
             items += [Calc(f"{key}{i}", d) for i, d in enumerate(finding.derivations)]
