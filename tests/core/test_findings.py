@@ -344,6 +344,7 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         "move": 8,
         "tipping": 1,
         "page": 8,
+        "rocks": 8,
         "shaking": 6,
     }  # an eye is as its twin
     study(figure, reuse)
@@ -352,18 +353,18 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         (
             ("parts", "lower_beak", "mass_g"),
             35.0,
-            {"worst pose": 4, "bounds": 4, "move": 4, "tipping": 1, "page": 8, "shaking": 4},
+            {"worst pose": 4, "bounds": 4, "move": 4, "tipping": 1, "page": 8, "rocks": 8, "shaking": 4},
         ),
         (
             ("parts", "eyeball_left", "mass_g"),
             40.0,
-            {"worst pose": 5, "bounds": 5, "move": 5, "tipping": 1, "page": 8, "shaking": 5},
+            {"worst pose": 5, "bounds": 5, "move": 5, "tipping": 1, "page": 8, "rocks": 8, "shaking": 5},
         ),
-        (("parts", "plinth", "mass_g"), 2000.0, {"tipping": 1}),
+        (("parts", "plinth", "mass_g"), 2000.0, {"tipping": 1, "rocks": 8}),
         (("joints", "beak", "move"), Move(by=10.0, time_s=0.5), {"move": 1, "shaking": 1}),
         (("supply", "current_A"), 20.0, {}),
         (("score", "channels", "lamp", "moves"), Moves(), {}),
-        (("score", "channels", "neck_pan_channel", "moves"), later, {"page": 1}),
+        (("score", "channels", "neck_pan_channel", "moves"), later, {"page": 1, "rocks": 1}),
         (
             ("joints", "neck_pan", "range_deg"),
             (-40.0, 40.0),

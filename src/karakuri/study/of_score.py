@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec.structs import replace
 
-from karakuri.bodies.cut import carried_only, lumped
+from karakuri.bodies.cut import carried_only
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
 from karakuri.mechanics.rocking import Rocking
@@ -62,7 +62,9 @@ def rocks(given: Given) -> Rocking | None:
     figure, tree = given.figure, given.tree
     if given.quick or figure.base.held != "stands" or not figure.score.moves_something or tree.unknown:
         return None
-    bare = replace(lumped(tree), loads=() if not tree.coupling.hangs else tree.loads)
+    moved = carried_only(tree)
+    loads = moved.loads if tree.coupling.hangs else ()  # what is strung inside it presses on no floor
+    bare = replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())
     on = footing(figure.base)
     each = (given.reuse.of(Rocks(bare, on, given.gravities, over)) for over in _stretches(given))
     return min((one for one in each if one is not None), key=lambda one: one.reserve, default=None)
@@ -73,7 +75,8 @@ def sheds(given: Given) -> tuple[Thrown, ...]:
     figure, tree = given.figure, given.tree
     if given.quick or not figure.fastenings or not figure.score.moves_something:
         return ()
-    stretches, bare = _stretches(given), replace(tree, loads=())
+    moved, stretches = carried_only(tree), _stretches(given)
+    bare = replace(tree, low=moved.low, high=moved.high, loads=(), linkages=(), groups=())
     out = []
     for i, it in enumerate(figure.fastenings):
         each = (given.reuse.of(Sheds(bare, it, i, given.gravities, over)) for over in stretches)
