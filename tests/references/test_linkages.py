@@ -25,6 +25,7 @@ from karakuri.course import Course, GivenUp
 from karakuri.exchange.outputs import board_stream, outputs, score_stream, score_tracks
 from karakuri.exchange.player.tables import tables
 from karakuri.files.text import from_text, to_text
+from karakuri.mechanics.at_drive import bears_N
 from karakuri.mechanics.worst import drive_torque_Nm, joint_torque_Nm, worst_pose
 from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
@@ -36,7 +37,6 @@ from karakuri.model.part import Part
 from karakuri.model.record import Calibration, Entry
 from karakuri.model.transmission import Belt, Gear, Lever
 from karakuri.sizing.finder import HORN_MM, LEVER_MM, OFF_DEG
-from karakuri.sizing.geared import geared
 from karakuri.sizing.least_time import Pull, least_time
 from karakuri.sizing.pulls import pull_of
 from karakuri.study.reuse import Reuse
@@ -540,30 +540,32 @@ def test_play_is_how_far_the_lever_goes_while_the_rod_is_short_or_long_by_its_sl
     assert found.play(np.array([q]))[0] == pytest.approx(abs(ends[1] - ends[0]), rel=2e-2)
 
 
+def through_members(form, q, torque):
+    """What rod, teeth or belt bear, N, of so much at the drive, without what is lost on the way."""
+    tree = build_tree(nodding(form))
+    return bears_N(tree, 0, q[None], np.full(q.shape, torque)) / tree.linkage(0).efficiency
+
+
 @given(levers(), st.floats(0.01, 2.0))
 def test_a_servos_torque_reaches_the_rod_by_virtual_work(lever, torque):
-    """Torque × how far the horn turns is force × how far the rod goes: by the horn alone, torque ÷ (horn × sine between horn and rod), whatever the lever's length."""
-    found = well(lever, 0.5)
-    joint = Joint(id="j", name="j", range_deg=(-25.0, 25.0))
-    told = geared(found, joint, 0.0, 0.0)
-    q = np.linspace(math.radians(-25.0), math.radians(25.0), 241)
+    """Torque × how far the horn turns is force × how far the rod goes: whatever the lever's length, no rod pulls farther from the shaft than the horn is long."""
+    found, nearby = well(lever, 0.5), 1e-6
+    q = np.linspace(math.radians(-25.0), math.radians(25.0), 41)
     drive = found.inverse(q).drive
-    at, nearby = found.forward(drive, q), 1e-6
     turned = (found.forward(drive + nearby, q) - found.forward(drive - nearby, q)) / (2 * nearby)  # dq/du
-    force = found.pulls(at, torque / np.abs(turned))
-    assert told.while_moving(torque) == pytest.approx(float(force.max()) * found.efficiency, rel=1e-4)
-    assert force.min() >= torque / found.horn * (1 - 1e-6)  # no rod pulls farther from the shaft than the horn is long
+    force = through_members(lever, q, torque)
+    assert force == pytest.approx(found.pulls(q, torque / np.abs(turned)), rel=1e-4)
+    assert force.min() >= torque / found.horn * (1 - 1e-6)
 
 
 @given(st.sampled_from(["gear", "belt"]), st.integers(12, 60), st.integers(12, 60), st.floats(0.01, 2.0))
 def test_a_servos_torque_reaches_teeth_and_belt_by_its_own_wheel(kind, driver, driven, torque):
     """Torque ÷ the driver's radius, whatever the wheel it drives: a smaller driver strains its teeth or belt more."""
     form = Gear if kind == "gear" else Belt
-    joint = Joint(id="j", name="j", range_deg=(-25.0, 25.0))
 
     def told(one: int, other: int) -> float:
-        found = of_form(form(driver=one, driven=other, **({"axes_mm": 200.0} if kind == "belt" else {})))
-        return geared(found, joint, 0.0, 0.0).while_moving(torque) / found.efficiency
+        made = form(driver=one, driven=other, **({"axes_mm": 200.0} if kind == "belt" else {}))
+        return float(through_members(made, np.zeros(1), torque)[0])
 
     assert told(driver, driven) == pytest.approx(told(driver, driver), rel=1e-6)
     assert told(driver, driven) * driver == pytest.approx(told(driven, driver) * driven, rel=1e-6)

@@ -2,18 +2,16 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
 
 from karakuri.bodies.inertia import Array
 from karakuri.checks.contract import Results, torque, wished
-from karakuri.checks.phrases import Law, Part, move_proposals, parts, stronger, when, worst_per_channel
+from karakuri.checks.phrases import Part, move_proposals, parts, square_law, stronger, when, worst_per_channel
 from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
-from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.causes import causes
 from karakuri.units import Quantity
 
@@ -63,25 +61,6 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     q, _, _ = results.loads.motion.state(np.array([finding.at_s]))
     weight = max(abs(float(drive_torque_Nm(results.tree, r.index, q, g)[0])) for g in results.gravities)
-    passing = r.can.intermittent
-
-    moving = max(need.value - weight, 0.0)
-
-    def room(wish: float) -> float | None:
-        """What is left for motion, as a share of what it takes now; None where weight alone is too much."""
-        left = passing / wish - weight
-        return left / max(moving, 1e-12) if left > 1e-9 else None
-
-    def slower(wish: float) -> float | None:
-        """Torque of motion falls with the square of time, weight stays (Hollerbach 1984)."""
-        share = room(wish)
-        return 1 / math.sqrt(share) if share is not None else None
-
-    law = Law(
-        slower,
-        room,
-        lambda ratio: passing / max(weight + moving * ratio, 1e-12),
-        lambda kind, shape: PROFILES[kind].peak_acceleration(shape),
-    )
+    law = square_law(r.can.intermittent, weight, max(need.value - weight, 0.0))
     yield from move_proposals(finding, results, law)
     yield from stronger(finding, results)

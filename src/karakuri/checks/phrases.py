@@ -19,6 +19,7 @@ from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
 from karakuri.model.profiles import DEFAULT_SHAPE
 from karakuri.model.score_edits import change_move, stretch_all
+from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import Track
 from karakuri.sizing.response import late_s
 from karakuri.sizing.score_loads import JointLoad
@@ -116,6 +117,35 @@ class Law(Frozen):
     share: Callable[[float], float | None]
     softer: Callable[[float], float]
     peak: Callable[[str, float], float]
+
+
+def square_law(may: float, weight: float, moving: float) -> Law:
+    """What motion asks falls with the square of time, weight stays (Hollerbach 1984): of what may be asked, and what weight and motion ask now, all in one unit."""
+
+    def room(wish: float) -> float | None:
+        """What is left for motion, as a share of what it takes now; None where weight alone is too much."""
+        left = may / wish - weight
+        return left / max(moving, 1e-12) if left > 1e-9 else None
+
+    def slower(wish: float) -> float | None:
+        share = room(wish)
+        return 1 / math.sqrt(share) if share is not None else None
+
+    return Law(
+        slower,
+        room,
+        lambda ratio: may / max(weight + moving * ratio, 1e-12),
+        lambda kind, shape: PROFILES[kind].peak_acceleration(shape),
+    )
+
+
+def slowed(reserve: float, results: Results) -> Iterable[Proposal]:
+    """The whole score stretched so that what grows with the square of its pace leaves the wished reserve, or just enough."""
+    for wish in (wished(results), 1.0):
+        by = math.ceil(math.sqrt(wish / max(reserve, 1e-6)) * SPARE * 20 - 1e-9) / 20
+        if 1.0 < by <= MOST_STRETCH:
+            label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
+            yield Proposal(stretch_all(results.figure, by), label, "all")
 
 
 def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Proposal]:

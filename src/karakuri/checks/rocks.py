@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 from karakuri.checks.contract import ROCKS, Results, posture_words, wished
-from karakuri.checks.phrases import MOST_STRETCH, SPARE, when
+from karakuri.checks.phrases import slowed, when
 from karakuri.checks.tipping import wider
 from karakuri.mechanics.rocking import Rocking
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import FIGURE
-from karakuri.model.score_edits import stretch_all
 from karakuri.units import Quantity
 
 OFF_M = 1.0
@@ -55,10 +53,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         foot = wider(results, wish * min(found.shifts, OFF_M) - found.may)
         if foot is not None:
             yield foot
-        by = math.ceil(math.sqrt(wish / max(found.reserve, 1e-6)) * SPARE * 20 - 1e-9) / 20
-        if 1.0 < by <= MOST_STRETCH:
-            yield Proposal(
-                stretch_all(results.figure, by),
-                Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),)),
-                "all",
-            )
+    yield from slowed(found.reserve, results)

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 from karakuri.checks.contract import FASTENED, SHEDS, Results, posture_words, wished
 from karakuri.checks.fastenings import propose as firmer
-from karakuri.checks.phrases import MOST_STRETCH, SPARE, when
+from karakuri.checks.phrases import slowed, when
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
-from karakuri.model.score_edits import stretch_all
 from karakuri.units import Quantity
 
 
@@ -34,11 +32,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds" or finding.reserve is None:
         return
     yield from firmer(finding, results)
-    for wish in (wished(results), 1.0):
-        by = math.ceil(math.sqrt(wish / max(finding.reserve, 1e-6)) * SPARE * 20 - 1e-9) / 20
-        if 1.0 < by <= MOST_STRETCH:
-            yield Proposal(
-                stretch_all(results.figure, by),
-                Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),)),
-                "all",
-            )
+    yield from slowed(finding.reserve, results)

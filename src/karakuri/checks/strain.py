@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 import numpy as np
 
 from karakuri.checks.contract import LOADS, JointResults, Results
 from karakuri.checks.linkages import Borne, pulled, rod, sturdier
-from karakuri.checks.phrases import Law, move_proposals, when
+from karakuri.checks.phrases import Law, move_proposals, square_law, when
 from karakuri.mechanics.at_drive import bears_N
 from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence
 from karakuri.model.ref import Ref
 from karakuri.model.transmission import Ball, Lever
-from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.score_loads import JointLoad, ScoreLoads
 
 HAIR = 1.0 + 1e-9
@@ -64,7 +62,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 
 
 def _law(finding: Finding, r: JointResults, results: Results, loads: ScoreLoads) -> Law:
-    """What motion asks falls with the square of time, weight stays (Hollerbach 1984)."""
+    """How what is borne answers to a slower or shorter move."""
     assert finding.demand is not None and finding.capacity is not None and finding.at_s is not None
     need, may = finding.demand.value, finding.capacity.value
     q, _, _ = loads.motion.state(np.array([finding.at_s]))
@@ -74,19 +72,4 @@ def _law(finding: Finding, r: JointResults, results: Results, loads: ScoreLoads)
         for g in results.gravities
     )
     weight = min(need * still / load.borne[0], need) if load is not None and load.borne[0] > 0 else 0.0
-    moving = max(need - weight, 1e-12)
-
-    def room(wish: float) -> float | None:
-        left = may / wish - weight
-        return left / moving if left > 1e-9 else None
-
-    def slower(wish: float) -> float | None:
-        share = room(wish)
-        return 1 / math.sqrt(share) if share is not None else None
-
-    return Law(
-        slower,
-        room,
-        lambda ratio: may / max(weight + moving * ratio, 1e-12),
-        lambda kind, shape: PROFILES[kind].peak_acceleration(shape),
-    )
+    return square_law(may, weight, max(need - weight, 0.0))

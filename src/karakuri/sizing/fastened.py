@@ -13,6 +13,7 @@ from karakuri.bodies.elements.magnets import BR_TESLA, THIN_SHARE, pull_when_shu
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
+from karakuri.mechanics.equilibrium import complete
 from karakuri.mechanics.kinematics import cross, dot, place, place_points
 from karakuri.mechanics.starts import with_corners
 from karakuri.model.fastening import Bands, Fastened, HookLoop, MagnetFace
@@ -175,15 +176,19 @@ def thrown(
             out += tree.body_mass[k] * place_points(tree, placed, int(tree.body_link[k]), tree.body_at[k : k + 1])[0]
         return np.asarray(out / mass)
 
-    here = centre(q)
-    goes = (
-        centre(q + qd * STEP_S + qdd * STEP_S**2 / 2) - 2 * here + centre(q - qd * STEP_S + qdd * STEP_S**2 / 2)
-    ) / STEP_S**2
-    face, tip = place_points(tree, place(tree, q), link, ends)
-    asking = _Asking(grip, here - face, tip - face, max(it.spread_mm / 2e3, 1e-4))
-    used = np.stack([asking.used(mass * (gravity[:, None] - goes))[0] for gravity in gravities])
-    posture, k = np.unravel_index(int(used.argmax()), used.shape)
-    return Thrown(i, float(times[k]), float(used[posture, k]), mass, float(np.linalg.norm(goes[:, k])), int(posture))
+    half, best = max(it.spread_mm / 2e3, 1e-4), None
+    for posture, gravity in enumerate(gravities):
+        at = (
+            complete(tree, q.copy(), gravity) if tree.coupling.hangs else q
+        )  # what hangs is carried as it hangs at rest
+        here, bends = centre(at), qdd * STEP_S**2 / 2
+        hard = (centre(at + qd * STEP_S + bends) - 2 * here + centre(at - qd * STEP_S + bends)) / STEP_S**2
+        face, tip = place_points(tree, place(tree, at), link, ends)
+        used = _Asking(grip, here - face, tip - face, half).used(mass * (gravity[:, None] - hard))[0]
+        k = int(used.argmax())
+        if best is None or used[k] > best.used:
+            best = Thrown(i, float(times[k]), float(used[k]), mass, float(np.linalg.norm(hard[:, k])), posture)
+    return best
 
 
 class _Asking(Frozen, eq=False):

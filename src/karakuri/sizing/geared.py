@@ -24,7 +24,7 @@ class Geared(Frozen, eq=False):
     """At joint places (k,) rad over the wanted range: where the servo stands, (k,) rad, drive rad for joint rad with its sign, the transmission angle
     (k,) rad, whether it closes (k,), and how free the joint is, (k,) rad. `force` N, the most that its rod, teeth or belt bear while the figure stands
     still anywhere, where the joint is at `force_at` rad; `moving` N, what they bear at most in the wanted move: a bound. `grip` (k,) N·m at the drive for
-    one newton on its members. `flaw` says what is wrong with it before anything is computed.
+    one newton on its members, of a drive that shares joints. `flaw` says what is wrong with it before anything is computed.
 
     Of a drive that shares joints (`linkage` None) the places are a grid of all of these, and the ratio is what a servo of its kind would have to be on
     the joint itself to hold it as stiffly as all of them do together, negative where they would turn it over."""
@@ -55,7 +55,7 @@ class Geared(Frozen, eq=False):
         return max(self.force, self.moving)
 
     def while_moving(self, torque: float) -> float:
-        """What its members bear at most, N, while its servo gives a torque, N·m, with the joints anywhere: all of that torque through them."""
+        """What its members bear at most, N, while its servo gives a torque, N·m, with the joints anywhere: all of that torque through them. Of a drive that shares joints."""
         return float((torque * self.efficiency / np.maximum(self.grip, 1e-9)).max())
 
     def under(self, torque: float) -> float:
@@ -108,10 +108,9 @@ def geared(linkage: Linkage, joint: Joint, force: float, force_at: float) -> Gea
     low, high = joint.range_deg
     places = np.linspace(math.radians(low), math.radians(high), PLACES)
     there = linkage.inverse(places)
-    grip = 1.0 / np.maximum(np.abs(there.ratio) * linkage.pulls(places, np.ones(PLACES)), 1e-12)
     return Geared(
         linkage, linkage.efficiency, linkage.even, places, there.drive, there.ratio, there.angle, there.closes,
-        linkage.play(places), grip, force, force_at,
+        linkage.play(places), np.zeros(0), force, force_at,
     )  # fmt: skip
 
 

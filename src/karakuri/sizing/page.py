@@ -148,7 +148,7 @@ def _moving(page: Page) -> _Moving:
     key = (m.tracks, m.source, m.gain.tobytes(), m.offset.tobytes(), m.rest.tobytes(), goes, page.begin, page.end)
     if key not in _lately:
         under = [track.reaching(page.begin, page.end) for track in m.tracks]
-        times = _times(page, under)
+        times = times_of(m, page.begin, page.end, under)
         _lately[key] = _Moving(under, times, m.state(times))
         if len(_lately) > KEPT_PAGES:
             _lately.popitem(last=False)
@@ -220,11 +220,11 @@ class _Sampled(Frozen, eq=False):
         )
 
 
-def _times(page: Page, under: list[NDArray[np.int64]]) -> Array:
-    """Samples inside each move, both sides of where its acceleration leaps, and the tenths of the page."""
-    grid, begin, end = np.linspace(0.0, 1.0, INSIDE), page.begin, page.end
+def times_of(motion: ScoreMotion, begin: float, end: float, under: list[NDArray[np.int64]]) -> Array:
+    """Times (n,) s from begin to end: inside each move `under` way of each track, both sides of where its acceleration leaps, and every tenth of a second."""
+    grid = np.linspace(0.0, 1.0, INSIDE)
     found = [np.arange(begin, end + 1e-9, BIN_S), np.arange(begin + BIN_S, end + 1e-9, BIN_S) - HAIR_S, np.array([end])]
-    for track, rows in zip(page.motion.tracks, under, strict=True):
+    for track, rows in zip(motion.tracks, under, strict=True):
         if len(rows):
             a = track.departs[rows]
             takes = track.takes[rows]

@@ -76,7 +76,8 @@ def sheds(given: Given) -> tuple[Thrown, ...]:
     if given.quick or not figure.fastenings or not figure.score.moves_something:
         return ()
     moved, stretches = carried_only(tree), _stretches(given)
-    bare = replace(tree, low=moved.low, high=moved.high, loads=(), linkages=(), groups=())
+    loads = tree.loads if tree.coupling.hangs else ()
+    bare = replace(tree, low=moved.low, high=moved.high, loads=loads, linkages=(), groups=())
     out = []
     for i, it in enumerate(figure.fastenings):
         each = (given.reuse.of(Sheds(bare, it, i, given.gravities, over)) for over in stretches)

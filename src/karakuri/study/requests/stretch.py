@@ -16,9 +16,10 @@ from karakuri.mechanics.tipping import Footing
 from karakuri.model.fastening import Fastening
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.sizing.fastened import Thrown, thrown
+from karakuri.sizing.leaps import HAIR_S
+from karakuri.sizing.page import times_of
 from karakuri.study.requests.contract import Request
 
-STEP_S = 0.01
 Leap = tuple[float, float, tuple[int, ...], tuple[float, ...]]
 """A move that goes at once: when it departs and arrives, s, rows of joints, how hard each is sped up, rad/s² (m/s²)."""
 
@@ -39,10 +40,11 @@ class Stretch(Frozen, eq=False):
 
     def samples(self) -> tuple[Array, Array, Array, Array]:
         """Times (n,) s and q, qd, qdd (m, n) there; a leap as it speeds up and as it brakes."""
-        times = np.append(np.arange(self.begin, self.end, STEP_S), self.end)
+        under = [track.reaching(self.begin, self.end) for track in self.motion.tracks]
+        times = times_of(self.motion, self.begin, self.end, under)
         q, qd, qdd = self.motion.state(times)
         for departs, arrives, rows, pushed in self.leaps:
-            for at, way in ((departs, 1.0), (arrives, -1.0)):
+            for at, way in ((departs - HAIR_S, 1.0), (arrives, -1.0)):
                 there, _, _ = self.motion.state(np.array([at]))
                 push = np.zeros((len(q), 1))
                 push[list(rows), 0] = way * np.array(pushed)
