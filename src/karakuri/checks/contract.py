@@ -51,6 +51,7 @@ if TYPE_CHECKING:
     from karakuri.sizing.speaking import Speaking
     from karakuri.sizing.stroke import Pace, StrokeFound
     from karakuri.sizing.strung import Strung
+    from karakuri.sizing.tilted import Tilted
     from karakuri.sizing.tries import PlacedMove
     from karakuri.sizing.turning import TurnFound
     from karakuri.sizing.worn import WayFound
@@ -161,6 +162,10 @@ class PowerFound(Frozen, eq=False):
 STANDING: Key[Tipping] = Key("standing")
 ROCKS: Key[Rocking] = Key("rocks")
 SHEDS: Key[tuple[Thrown, ...]] = Key("sheds")
+TILTS: Key[dict[str, Tilted]] = Key("tilts")
+"""Of each joint by id of which it is known what carries it, what the score asks of that."""
+SWINGS: Key[dict[str, Tilted]] = Key("swings")
+"""The same of wanted moves."""
 STALLS: Key[StallSum] = Key("stalls")
 LOADS: Key[ScoreLoads] = Key("loads")
 HANGS: Key[tuple[tuple[Hanging, ...], ...]] = Key("hangs")

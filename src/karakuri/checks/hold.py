@@ -10,7 +10,7 @@ from karakuri.checks.body_proposals import ballast, moved_parts, narrowed
 from karakuri.checks.classes import beside, class_proposals, smaller_holds
 from karakuri.checks.contract import JointResults, Results, angle, angle_words, lacks, posture_words, torque, wished
 from karakuri.checks.gearing import gain_at, gentler, via
-from karakuri.checks.masses import to_do, weigh_next
+from karakuri.checks.masses import masses_decide
 from karakuri.mechanics.worst import Worst
 from karakuri.model.element import Element
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
@@ -265,10 +265,7 @@ def _decides(r: JointResults, results: Results, verdict: str, low: float, high: 
     other = {verdict_of(low, wished(results)), verdict_of(high, wished(results))} - {verdict}
     if not other or not r.hold.shares:
         return None
-    what = "masses and forces" if results.tree.loaded[r.index] else "masses"
-    text = f"If {what} are off by as much as they may be, it could come out as {' or '.join(sorted(other))}"
-    words = to_do(weigh_next(r, results))
-    return Sentence(f"{text}: {words[0].lower()}{words[1:]}." if words else f"{text}.")
+    return masses_decide(r, results, other)
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

@@ -88,3 +88,11 @@ def weigh_next(r: JointResults, results: Results, most: int = 3) -> tuple[Weighi
             product = Derivation(source.name, "{0} × {1}", share, torque(bound, "up"))
         out.append(Weighing(source.ref, source.name, bound, product))
     return tuple(out)
+
+
+def masses_decide(r: JointResults, results: Results, other: Iterable[str]) -> Sentence:
+    """That masses at their bounds make another verdict of a joint, and which to weigh next."""
+    what = "masses and forces" if results.tree.loaded[r.index] else "masses"
+    text = f"If {what} are off by as much as they may be, it could come out as {' or '.join(sorted(other))}"
+    words = to_do(weigh_next(r, results))
+    return Sentence(f"{text}: {words[0].lower()}{words[1:]}." if words else f"{text}.")

@@ -139,10 +139,12 @@ def square_law(may: float, weight: float, moving: float) -> Law:
     )
 
 
-def slowed(reserve: float, results: Results) -> Iterable[Proposal]:
-    """The whole score stretched so that what grows with the square of its pace leaves the wished reserve, or just enough."""
+def slowed(reserve: float, results: Results, still: float = 0.0) -> Iterable[Proposal]:
+    """The whole score stretched so that what grows with the square of its pace leaves the wished reserve, or just enough; `still` is the share of what is asked that standing there asks as well."""
+    law = square_law(max(reserve, 1e-6), still, 1.0 - still)
     for wish in (wished(results), 1.0):
-        by = math.ceil(math.sqrt(wish / max(reserve, 1e-6)) * SPARE * 20 - 1e-9) / 20
+        factor = law.slower(wish)
+        by = math.ceil(factor * SPARE * 20 - 1e-9) / 20 if factor is not None else math.inf
         if 1.0 < by <= MOST_STRETCH:
             label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
             yield Proposal(stretch_all(results.figure, by), label, "all")

@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from karakuri.catalogue import permitted_moment_Nm, support_name
 from karakuri.checks.classes import class_proposals
 from karakuri.checks.contract import JointResults, Results, torque, wished
+from karakuri.checks.masses import masses_decide
 from karakuri.mechanics.kinematics import place
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import carried_centre
@@ -28,13 +29,12 @@ def each(r: JointResults, results: Results) -> Iterable[Finding]:
 def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
     verdict = verdict_of(s.reserve, wished(results))
     low, high = s.interval
-    by_side = s.side_reserve < s.moment_reserve
     what = support_name(r.joint.support.kind)
-    guess = ", an estimate ± 50 %" if (s.side_spread if by_side else s.spread) else ""
+    guess = ", an estimate ± 50 %" if (s.side_spread if s.by_side else s.spread) else ""
     lean = "; leans {2} at the rim" if s.lean is not None else ""
     third = Quantity(s.lean or 0.0, "length", rounding="up")
     does = "carries" if s.reserve >= 1 else "cannot carry"
-    if by_side and s.permitted_side is not None:
+    if s.by_side and s.permitted_side is not None:
         demand, capacity = (
             Quantity(s.side, "force", rounding="up"),
             Quantity(s.permitted_side, "force", rounding="down"),
@@ -43,9 +43,6 @@ def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
     else:
         demand, capacity = torque(s.moment, "up"), torque(s.permitted, "down")
         text = f"{r.joint.name}: {what} {does} {{0}} of tilting moment; {{1}} is permitted{guess}{lean}."
-    decides = None
-    if low < high and {verdict_of(low, wished(results)), verdict_of(high, wished(results))} != {verdict}:
-        decides = Sentence("What its shaft may carry is an estimate; its data sheet, or a bearing, would decide it.")
     return Finding(
         finding_id("shaft", r.joint.id),
         "shaft",
@@ -58,8 +55,19 @@ def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
         demand=demand,
         capacity=capacity,
         derivations=_derivations(s),
-        decides=decides,
+        decides=decides(r, s, results),
     )
+
+
+def decides(r: JointResults, s: Shaft, results: Results) -> Sentence | None:
+    """Where what is only estimated could make another verdict: what would decide it."""
+    verdict = verdict_of(s.reserve, wished(results))
+    if {verdict_of(each, wished(results)) for each in s.interval} == {verdict}:
+        return None
+    other = {verdict_of(each, wished(results)) for each in s.by_weight} - {verdict}
+    if not other:
+        return Sentence("What its shaft may carry is an estimate; its data sheet, or a bearing, would decide it.")
+    return masses_decide(r, results, other)
 
 
 def _derivations(s: Shaft) -> tuple[Derivation, ...]:
@@ -94,9 +102,14 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if r.shaft is None:
         return
     yield from _towards_the_middle(r, results)
+    yield from carriers(r, r.shaft, results)
+
+
+def carriers(r: JointResults, asked: Shaft, results: Results) -> Iterable[Proposal]:
+    """What carries a joint better: sturdier supports, each with what turns it made smaller too."""
     for kind in SUPPORT_KINDS[SUPPORT_KINDS.index(r.joint.support.kind) + 1 :]:
         permitted = permitted_moment_Nm(kind)
-        if permitted is None or (r.shaft.moment > 0 and permitted / r.shaft.moment < 1):
+        if permitted is None or (asked.moment > 0 and permitted / asked.moment < 1):
             continue
         step = Set(("joints", r.joint.id, "support"), Support(kind=kind))
         name = support_name(kind)

@@ -32,10 +32,21 @@ def thrown(tree: Tree, q: Array, qd: Array, qdd: Array) -> tuple[Array, Array]:
     return whole[:, 0], whole[:, 1]
 
 
-def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) -> tuple[Array, Array]:
-    """Drive torques (m, n), and what comes down to the base, (3, 2, n): force, and moment about the datum."""
+def borne_by(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) -> Array:
+    """What each joint has to give for all it carries, (m, 3, 2, n): force N through, and moment N·m about its pivot, in the frame of its link whose third axis is
+    the joint's (`frames` turns to it). What is strung to it is left out.
+
+    q, qd, qdd: (m, n) rad, rad/s, rad/s² (m … for slides); gravity (3,) m/s² in the base's frame.
+    """
+    each = np.empty((len(q), 3, 2, q.shape[1]))
+    _passed_down(tree, q, qd, qdd, gravity, each)
+    return each
+
+
+def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array, each: Array | None = None) -> tuple[Array, Array]:  # fmt: skip
+    """Drive torques (m, n), and what comes down to the base, (3, 2, n): force, and moment about the datum; what every joint gives into `each` (m, 3, 2, n)."""
     m, n = q.shape
-    frames = _frames(tree)
+    turned = frames(tree)
     cosines, sines = np.cos(q), np.sin(q)
     motions = [np.empty((3, 3, n)) for _ in range(m)]
     wrenches = [np.empty((3, 2, n)) for _ in range(m)]
@@ -44,14 +55,14 @@ def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) ->
     for j in range(m):
         p = tree.parent[j]
         motion = motions[j]
-        fixed.append(frames[j] @ (frames[p].T if p >= 0 else np.eye(3)))
-        arms.append(frames[j] @ (tree.pivot[j] - tree.pivot[p]) if p >= 0 else np.zeros(3))
+        fixed.append(turned[j] @ (turned[p].T if p >= 0 else np.eye(3)))
+        arms.append(turned[j] @ (tree.pivot[j] - tree.pivot[p]) if p >= 0 else np.zeros(3))
         if p >= 0:
             start = (fixed[j] @ motions[p].reshape(3, -1)).reshape(3, 3, n)
             _swing(start, arms[j], start[:, 2])
         else:
             start = np.zeros((3, 3, n))
-            start[:, 2] = (frames[j] @ -gravity)[:, None]
+            start[:, 2] = (turned[j] @ -gravity)[:, None]
         if tree.slides[j]:
             motion[:] = start
             _slide(motion, q[j], qd[j], qdd[j])
@@ -64,11 +75,13 @@ def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) ->
             motion[1, 1] -= motion[0, 0] * qd[j]
             motion[2, 0] += qd[j]
             motion[2, 1] += qdd[j]
-        _wrench(wrenches[j], motion, tree.mass[j], frames[j] @ (tree.com[j] - tree.pivot[j]),
-                frames[j] @ tree.inertia[j] @ frames[j].T)  # fmt: skip
+        _wrench(wrenches[j], motion, tree.mass[j], turned[j] @ (tree.com[j] - tree.pivot[j]),
+                turned[j] @ tree.inertia[j] @ turned[j].T)  # fmt: skip
     out, whole = np.empty((m, n)), np.zeros((3, 2, n))
     for j in reversed(range(m)):
         wrench, p = wrenches[j], tree.parent[j]
+        if each is not None:
+            each[j] = wrench
         out[j] = wrench[2, 0 if tree.slides[j] else 1]
         if tree.slides[j]:
             wrench[0, 1] -= q[j] * wrench[1, 0]
@@ -79,7 +92,7 @@ def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) ->
             wrench[1] = s * wrench[0] + c * wrench[1]
             wrench[0] = x
         if p < 0:
-            down = (frames[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
+            down = (turned[j].T @ wrench.reshape(3, -1)).reshape(3, 2, n)
             _add_moment(down, tree.pivot[j])
             whole += down
             continue
@@ -89,7 +102,8 @@ def _passed_down(tree: Tree, q: Array, qd: Array, qdd: Array, gravity: Array) ->
 
 
 @lru_cache(maxsize=16)
-def _frames(tree: Tree) -> tuple[Array, ...]:
+def frames(tree: Tree) -> tuple[Array, ...]:
+    """Of each joint (3, 3): from the base's frame at rest to one whose third axis is the joint's."""
     return tuple(_frame(axis) for axis in tree.axis)
 
 

@@ -71,7 +71,7 @@ def load_torques(tree: Tree, placed: Placed, q: Array) -> Array:
             continue
         at = drawn(tree, placed, load)
         for j in tree.spanned(load):
-            out[i, j] = _about(tree, placed, j, *_on_carried(tree, j, load, at, placed))
+            out[i, j] = _about(tree, placed, j, *on_carried(tree, j, load, at, placed))
     return out
 
 
@@ -83,7 +83,7 @@ def loads_on(tree: Tree, placed: Placed, q: Array, j: int) -> tuple[Array, Array
         if load.turns_joint:
             moment -= placed.axis[j] * (load.scale * load.law.force(q[j]))
         else:
-            f, about = _on_carried(tree, j, load, drawn(tree, placed, load), placed)
+            f, about = on_carried(tree, j, load, drawn(tree, placed, load), placed)
             force, moment = force + f, moment + about
     return force, moment
 
@@ -96,7 +96,8 @@ def load_energy(tree: Tree, placed: Placed, q: Array) -> Array:
     return out
 
 
-def _on_carried(tree: Tree, j: int, load: Load, at: Drawn, placed: Placed) -> tuple[Array, Array]:
+def on_carried(tree: Tree, j: int, load: Load, at: Drawn, placed: Placed) -> tuple[Array, Array]:
+    """Force (3, n) N, and moment (3, n) N·m about joint j's pivot, of one load that is drawn so on what joint j carries, in the base's frame."""
     rows = [i for i, link in enumerate(load.links) if link >= 0 and j in tree.chains[link]]
     force = at.force[rows].sum(axis=0)
     moment = sum((cross(at.points[i] - placed.pivot[j], at.force[i]) for i in rows), np.zeros_like(force))

@@ -91,7 +91,7 @@ def place_move(
     kind, shape, by = move.kind, move.shape, _within(tree, j, move.by)
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, [*free, *tree.coupling.hangs], poses, settle)
-    starts, ways = _places(tree, j, by)
+    starts, ways = places_of(tree, j, by)
     tries = Tries(tree, j, j if drive is None else drive, gravities, can, reflected, move.friction, by, *(TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
     found = tries.tried(q, starts, ways)
     if settle and free:
@@ -178,10 +178,10 @@ def _within(tree: Tree, j: int, by: float) -> float:
     return min(by, span) if span > 0 and (tree.linkage(j) is not None or tree.group(j) is not None) else by
 
 
-def _places(tree: Tree, j: int, by: float) -> tuple[Array, Array]:
-    """Starts (k,) rad and ways (k,) ±1: along the whole range, both ways; a move wider than the range lies about its middle."""
+def places_of(tree: Tree, j: int, by: float, count: int = PLACES) -> tuple[Array, Array]:
+    """Starts (k,) rad and ways (k,) ±1, `count` of each way: along the whole range, both ways; a move wider than the range lies about its middle."""
     low, high = float(tree.low[j]), float(tree.high[j])
-    lows = np.linspace(low, high - by, PLACES) if high - by > low else np.array([0.5 * (low + high - by)])
+    lows = np.linspace(low, high - by, count) if high - by > low else np.array([0.5 * (low + high - by)])
     return np.concatenate([lows, lows + by]), np.concatenate([np.ones(len(lows)), -np.ones(len(lows))])
 
 

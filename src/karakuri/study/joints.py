@@ -124,7 +124,7 @@ def _joint_results(
             moving = through.under(at_joint(placed, rubs)) if alone else through.while_moving(move.torque)  # type: ignore[arg-type]
             through = replace(through, moving=moving)
     return JointResults(
-        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst, figure.assumptions.together_share), drag, move_bounds, missing, through, moved,
+        joint, j, held, placed, can, move, shaft(tree, j, joint, drive, held.worst, gravities, figure.assumptions.together_share), drag, move_bounds, missing, through, moved,
         _shares(felt, found, gravities), rubs,
     )  # fmt: skip
 

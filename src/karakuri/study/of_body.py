@@ -10,6 +10,7 @@ from karakuri.bodies.blocks import blocks
 from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing
 from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
+from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.limits.travel import run_past
 from karakuri.mechanics.hanging import Hanging
@@ -21,6 +22,7 @@ from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
 from karakuri.model.element import Cord, Hand, Linear, Motor
 from karakuri.model.joint import Joint
+from karakuri.model.profiles import DESCRIBED
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
@@ -28,10 +30,13 @@ from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
 from karakuri.sizing.hand import HandFound
 from karakuri.sizing.rods import RodFound
+from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
+from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.turning import TurnFound
+from karakuri.sizing.wanted import AskedMove
 from karakuri.sizing.wearer import neck_of
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
@@ -43,6 +48,7 @@ from karakuri.study.requests.room import FINE, Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
+from karakuri.study.requests.swings import Swings
 from karakuri.study.requests.turning import Levered, Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
@@ -91,6 +97,38 @@ def _drag(given: Given, joint: Joint, tilting: float = 0.0) -> Dragging | None:
     pressing = pressing_N(given.figure, joint.id)
     found = given.reuse.of(Drags(felt.tree, felt.j, joint, given.gravities, tilting, pressing))
     return None if found is None else replace(found, j=felt.rows[felt.j])
+
+
+def swings(given: Given) -> dict[str, Tilted]:
+    """Of each joint of which it is known what carries it, by id, where wanted moves ask most of that; nothing in a quick study."""
+    judged = [] if given.quick else [r for r in given.joints if r.shaft is not None]
+    bare = replace(given.tree, linkages=(), groups=())
+    found: dict[str, Tilted] = {}
+    for moved in given.joints if judged else ():
+        asked = _asked(moved)
+        if asked is None or bare.coupling.leader[moved.index] != moved.index:
+            continue
+        felt = [r for r in judged if _feels(bare, r.index, moved.index)]
+        offs = tuple((r.index, bearing_off(r.joint)) for r in felt)
+        bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
+        swings = Swings(bare, moved.index, asked, offs, given.gravities, tuple(bad.values()))
+        asks: tuple[Tilted, ...] = given.reuse.of(swings)
+        for r, each in zip(felt, asks, strict=True):
+            found[r.joint.id] = worse(found[r.joint.id], each) if r.joint.id in found else each
+    return found
+
+
+def _asked(r: JointResults) -> AskedMove | None:
+    """The wanted move of a joint; one as fast as it goes in the time its servo needs for it."""
+    if r.own is None or r.opens or DESCRIBED[r.own.kind].timed or r.move is None or r.move.reserve <= 0:
+        return None if r.opens else r.own
+    return replace(r.own, time=min(r.own.time, r.move.least))
+
+
+def _feels(tree: Tree, j: int, moved: int) -> bool:
+    """Whether what carries joint j feels it when another moves: one that it carries or that carries it, or that follows such a one."""
+    goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
+    return any(j in tree.chains[i] or i in tree.chains[j] for i in goes)
 
 
 def shakes(given: Given) -> dict[str, Shaking] | None:

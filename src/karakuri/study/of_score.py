@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import reduce
+
 import numpy as np
 from msgspec.structs import replace
 
@@ -22,11 +24,13 @@ from karakuri.sizing.fastened import Thrown
 from karakuri.sizing.page import SAMPLE_S, Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
+from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
+from karakuri.sizing.tilted import Tilted, worse
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
-from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch
+from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts
 from karakuri.wiring.table import wires
 
 AT_ONCE, WORST = 32, 50
@@ -83,6 +87,17 @@ def sheds(given: Given) -> tuple[Thrown, ...]:
         each = (given.reuse.of(Sheds(bare, it, i, given.gravities, over)) for over in stretches)
         out.append(max((one for one in each if one is not None), key=lambda one: one.used, default=None))
     return tuple(one for one in out if one is not None)
+
+
+def tilts(given: Given) -> dict[str, Tilted]:
+    """Of each joint of which it is known what carries it, by id, where the score asks most of that; nothing in a quick study."""
+    judged = [r for r in given.joints if r.shaft is not None]
+    if given.quick or not judged or not given.figure.score.moves_something:
+        return {}
+    bare = replace(carried_only(given.tree), linkages=(), groups=())
+    offs = tuple((r.index, bearing_off(r.joint)) for r in judged)
+    each = [given.reuse.of(Tilts(bare, offs, given.gravities, over)) for over in _stretches(given)]
+    return {r.joint.id: reduce(worse, found) for r, found in zip(judged, zip(*each, strict=True), strict=True)}
 
 
 def _stretches(given: Given) -> list[Stretch]:

@@ -31,6 +31,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "toofast",
         "effort",
         "strain",
+        "tilts",
         "heat",
         "softlimits",
         "park",
@@ -59,7 +60,7 @@ FIELDS = {
 SHOWN_AS = {"behaviour": "behaviour", "lived": "behaviour", "steering": "hand"}
 """What the Rehearse bench shows for a rule."""
 POSED = ("hold", "move", "weigh")
-AT_TIME = ("rocks", "sheds")
+AT_TIME = ("tilts", "rocks", "sheds")
 """Of these the score is gone to where it is worst."""
 
 

@@ -1,4 +1,4 @@
-"""What is asked about a stretch of a score's motion of the whole figure: how it rocks on its foot, and what comes off."""
+"""What is asked about a stretch of a score's motion of the whole figure: how it rocks on its foot, what comes off, and what carries its joints."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from karakuri.motion.score_motion import ScoreMotion
 from karakuri.sizing.fastened import Thrown, thrown
 from karakuri.sizing.leaps import HAIR_S
 from karakuri.sizing.page import times_of
+from karakuri.sizing.tilted import Tilted, tilted
 from karakuri.study.requests.contract import Request
 
 Leap = tuple[float, float, tuple[int, ...], tuple[float, ...]]
@@ -90,3 +91,22 @@ class Sheds(Request[Thrown | None], eq=False):
     def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
         """The worst moment of it, s and m/s²."""
         return thrown(self.it, self.tree, self.i, self.gravities, *self.over.samples())
+
+
+class Tilts(Request[tuple[Tilted, ...]], eq=False):
+    """Joints of a tree by row, each with how far its bearing lies from its pivot, m, over a stretch; gravities (p, 3) m/s²."""
+
+    kind = "tilts"
+    tree: Tree
+    offs: tuple[tuple[int, float], ...]
+    gravities: Array
+    over: Stretch
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the stretch by its own key."""
+        return digest((self.tree, self.offs, self.gravities, self.over.key))
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Tilted, ...]:
+        """The worst moments of each, N·m, N and s."""
+        return tilted(self.tree, self.offs, self.gravities, *self.over.samples())

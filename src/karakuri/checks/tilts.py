@@ -1,0 +1,85 @@
+"""Tilts: what the score and wanted moves ask of what carries each joint, across its axis; told where that is more than standing anywhere asks of it, and it is not surely held."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from functools import reduce
+
+from karakuri.catalogue import support_name
+from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
+from karakuri.checks.phrases import MOST_STRETCH, slowed, square_law, when
+from karakuri.checks.shaft import carriers, decides
+from karakuri.model.edit import Edit, Set
+from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.profiles import DESCRIBED
+from karakuri.model.ref import Ref
+from karakuri.sizing.shaft import Shaft
+from karakuri.sizing.tilted import Most, worse
+from karakuri.sizing.wanted import profile_of
+from karakuri.units import Quantity
+
+
+def find(results: Results) -> Iterable[Finding]:
+    for r in results.joints:
+        over = _over(r, results)
+        if over is None or r.shaft is None or r.missing or over[0].reserve >= r.shaft.reserve:
+            continue
+        finding = _one(r, *over, results)
+        if finding.verdict != "holds" or finding.decides is not None:
+            yield finding
+
+
+def _over(r: JointResults, results: Results) -> tuple[Shaft, Most] | None:
+    """What carries a joint, with what the score or a wanted move asks of it at most, and what speaks of that; None where nothing is known of it."""
+    each = [found[r.joint.id] for found in (results[TILTS], results[SWINGS]) if found and r.joint.id in found]
+    if not each or r.shaft is None:
+        return None
+    found = reduce(worse, each)
+    asked = r.shaft.asking(found.moment.value, found.side.value)
+    return asked, found.side if asked.by_side else found.moment
+
+
+def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
+    low, high = s.interval
+    guess = ", an estimate ± 50 %" if (s.side_spread if s.by_side else s.spread) else ""
+    if s.by_side and s.permitted_side is not None:
+        demand, capacity, way = Quantity(s.side, "force", rounding="up"), Quantity(s.permitted_side, "force", rounding="down"), "from the side"  # fmt: skip
+    else:
+        demand, capacity, way = torque(s.moment, "up"), torque(s.permitted, "down"), "of tilting moment"
+    does = "carries" if s.reserve >= 1 else "cannot carry"
+    what = support_name(r.joint.support.kind)
+    throws = f"{results.figure.joint(most.of).name} on its wanted move throws" if most.of else "at {0} the score throws"
+    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}."
+    verdict = verdict_of(s.reserve, wished(results))
+    return Finding(
+        finding_id("tilts", r.joint.id), "tilts", Ref("joint", r.joint.id), verdict, Sentence(text, (when(most.at_s), demand, capacity)),
+        reserve=s.reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, decides=decides(r, s, results), at_s=None if most.of else most.at_s,
+    )  # fmt: skip
+
+
+def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
+    r = results.of(finding.subject.id)
+    over = _over(r, results)
+    if finding.verdict == "holds" or over is None:
+        return
+    asked, most = over
+    yield from carriers(r, asked, results)
+    still = min(most.still / most.value, 1.0) if most.value > 0 else 0.0
+    yield from _slower(asked.reserve, results, most.of, still) if most.of else slowed(asked.reserve, results, still)
+
+
+def _slower(reserve: float, results: Results, moved: str, still: float) -> Iterable[Proposal]:
+    """More time for a wanted move, which takes it."""
+    joint = results.figure.joint(moved)
+    if joint.move is None or not DESCRIBED[profile_of(joint, joint.move)[0]].timed:
+        return
+    law = square_law(max(reserve, 1e-6), still, 1.0 - still)
+    for wish in (wished(results), 1.0):
+        factor = law.slower(wish)
+        time_s = math.ceil(joint.move.time_s * factor * 20 - 1e-9) / 20 if factor is not None else math.inf
+        if joint.move.time_s < time_s <= joint.move.time_s * MOST_STRETCH:
+            edit = Edit(
+                f"slow {joint.name}'s move to {time_s:g} s", (Set(("joints", moved, "move", "time_s"), time_s),)
+            )
+            yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(time_s, "time"),)), "slower")

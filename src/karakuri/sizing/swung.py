@@ -1,0 +1,48 @@
+"""What wanted moves ask of what carries each joint, across its axis: each move from everywhere in its range, with all others as they stand in poses that are known to be bad, at rest and at corners."""
+
+from __future__ import annotations
+
+import numpy as np
+from msgspec.structs import replace
+
+from karakuri.bodies.coordinates import put
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.mechanics.starts import with_corners
+from karakuri.model.profiles import DESCRIBED
+from karakuri.motion.profiles import PROFILES
+from karakuri.sizing.least_time import TRIANGLE
+from karakuri.sizing.tilted import Tilted, tilted
+from karakuri.sizing.wanted import AskedMove, places_of
+
+CORNERS, PLACES, INSIDE, HAIR = 6, 3, 9, 1e-9
+
+
+def swung(
+    tree: Tree, k: int, move: AskedMove, offs: tuple[tuple[int, float], ...], gravities: Array, poses: tuple[Array, ...]
+) -> tuple[Tilted, ...]:
+    """Of joints by row, each with how far its bearing lies from its pivot, m, while turning joint k, which follows none, makes a wanted move. `poses` (m,) rad or m, complete, are tried besides
+    rest and corners; gravities (p, 3) m/s²."""
+    others = [i for i in range(len(tree.ids)) if i != k and tree.coupling.leader[i] == i and tree.low[i] < tree.high[i]]
+    begun = np.concatenate([with_corners(tree, others, CORNERS), *(pose[:, None] for pose in poses)], axis=1)
+    starts, ways = places_of(tree, k, move.by, PLACES)
+    x, v, a = _course(move)
+    here, row, at = (each.ravel() for each in np.meshgrid(range(begun.shape[1]), range(len(starts)), range(len(x)), indexing="ij"))  # fmt: skip
+    q = put(tree.coupling, begun[:, here], k, starts[row] + ways[row] * x[at])
+    gain = np.where(np.array(tree.coupling.leader) == k, tree.coupling.gain, 0.0)
+    gain[k] = 1.0
+    qd, qdd = np.outer(gain, ways[row] * v[at]), np.outer(gain, ways[row] * a[at])
+    found = tilted(tree, offs, gravities, np.zeros(len(here)), q, qd, qdd)
+    moved = tree.ids[k]
+    return tuple(Tilted(replace(each.moment, of=moved), replace(each.side, of=moved)) for each in found)
+
+
+def _course(move: AskedMove) -> tuple[Array, Array, Array]:
+    """Way rad, speed rad/s and acceleration rad/s² at times of a move from rest, on either side of where it is pushed otherwise."""
+    kind, shape = (move.kind, move.shape) if DESCRIBED[move.kind].timed else TRIANGLE
+    profile = PROFILES[kind]
+    edges = np.array([edge + way * HAIR for edge in profile.edges(shape) for way in (-1.0, 1.0)])
+    share = np.concatenate([np.linspace(0.0, 1.0 - HAIR, INSIDE), edges[(edges > 0) & (edges < 1)]])
+    n = len(share)
+    takes, by, nothing, own = (np.full(n, value) for value in (move.time, move.by, 0.0, shape))
+    return profile.run(share * move.time, takes, by, nothing, own)

@@ -1,0 +1,67 @@
+"""What a motion asks of what carries each joint, across its axis: where it tilts it most, and where it pulls at it most."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
+from karakuri.frozen import Frozen
+from karakuri.mechanics.equilibrium import complete
+from karakuri.mechanics.support import across_axes
+
+
+class Most(Frozen):
+    """The most of something: how much, N or N·m, when, s, in which posture, and how much of it standing still there asks; `of` the joint whose wanted move asks it, '' where the score does."""
+
+    value: float
+    at_s: float
+    posture: int
+    still: float
+    of: str = ""
+
+
+class Tilted(Frozen):
+    """Of one joint: its tilting moment, N·m, with what its side load adds where the pivot lies off the bearing, and its side load, N."""
+
+    moment: Most
+    side: Most
+
+
+def tilted(
+    tree: Tree, offs: tuple[tuple[int, float], ...], gravities: Array, times: Array, q: Array, qd: Array, qdd: Array
+) -> tuple[Tilted, ...]:
+    """Of joints by row, each with how far its bearing lies from its pivot, m, at moments (n,) s, n > 0, of a motion q, qd, qdd (m, n) rad, rad/s, rad/s², under
+    gravities (p, 3) m/s². What hangs is carried as it hangs at rest."""
+    rows, off = [row for row, _ in offs], np.array([[off] for _, off in offs])
+    out: list[Tilted] = []
+
+    def asked(q: Array, qd: Array, qdd: Array, gravities: Array) -> list[tuple[Array, Array]]:
+        each = across_axes(tree, rows, q, qd, qdd, gravities)
+        return [(tilt + off * side, side) for side, tilt in each]
+
+    together = None if tree.coupling.hangs else asked(q, qd, qdd, gravities)
+    for posture, gravity in enumerate(gravities):
+        there = q if together is not None else complete(tree, q.copy(), gravity)
+        both = together[posture] if together is not None else asked(there, qd, qdd, gravity[None])[0]
+        most = np.stack([values.argmax(axis=1) for values in both])
+        nothing = np.zeros((len(q), most.size))
+        still = asked(there[:, most.ravel()], nothing, nothing, gravity[None])[0]
+        found = []
+        for i in range(len(offs)):
+            each = (
+                Most(float(values[i, k]), float(times[k]), posture, float(standing[i, n * len(offs) + i]))
+                for n, (k, values, standing) in enumerate(zip(most[:, i], both, still, strict=True))
+            )
+            found.append(Tilted(*each))
+        out = [worse(one, other) for one, other in zip(out, found, strict=True)] if out else found
+    return tuple(out)
+
+
+def worse(one: Tilted, other: Tilted) -> Tilted:
+    """The larger of each."""
+    return Tilted(max(one.moment, other.moment, key=_value), max(one.side, other.side, key=_value))
+
+
+def _value(most: Most) -> float:
+    return most.value
