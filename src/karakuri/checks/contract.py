@@ -54,6 +54,7 @@ if TYPE_CHECKING:
     from karakuri.sizing.tilted import Tilted
     from karakuri.sizing.tries import PlacedMove
     from karakuri.sizing.turning import TurnFound
+    from karakuri.sizing.whipped import Whipped
     from karakuri.sizing.worn import WayFound
 
 T = TypeVar("T")
@@ -162,6 +163,10 @@ class PowerFound(Frozen, eq=False):
 STANDING: Key[Tipping] = Key("standing")
 ROCKS: Key[Rocking] = Key("rocks")
 SHEDS: Key[tuple[Thrown, ...]] = Key("sheds")
+WHIPS: Key[tuple[Whipped, ...]] = Key("whips")
+"""Where the score throws each rod about most."""
+FLICKS: Key[tuple[Whipped, ...]] = Key("flicks")
+"""The same of wanted moves."""
 TILTS: Key[dict[str, Tilted]] = Key("tilts")
 """Of each joint by id of which it is known what carries it, what the score asks of that."""
 SWINGS: Key[dict[str, Tilted]] = Key("swings")

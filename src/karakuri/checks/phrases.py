@@ -14,15 +14,16 @@ from karakuri.catalogue import servo_classes
 from karakuri.checks.contract import JointResults, Results, wished
 from karakuri.frozen import Frozen
 from karakuri.model.channel import MovedChannel
-from karakuri.model.edit import Edit
+from karakuri.model.edit import Edit, Set
 from karakuri.model.edits import fit_servo
 from karakuri.model.finding import Finding, Proposal, Sentence, verdict_of
-from karakuri.model.profiles import DEFAULT_SHAPE
+from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED
 from karakuri.model.score_edits import change_move, stretch_all
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.track import Track
 from karakuri.sizing.response import late_s
 from karakuri.sizing.score_loads import JointLoad
+from karakuri.sizing.wanted import profile_of
 from karakuri.units import Quantity
 
 MOST_TOLD, MOST_STRETCH, MOST_CLASSES, SPARE = 6, 4.0, 5, 1.03
@@ -148,6 +149,22 @@ def slowed(reserve: float, results: Results, still: float = 0.0) -> Iterable[Pro
         if 1.0 < by <= MOST_STRETCH:
             label = Sentence("Stretch everything {0} times", (Quantity(by, "ratio"),))
             yield Proposal(stretch_all(results.figure, by), label, "all")
+
+
+def slower_move(reserve: float, results: Results, moved: str, still: float = 0.0) -> Iterable[Proposal]:
+    """More time for the wanted move of a joint `moved`, where it takes any; `still` as of `slowed`."""
+    joint = results.figure.joint(moved)
+    if joint.move is None or not DESCRIBED[profile_of(joint, joint.move)[0]].timed:
+        return
+    law = square_law(max(reserve, 1e-6), still, 1.0 - still)
+    for wish in (wished(results), 1.0):
+        factor = law.slower(wish)
+        time_s = math.ceil(joint.move.time_s * factor * 20 - 1e-9) / 20 if factor is not None else math.inf
+        if joint.move.time_s < time_s <= joint.move.time_s * MOST_STRETCH:
+            edit = Edit(
+                f"slow {joint.name}'s move to {time_s:g} s", (Set(("joints", moved, "move", "time_s"), time_s),)
+            )
+            yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(time_s, "time"),)), "slower")
 
 
 def move_proposals(finding: Finding, results: Results, law: Law) -> Iterable[Proposal]:

@@ -21,6 +21,8 @@ SLEEVES_MM = (1.0, 1.5, 2.0, 3.0)
 SLEEVES: tuple[StuffKind, ...] = ("aluminium", "brass", "steel")
 """Walls of tubes that slide over a rod, and of what they are: common practice, no source."""
 STIFFER: tuple[StuffKind, ...] = ("carbon", "steel")
+BREAKS = frozenset({"carbon", "glass fibre", "beech", "pine"})
+"""What does not bend for good first."""
 SOFT_RINGS_MM = 0.05
 
 
@@ -58,7 +60,7 @@ def _sentence(results: Results, rod: Rod, found: RodFound, which: str, reserve: 
     name, stuff = rod.name, "the pair of them" if rod.sleeve_mm else stuff_of(rod.stuff)["name"]
     sways = Quantity(found.sways, "frequency")
     if which == "bends" and reserve < 1:
-        does = "breaks" if rod.stuff in ("carbon", "glass fibre", "beech", "pine") else "bends for good"
+        does = "breaks" if rod.stuff in BREAKS else "bends for good"
         where = posture_words(results, found.stressed.posture)
         text = f"{name} {does} at its foot with a bump{where}: {{0}}, and {stuff} bears {{1}}."
         return Sentence(text, (Quantity(found.stressed.bumped, "pressure", rounding="up"), Quantity(found.beam.bears, "pressure", rounding="down")))  # fmt: skip
@@ -105,7 +107,11 @@ def _derivations(results: Results, rod: Rod, found: RodFound) -> Iterable[Deriva
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     if finding.verdict == "holds":
         return
-    rod = next(each for each in results.figure.rods if each.id == finding.subject.id)
+    yield from firmer(next(each for each in results.figure.rods if each.id == finding.subject.id))
+
+
+def firmer(rod: Rod) -> Iterable[Proposal]:
+    """What a rod bends less with, or is held better by."""
 
     def offer(edit: Edit, words: str, group: str, *quantities: Quantity) -> Proposal:
         return Proposal(edit, Sentence(words, quantities), group)

@@ -43,6 +43,7 @@ from karakuri.checks import (
     turning,
     unjudged,
     voice,
+    whips,
     wiring,
     worn,
 )
@@ -81,6 +82,7 @@ RULES: tuple[Rule, ...] = (
     Rule("effort", effort.find, effort.propose),
     Rule("strain", strain.find, strain.propose),
     Rule("tilts", tilts.find, tilts.propose),
+    Rule("whips", whips.find, whips.propose),
     Rule("rocks", rocks.find, rocks.propose),
     Rule("sheds", sheds.find, sheds.propose),
     Rule("heat", heat.find, heat.propose),
@@ -101,6 +103,7 @@ OF_THE_SCORE = frozenset(
         "effort",
         "strain",
         "tilts",
+        "whips",
         "rocks",
         "sheds",
         "heat",

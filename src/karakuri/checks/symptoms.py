@@ -24,11 +24,11 @@ class Symptom(Frozen):
 
 
 SYMPTOMS: tuple[Symptom, ...] = (
-    Symptom("leans", ("leans", "lean", "tilts to one side", "hangs to one side", "droops"), ("shaft", "rods", "hold", "hangs", "tipping"),
+    Symptom("leans", ("leans", "lean", "tilts to one side", "hangs to one side", "droops"), ("shaft", "tilts", "rods", "hold", "hangs", "tipping"),
             ("a shell that went soft in the sun or in a warm car", "a screw that worked loose")),
     Symptom("flips", ("flips", "tips over", "falls over", "nose up"), ("hangs", "tipping", "rocks", "elements", "worn"),
             ("what somebody leans or hangs on it",)),
-    Symptom("shakes", ("shakes", "shake", "wobbles", "trembles", "overshoots", "jitters", "hunts"), ("shakes", "rings", "rods", "shaft", "drag", "hangs"),
+    Symptom("shakes", ("shakes", "shake", "wobbles", "trembles", "overshoots", "jitters", "hunts"), ("shakes", "rings", "rods", "whips", "shaft", "tilts", "drag", "hangs"),
             ("a base or a table that gives", "a supply that sags while it speeds up", "a loose screw in the horn")),
     Symptom("twitches", ("twitches", "twitch", "jerks at random", "resets"), ("supply", "power", "wiring", "shakes"),
             ("a program of one's own that sends lamps between pulses", "a signal wire beside motor wires, or long and thin", "grounds that are not joined")),

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 from functools import reduce
 
 from karakuri.catalogue import support_name
 from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
-from karakuri.checks.phrases import MOST_STRETCH, slowed, square_law, when
+from karakuri.checks.phrases import slowed, slower_move, when
 from karakuri.checks.shaft import carriers, decides
-from karakuri.model.edit import Edit, Set
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
-from karakuri.model.profiles import DESCRIBED
 from karakuri.model.ref import Ref
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.tilted import Most, worse
-from karakuri.sizing.wanted import profile_of
 from karakuri.units import Quantity
 
 
@@ -66,20 +62,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     asked, most = over
     yield from carriers(r, asked, results)
     still = min(most.still / most.value, 1.0) if most.value > 0 else 0.0
-    yield from _slower(asked.reserve, results, most.of, still) if most.of else slowed(asked.reserve, results, still)
-
-
-def _slower(reserve: float, results: Results, moved: str, still: float) -> Iterable[Proposal]:
-    """More time for a wanted move, which takes it."""
-    joint = results.figure.joint(moved)
-    if joint.move is None or not DESCRIBED[profile_of(joint, joint.move)[0]].timed:
-        return
-    law = square_law(max(reserve, 1e-6), still, 1.0 - still)
-    for wish in (wished(results), 1.0):
-        factor = law.slower(wish)
-        time_s = math.ceil(joint.move.time_s * factor * 20 - 1e-9) / 20 if factor is not None else math.inf
-        if joint.move.time_s < time_s <= joint.move.time_s * MOST_STRETCH:
-            edit = Edit(
-                f"slow {joint.name}'s move to {time_s:g} s", (Set(("joints", moved, "move", "time_s"), time_s),)
-            )
-            yield Proposal(edit, Sentence("Take {0} for the move", (Quantity(time_s, "time"),)), "slower")
+    yield from slower_move(asked.reserve, results, most.of, still) if most.of else slowed(asked.reserve, results, still)

@@ -70,10 +70,10 @@ class Page(Frozen, eq=False):
     end: float
 
 
-def spans(length: float) -> list[tuple[float, float]]:
-    """Begin and end, s, of each page of a score of that length, s."""
-    count = max(1, int(np.ceil(length / PAGE_S - 1e-9)))
-    return [(k * PAGE_S, min((k + 1) * PAGE_S, length)) for k in range(count)]
+def spans(length: float, each: float = PAGE_S) -> list[tuple[float, float]]:
+    """Begin and end, s, of each page of a score of that length, s; or of stretches of it, `each` s long."""
+    count = max(1, int(np.ceil(length / each - 1e-9)))
+    return [(k * each, min((k + 1) * each, length)) for k in range(count)]
 
 
 def page_loads(pages: list[Page]) -> list[tuple[PageLoad, ...]]:

@@ -154,8 +154,7 @@ def rod_found(tree: Tree, rod: Rod, i: int, gravities: Array, bump: float) -> Ro
         for turned in _turns(tree, link, g):
             every.append(replace(bent(beam, rod, mass, off, axis, turned.T @ g, bump), posture=p))
     stressed = max(every, key=lambda b: b.bumped)
-    k = 3 * beam.young * beam.second / beam.length**3
-    sways = math.sqrt(k / (mass + OWN_SWAY * beam.mass)) / (2 * math.pi)
+    sways = _sways(beam, mass)
     wobble = 0.0 if rod.held == "firm" else rod.play_mm / 1e3 * (0.5 + beam.length * 1e3 / rod.depth_mm)
     return RodFound(
         i, beam, mass, max(every, key=lambda b: b.sag + b.loose), stressed, max(every, key=lambda b: b.pressed),
@@ -169,14 +168,28 @@ def link_of(tree: Tree, rides_on: str) -> int:
     return -1 if rides_on == BASE else tree.index(rides_on)
 
 
-def carried(tree: Tree, rod: Rod) -> tuple[float, Array, float]:
-    """Mass kg, where its centre is from the rod's tip (3,) m, both at rest, and by how much the mass may be off, kg."""
-    rows = [
+def _sways(beam: Beam, mass: float) -> float:
+    return math.sqrt(3 * beam.young * beam.second / beam.length**3 / (mass + OWN_SWAY * beam.mass)) / (2 * math.pi)
+
+
+def sways_at(tree: Tree, rod: Rod) -> float:
+    """How fast a rod sways with what it carries, Hz (Rayleigh)."""
+    return _sways(beam_of(rod), carried(tree, rod)[0])
+
+
+def carried_rows(tree: Tree, rod: Rod) -> list[int]:
+    """Which bodies sit at its tip: parts named, and all that rides on joints named."""
+    return [
         b
         for b, body in enumerate(tree.bodies)
         if (body.id in rod.carries and body.kind == "part")
         or any(link in tree.ids and tree.rides[tree.index(link)][b] for link in rod.carries)
     ]
+
+
+def carried(tree: Tree, rod: Rod) -> tuple[float, Array, float]:
+    """Mass kg, where its centre is from the rod's tip (3,) m, both at rest, and by how much the mass may be off, kg."""
+    rows = carried_rows(tree, rod)
     mass, more = float(tree.body_mass[rows].sum()), rod.load_g / 1e3
     tip = np.array(rod.tip_mm) / 1e3
     first = (tree.body_mass[rows, None] * (tree.body_at[rows] - tip)).sum(axis=0)

@@ -10,6 +10,7 @@ from karakuri.checks.contract import (
     CORDS,
     DRAGS,
     FASTENED,
+    FLICKS,
     HANDS,
     HANGS,
     LIVED,
@@ -33,6 +34,7 @@ from karakuri.checks.contract import (
     SWINGS,
     TILTS,
     TURNING,
+    WHIPS,
     WORN,
 )
 from karakuri.model.ref import FIGURE, Ref
@@ -50,6 +52,7 @@ _EVERY = (
     Analysis(SHAKES, FIGURE, of_body.shakes),
     Analysis(SWINGS, FIGURE, of_body.swings),
     Analysis(RODS, FIGURE, of_body.rods),
+    Analysis(FLICKS, FIGURE, of_body.flicks),
     Analysis(CORDS, FIGURE, of_body.cords),
     Analysis(SLIDES, FIGURE, of_body.slides),
     Analysis(STROKES, FIGURE, of_body.strokes),
@@ -62,6 +65,7 @@ _EVERY = (
     Analysis(LOADS, SCORE, of_score.loads, of_score=True),
     Analysis(ROCKS, SCORE, of_score.rocks, of_score=True),
     Analysis(SHEDS, SCORE, of_score.sheds, of_score=True),
+    Analysis(WHIPS, SCORE, of_score.whips, of_score=True),
     Analysis(TILTS, SCORE, of_score.tilts, of_score=True),
     Analysis(RINGS, SCORE, of_score.ringing, of_score=True),
     Analysis(PACES, SCORE, of_score.paces, of_score=True),

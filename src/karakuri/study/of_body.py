@@ -29,7 +29,7 @@ from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
 from karakuri.sizing.hand import HandFound
-from karakuri.sizing.rods import RodFound
+from karakuri.sizing.rods import RodFound, link_of
 from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
@@ -38,6 +38,7 @@ from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wanted import AskedMove
 from karakuri.sizing.wearer import neck_of
+from karakuri.sizing.whipped import Whipped
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
 from karakuri.study.requests.borne import Bends, Holds, Wears
@@ -48,7 +49,7 @@ from karakuri.study.requests.room import FINE, Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
-from karakuri.study.requests.swings import Swings
+from karakuri.study.requests.swings import Flicks, Swings
 from karakuri.study.requests.turning import Levered, Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
@@ -116,6 +117,26 @@ def swings(given: Given) -> dict[str, Tilted]:
         for r, each in zip(felt, asks, strict=True):
             found[r.joint.id] = worse(found[r.joint.id], each) if r.joint.id in found else each
     return found
+
+
+def flicks(given: Given) -> tuple[Whipped, ...]:
+    """Where a wanted move throws each rod about most; nothing in a quick study."""
+    if given.quick or not given.figure.rods:
+        return ()
+    bare, out = replace(given.tree, linkages=(), groups=()), []
+    if not bare.coupling.hangs:
+        bare = replace(bare, loads=())
+    for i, rod in enumerate(given.figure.rods):
+        link = link_of(bare, rod.rides_on)
+        for r in given.joints if link >= 0 else ():
+            asked = _asked(r)
+            if asked is None or bare.coupling.leader[r.index] != r.index or not _feels(bare, link, r.index):
+                continue
+            found = given.reuse.of(Flicks(bare, rod, i, r.index, asked, given.gravities))
+            out += [found] if found is not None else []
+    return tuple(
+        min((one for one in out if one.i == i), key=lambda one: one.reserve) for i in sorted({one.i for one in out})
+    )
 
 
 def _asked(r: JointResults) -> AskedMove | None:

@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from karakuri.bodies.cut import carried_only
 from karakuri.bodies.inertia import Array
+from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
 from karakuri.mechanics.rocking import Rocking
 from karakuri.mechanics.starts import rest_pose
@@ -21,19 +22,22 @@ from karakuri.power.over_score import Fed, parts_of, servo_A, staggered, unwritt
 from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V
 from karakuri.sizing.fastened import Thrown
-from karakuri.sizing.page import SAMPLE_S, Page, ScoredJoint, page_loads, spans
+from karakuri.sizing.page import PAGE_S, SAMPLE_S, Page, ScoredJoint, page_loads, spans
 from karakuri.sizing.ringing import Rung, rings
 from karakuri.sizing.score_loads import ScoreLoads, score_loads
 from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.sizing.tilted import Tilted, worse
+from karakuri.sizing.whipped import Whipped, lead_s
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
-from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts
+from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts, Whips
 from karakuri.wiring.table import wires
 
 AT_ONCE, WORST = 32, 50
+LONG_S = 20.0
+"""A stretch of what still feels what was before: longer than a page, for each begins so much earlier."""
 
 
 def loads(given: Given) -> ScoreLoads | None:
@@ -79,14 +83,32 @@ def sheds(given: Given) -> tuple[Thrown, ...]:
     figure, tree = given.figure, given.tree
     if given.quick or not figure.fastenings or not figure.score.moves_something:
         return ()
-    moved, stretches = carried_only(tree), _stretches(given)
-    loads = tree.loads if tree.coupling.hangs else ()
-    bare = replace(tree, low=moved.low, high=moved.high, loads=loads, linkages=(), groups=())
+    bare, stretches = _as_it_moves(tree), _stretches(given)
     out = []
     for i, it in enumerate(figure.fastenings):
         each = (given.reuse.of(Sheds(bare, it, i, given.gravities, over)) for over in stretches)
         out.append(max((one for one in each if one is not None), key=lambda one: one.used, default=None))
     return tuple(one for one in out if one is not None)
+
+
+def whips(given: Given) -> tuple[Whipped, ...]:
+    """Where the score throws each rod about most, of those that it moves; nothing in a quick study."""
+    figure, tree = given.figure, given.tree
+    if given.quick or not figure.rods or not figure.score.moves_something:
+        return ()
+    bare = _as_it_moves(tree)
+    out = []
+    for i, rod in enumerate(figure.rods):
+        stretches = _stretches(given, LONG_S, lead_s(bare, rod))
+        each = (given.reuse.of(Whips(bare, rod, i, given.gravities, over)) for over in stretches)
+        out.append(min((one for one in each if one is not None), key=lambda one: one.reserve, default=None))
+    return tuple(one for one in out if one is not None)
+
+
+def _as_it_moves(tree: Tree) -> Tree:
+    """The tree as far as it decides where all is that is moved as given; ranges of what hangs and what is strung matter where something does."""
+    moved = carried_only(tree)
+    return replace(tree, low=moved.low, high=moved.high, loads=tree.loads if tree.coupling.hangs else (), linkages=(), groups=())  # fmt: skip
 
 
 def tilts(given: Given) -> dict[str, Tilted]:
@@ -100,12 +122,13 @@ def tilts(given: Given) -> dict[str, Tilted]:
     return {r.joint.id: reduce(worse, found) for r, found in zip(judged, zip(*each, strict=True), strict=True)}
 
 
-def _stretches(given: Given) -> list[Stretch]:
-    """The score's motion page by page, with what goes at once in it."""
+def _stretches(given: Given, long: float = PAGE_S, lead: float = 0.0) -> list[Stretch]:
+    """The score's motion in stretches `long` s each, each from `lead` s before, with what goes at once in it."""
     tree, found = given.tree, given[LOADS]
     motion = score_motion(given.figure, tree, rest_pose(tree), given.reuse.tracks)
     leaps = _leaps(motion, found) if found is not None else ()
-    return [Stretch(motion, a, b, tuple(leap for leap in leaps if a <= leap[0] < b)) for a, b in spans(motion.length)]
+    each = [(max(a - lead, 0.0), b) for a, b in spans(motion.length, long)]
+    return [Stretch(motion, a, b, tuple(leap for leap in leaps if a <= leap[0] < b)) for a, b in each]
 
 
 def _leaps(motion: ScoreMotion, found: ScoreLoads) -> tuple[Leap, ...]:

@@ -20,6 +20,7 @@ BENCHES: dict[str, tuple[str, ...]] = {
         "slides",
         "hands",
         "rods",
+        "whips",
         "drag",
         "fastened",
         "sheds",
@@ -60,7 +61,7 @@ FIELDS = {
 SHOWN_AS = {"behaviour": "behaviour", "lived": "behaviour", "steering": "hand"}
 """What the Rehearse bench shows for a rule."""
 POSED = ("hold", "move", "weigh")
-AT_TIME = ("tilts", "rocks", "sheds")
+AT_TIME = ("tilts", "whips", "rocks", "sheds")
 """Of these the score is gone to where it is worst."""
 
 

@@ -1,4 +1,4 @@
-"""What is asked about a stretch of a score's motion of the whole figure: how it rocks on its foot, what comes off, and what carries its joints."""
+"""What is asked about a stretch of a score's motion of the whole figure: how it rocks on its foot, what comes off, how rods are whipped, and what carries its joints."""
 
 from __future__ import annotations
 
@@ -14,11 +14,13 @@ from karakuri.frozen import Frozen
 from karakuri.mechanics.rocking import Rocking, rocking
 from karakuri.mechanics.tipping import Footing
 from karakuri.model.fastening import Fastening
+from karakuri.model.rod import Rod
 from karakuri.motion.score_motion import ScoreMotion
 from karakuri.sizing.fastened import Thrown, thrown
 from karakuri.sizing.leaps import HAIR_S
 from karakuri.sizing.page import times_of
 from karakuri.sizing.tilted import Tilted, tilted
+from karakuri.sizing.whipped import STEP_S, Whipped, whipped
 from karakuri.study.requests.contract import Request
 
 Leap = tuple[float, float, tuple[int, ...], tuple[float, ...]]
@@ -52,6 +54,18 @@ class Stretch(Frozen, eq=False):
                 times, q = np.append(times, at), np.hstack([q, there])
                 qd, qdd = np.hstack([qd, np.zeros_like(there)]), np.hstack([qdd, push])
         return times, q, qd, qdd
+
+    def even(self, step: float) -> tuple[Array, Array]:
+        """Times (n,), `step` s apart from its begin on, and q (m, n) rad or m there; a leap drawn as it speeds up and brakes."""
+        times = np.arange(self.begin, self.end + 0.5 * step, step)
+        q, _, _ = self.motion.state(times)
+        for departs, arrives, rows, pushed in self.leaps:
+            under = (times >= departs) & (times < arrives)
+            share = (times[under] - departs) / (arrives - departs)
+            left = np.where(share < 0.5, 1.0 - 2.0 * share**2, 2.0 * (1.0 - share) ** 2)
+            for row, push in zip(rows, pushed, strict=True):
+                q[row, under] -= push * ((arrives - departs) / 2.0) ** 2 * left
+        return times, q
 
 
 class Rocks(Request[Rocking | None], eq=False):
@@ -110,3 +124,24 @@ class Tilts(Request[tuple[Tilted, ...]], eq=False):
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Tilted, ...]:
         """The worst moments of each, N·m, N and s."""
         return tilted(self.tree, self.offs, self.gravities, *self.over.samples())
+
+
+class Whips(Request[Whipped | None], eq=False):
+    """Rod number i over a stretch; gravities (p, 3) m/s²."""
+
+    kind = "whips"
+    tree: Tree
+    rod: Rod
+    i: int
+    gravities: Array
+    over: Stretch
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the stretch by its own key."""
+        return digest((self.tree, self.rod, self.i, self.gravities, self.over.key))
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Whipped | None:
+        """The worst moment of it, s and m/s²."""
+        times, q = self.over.even(STEP_S)
+        return whipped(self.tree, self.rod, self.i, self.gravities, times, q[:, None, :])

@@ -94,6 +94,9 @@ def drive_page(desk: Desk, ident: str) -> Page:
             Note("ns", shaft.sentence.show(desk.units)),
             *(Calc(f"s{i}", d) for i, d in enumerate(shaft.derivations)),
         ]
+    tilts = desk.finding("tilts", ident)
+    if tilts is not None:
+        items += [Block("vt", tilts, figure.assumptions.wished_margin), Note("nt", tilts.sentence.show(desk.units))]
     items += [
         Head("hc", "Caution"),
         Note("nc", CAUTION, True),

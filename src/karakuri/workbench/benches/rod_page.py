@@ -36,6 +36,12 @@ def rod_page(desk: Desk, ident: str) -> Page:
     items: list[Item] = [Block("v", finding, desk.figure.assumptions.wished_margin)]
     if finding is not None:
         items.append(Note("nv", finding.sentence.show(desk.units)))
+    thrown = desk.finding("whips", ident)
+    if thrown is not None:
+        items += [
+            Block("vw", thrown, desk.figure.assumptions.wished_margin),
+            Note("nw", thrown.sentence.show(desk.units)),
+        ]
     items += [
         WriteText("name", "Name", rod.name, lambda text: rename(desk, "rods", ident, text)),
         Pick("stuff", "Of", str(stuff_of(rod.stuff)["name"]), stuffs, lambda key: put("stuff", key, "stuff")),
