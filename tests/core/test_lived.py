@@ -17,6 +17,7 @@ from karakuri.model.behaviour import After, Attends, Behaviour, Input, Lives, Pa
 from karakuri.model.channel import SoundChannel
 from karakuri.model.edit import Add, Edit, Set, apply
 from karakuri.model.edits import fit_servo
+from karakuri.model.joint import Support
 from karakuri.model.part import Part
 from karakuri.model.power import Load, Power
 from karakuri.model.score import Score
@@ -63,6 +64,8 @@ def nods(by_deg, axis=None, **power):
     """A figure whose score is empty, and which goes between two poses by itself."""
     figure = being(without=[j.id for j in being().joints if j.id != "neck_pan"])
     figure = apply(figure, fit_servo(figure, "neck_pan", servo_class("class_20")))
+    bearing = Set(("joints", "neck_pan", "support"), Support(kind="turntable"))  # it throws its head about
+    figure = apply(figure, Edit("bearing", (bearing,)))
     if axis is not None:
         figure = apply(figure, Edit("axis", (Set(("joints", "neck_pan", "axis"), axis),)))
     head = Part(id="head", name="Head", rides_on="neck_pan", mass_g=300.0, at_mm=(80.0, 0.0, 220.0))

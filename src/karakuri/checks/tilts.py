@@ -1,4 +1,4 @@
-"""Tilts: what the score and wanted moves ask of what carries each joint, across its axis; told where that is more than standing anywhere asks of it, and it is not surely held."""
+"""Tilts: what the score and wanted moves ask of what carries each joint, across its axis; told where that makes another verdict than standing anywhere does."""
 
 from __future__ import annotations
 
@@ -21,9 +21,15 @@ def find(results: Results) -> Iterable[Finding]:
         over = _over(r, results)
         if over is None or r.shaft is None or r.missing or over[0].reserve >= r.shaft.reserve:
             continue
-        finding = _one(r, *over, results)
-        if finding.verdict != "holds" or finding.decides is not None:
-            yield finding
+        if _ranks(over[0], results) > _ranks(r.shaft, results):
+            yield _one(r, *over, results)
+
+
+def _ranks(s: Shaft, results: Results) -> tuple[int, int]:
+    """How bad it is told, and how bad it may be."""
+    order = ("holds", "tight", "fails")
+    worst, nominal = (order.index(verdict_of(each, wished(results))) for each in (s.interval[0], s.reserve))
+    return nominal, worst
 
 
 def _over(r: JointResults, results: Results) -> tuple[Shaft, Most] | None:

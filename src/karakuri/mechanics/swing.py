@@ -15,7 +15,7 @@ MOST_DECAY, LONGEST = 30.0, 512
 
 
 def felt(pushed: Array, step: float, frequency: float, damping: float) -> Array:
-    """ω² x, (…, n) m/s², of what is pushed with (…, n) m/s², samples `step` s apart, and swings at `frequency` Hz; it begins at rest under the first of them. 0 < damping < 1 of critical."""
+    """ω² x, (k, n) m/s² or with more before the n, of what is pushed with as many, samples `step` s apart, and swings at `frequency` Hz; it begins at rest under the first of them. 0 < damping < 1 of critical."""
     omega = 2 * math.pi * frequency
     mu = complex(-damping * omega, omega * math.sqrt(1 - damping**2))
     goes = np.exp(mu * step)

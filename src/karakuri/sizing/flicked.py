@@ -28,7 +28,7 @@ def flicked(tree: Tree, rod: Rod, i: int, k: int, move: AskedMove, gravities: Ar
     begun = with_corners(tree, others, CORNERS)
     starts, ways = places_of(tree, k, move.by, PLACES)
     after = min(2.0 / sways_at(tree, rod), AFTER_S)
-    times: Array = np.arange(-BEFORE, int(np.ceil((move.time + after) / STEP_S))) * STEP_S
+    times: Array = np.arange(-BEFORE, int(np.ceil((move.time + after) / STEP_S)), dtype=np.float64) * STEP_S
     went = way_at(move, np.clip(times, 0.0, move.time))
     pose, row = (each.ravel() for each in np.meshgrid(range(begun.shape[1]), range(len(starts)), indexing="ij"))
     q = np.repeat(begun[:, pose], len(times), axis=1)

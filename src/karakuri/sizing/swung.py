@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from msgspec.structs import replace
 
 from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
@@ -32,9 +31,7 @@ def swung(
     gain = np.where(np.array(tree.coupling.leader) == k, tree.coupling.gain, 0.0)
     gain[k] = 1.0
     qd, qdd = np.outer(gain, ways[row] * v[at]), np.outer(gain, ways[row] * a[at])
-    found = tilted(tree, offs, gravities, np.zeros(len(here)), q, qd, qdd)
-    moved = tree.ids[k]
-    return tuple(Tilted(replace(each.moment, of=moved), replace(each.side, of=moved)) for each in found)
+    return tilted(tree, offs, gravities, np.zeros(len(here)), q, qd, qdd)
 
 
 def _course(move: AskedMove) -> tuple[Array, Array, Array]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -26,6 +27,10 @@ class Tilted(Frozen):
 
     moment: Most
     side: Most
+
+    def moved_by(self, joint: str) -> Tilted:
+        """The same, asked by that joint's wanted move."""
+        return Tilted(replace(self.moment, of=joint), replace(self.side, of=joint))
 
 
 def tilted(

@@ -7,7 +7,7 @@ import math
 from msgspec.structs import replace
 
 from karakuri.bodies.blocks import blocks
-from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing
+from karakuri.bodies.cut import carried_only, cut, lumped, massless, nameless, unladen, weighing
 from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
 from karakuri.bodies.tree import Tree
@@ -103,7 +103,8 @@ def _drag(given: Given, joint: Joint, tilting: float = 0.0) -> Dragging | None:
 def swings(given: Given) -> dict[str, Tilted]:
     """Of each joint of which it is known what carries it, by id, where wanted moves ask most of that; nothing in a quick study."""
     judged = [] if given.quick else [r for r in given.joints if r.shaft is not None]
-    bare = replace(given.tree, linkages=(), groups=())
+    tree = given.tree
+    bare = replace(carried_only(tree), low=tree.low, high=tree.high, linkages=(), groups=())
     found: dict[str, Tilted] = {}
     for moved in given.joints if judged else ():
         asked = _asked(moved)
@@ -115,7 +116,8 @@ def swings(given: Given) -> dict[str, Tilted]:
         swings = Swings(bare, moved.index, asked, offs, given.gravities, tuple(bad.values()))
         asks: tuple[Tilted, ...] = given.reuse.of(swings)
         for r, each in zip(felt, asks, strict=True):
-            found[r.joint.id] = worse(found[r.joint.id], each) if r.joint.id in found else each
+            asked_so = each.moved_by(moved.joint.id)
+            found[r.joint.id] = worse(found[r.joint.id], asked_so) if r.joint.id in found else asked_so
     return found
 
 
