@@ -2,6 +2,7 @@
 // `simboard ELF trace FILE [MCU]` writes what the port says, as fast as it goes, and drives pins as the file says, 'tick pin level' a line.
 // `simboard ELF pins SECONDS [MCU]` writes 'pulse PIN cycle width' for every pulse on any pin, in cycles of 16 MHz and
 // 'bus byte byte …' for what a generator that answers at 0x40 on the bus was told at once, 'bus41 byte …' at 0x41 and so on to 0x4F.
+// With SPEAKS=FILE somebody else leads the bus: lines 'cycle address byte byte …', each begun then, a byte every 360 cycles and not before the last was taken.
 #include <fcntl.h>
 #include <poll.h>
 #include <simavr/avr_adc.h>
@@ -106,6 +107,35 @@ static void bus(struct avr_irq_t *irq, uint32_t value, void *param) {
   }
 }
 
+// One that leads: what it says to a controller that follows. The simulator's own slave knows no end of a message, so what its bus would show is written into
+// the registers here, and the program's own word that it goes on is waited for, as a clock held low is.
+enum { SPOKEN_TO = 0x60, A_BYTE = 0x80, THE_END = 0xA0, TWSR_AT = 0xB9, TWAR_AT = 0xBA, TWDR_AT = 0xBB, TWCR_AT = 0xBC };
+static FILE *speech;
+static avr_cycle_count_t speak_at, since, longest;
+static int speak_to, spoken[80], to_say, at_byte;
+static void next_speech(void) {
+  char line[600];
+  to_say = 0, at_byte = -1;
+  if (!fgets(line, sizeof line, speech)) { speak_at = ~0ul; return; }
+  char *each = line;
+  speak_at = strtoul(each, &each, 10), speak_to = (int)strtol(each, &each, 10);
+  while (to_say < 80 && *each && *each != '\n') spoken[to_say++] = (int)strtol(each, &each, 10);
+}
+static void speak(void) {
+  uint8_t *const io = avr->data;
+  if ((io[TWCR_AT] & 0xC0) == 0xC0) io[TWCR_AT] &= 0x7F;
+  if (avr->cycle < speak_at) return;
+  if (at_byte < 0 && !since && (!(io[TWCR_AT] & 0x04) || io[TWAR_AT] >> 1 != speak_to)) { next_speech(); return; }  // it does not answer
+  if (!(io[TWCR_AT] & 0x40)) { since = since ? since : avr->cycle; return; }  // it is not done with the last
+  if (since && avr->cycle - since > longest) longest = avr->cycle - since;
+  since = 0;
+  const int what = at_byte < 0 ? SPOKEN_TO : at_byte < to_say ? A_BYTE : THE_END;
+  if (what == A_BYTE) io[TWDR_AT] = (uint8_t)spoken[at_byte];
+  io[TWSR_AT] = (uint8_t)((io[TWSR_AT] & 7) | what), io[TWCR_AT] = 0x84;  // it answers that it goes on
+  speak_at = avr->cycle + 360, at_byte++;
+  if (what == THE_END) next_speech();
+}
+
 int main(int argc, char **argv) {
   if (argc < 3) return 2;
   elf_firmware_t firmware;
@@ -133,7 +163,8 @@ int main(int argc, char **argv) {
         if (pin) avr_irq_register_notify(pin, edge, (void *)(long)(*port << 3 | bit));
       }
     avr_irq_t *from = avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_OUTPUT);
-    if (from) avr_irq_register_notify(from, bus, avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_INPUT));
+    if (getenv("SPEAKS")) speech = fopen(getenv("SPEAKS"), "r"), next_speech();
+    else if (from) avr_irq_register_notify(from, bus, avr_io_getirq(avr, AVR_IOCTL_TWI_GETIRQ(0), TWI_IRQ_INPUT));
   }
   // The stop switch is open: A0 reads high.
   avr_irq_t *stop = avr_io_getirq(avr, AVR_IOCTL_IOPORT_GETIRQ(argc > 4 && strstr(argv[4], "2560") ? 'F' : 'C'), 0);
@@ -152,6 +183,7 @@ int main(int argc, char **argv) {
   while (avr->cycle < until * 16e6) {
     const int state = avr_run(avr);
     if (state == cpu_Done || state == cpu_Crashed) { fprintf(stderr,"ended %d at %lx cycle %lu\n",state,(unsigned long)avr->pc,(unsigned long)avr->cycle); break; }
+    if (speech) speak();
     if (traced || !serial || avr->cycle < next_letter) continue;
     next_letter = avr->cycle + 1500;  // a letter at 115200 baud
     char c;
@@ -176,5 +208,6 @@ int main(int argc, char **argv) {
       if (ahead > 0.0005) usleep((useconds_t)(ahead * 1e6));
     }
   }
+  if (speech) printf("waited %lu\n", (unsigned long)longest);
   return 0;
 }

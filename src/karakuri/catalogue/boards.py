@@ -38,7 +38,7 @@ class StringPin(Frozen):
 
 class BoardKind(Frozen):
     """A kind of board. `volts` of its logic; `rail`: servos' power comes to it and is handed on beside each pin; `pin_mA`, `all_mA`: what a pin, and all of
-    them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
+    them, may give; `bus`: it has one, or hangs on one, then at `address` as it comes; `follows`: a controller that may hang on another's, at that address unless it is given one. Of a controller: its `chip` and its memory, bytes, `stack_bytes` of it kept
     for the stack, and the ports whose pins tell of themselves when they change, with the number by which they do; `core`: the player reaches its pins
     by the usual editor's core alone; `computer`: it runs the player in plain Python; `stop`: the pin of the player's stop switch; `string`: where a string
     of lamps goes, None where any pin that goes on and off sends one, interrupts shut; `feeds`: pins it can be fed by, each with the least and the most volts, lowest first."""
@@ -54,6 +54,7 @@ class BoardKind(Frozen):
     source: str
     pins: tuple[BoardPin, ...]
     address: int | None = None
+    follows: int | None = None
     addresses: tuple[int, int] | None = None
     chip: str = ""
     flash_bytes: int = 0

@@ -9,8 +9,9 @@ from collections.abc import Iterable
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.checks.contract import Results
-from karakuri.model.board import Board, Plug
-from karakuri.model.board_edits import set_plug
+from karakuri.model.board import Board, BoardKindId, Plug
+from karakuri.model.board_edits import add_board, set_plug
+from karakuri.model.edit import Add, Edit, apply
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id
 from karakuri.model.leads import called
@@ -19,8 +20,9 @@ from karakuri.model.ref import Ref
 from karakuri.power.fed import most_V
 from karakuri.units import Quantity
 from karakuri.wiring.at_once import FRAME_S, RESET_S, SPARE_S, at_once, controllers_of, lamp_s, string_s
-from karakuri.wiring.plug_in import move_plug
+from karakuri.wiring.plug_in import Thing, home_of, move_plug
 
+SECOND: BoardKindId = "atmega328p"
 LAMP_A = 0.06
 """60 mA of a lamp with three colours, all of them in full: common practice, no source."""
 LAMPS_MOST_V, HIGH = 5.3, 0.7
@@ -106,7 +108,7 @@ def _at_once(results: Results, board: Board) -> Iterable[Finding]:
         text = f"The lamps of {names} take {{0}} to send{shut}; {{1}} of each frame are left for that, and the player sends them there: no pulse is late.{slip}"
         verdict = "holds"
     else:
-        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps, with a program of your own: the player drives one."
+        text = f"The lamps of {names} take {{0}} to send{shut}, and {{1}} of a frame are left after the pulses and working out the next: they are not sent.{slip} Fewer lamps, a pulse generator for the servos, or a second controller for the lamps, which follows this one on its bus."
         verdict = "fails"
     yield Finding(finding_id("wiring", board.id, "strings"), "wiring", ref, verdict, Sentence(text, tuple(quantities)), reserve=reserve, demand=takes, capacity=left)  # type: ignore[arg-type]  # fmt: skip
 
@@ -143,10 +145,22 @@ def _fewer(figure: Figure, board_id: str) -> Iterable[Proposal]:
     name = called(figure, longest)
     if most > 0:
         yield Proposal(set_plug(figure, longest.id, f"{most} lamps", lamps=most), Sentence(f"{most} lamps for {name}"), "fewer")  # fmt: skip
-    for other in controllers_of(figure):
-        if other.id != board_id:
-            yield Proposal(
-                move_plug(figure, longest.id, other.id),
-                Sentence(f"Put {name} on {other.name}, with a program of your own"),
-                "other",
-            )
+    others = [other for other in controllers_of(figure) if other.id != board_id]
+    for other in others:
+        yield Proposal(move_plug(figure, longest.id, other.id), Sentence(f"Put {name} on {other.name}"), "other")
+    if not others:
+        yield from _another(figure, longest, name)
+
+
+def _another(figure: Figure, plug: Plug, name: str) -> Iterable[Proposal]:
+    """One more controller, which follows, for a string of lamps."""
+    board, ident = add_board(figure, SECOND, "Second controller")
+    now = apply(figure, board)
+    steps = [*board.steps]
+    hung = home_of(now, Thing("board", ident, "Second controller"))
+    if hung is None:
+        return
+    steps.append(Add("plugs", hung))
+    now = Figure(**(dict(now) | {"plugs": (*now.plugs, hung)}))
+    steps += move_plug(now, plug.id, ident).steps
+    yield Proposal(Edit(f"a second controller for {name}"[:80], tuple(steps)), Sentence(f"A second controller for {name}, which follows on the bus"), "second")  # fmt: skip

@@ -24,12 +24,15 @@ from karakuri.power.supply import stall_sum
 from karakuri.power.wire import drop_V, ohm_per_m
 from karakuri.units import Quantity
 from karakuri.wiring.clashes import Clash, clashes
+from karakuri.wiring.following import address_of, addresses_of, followers, hangs_on
 from karakuri.wiring.plug_in import free_pins, not_plugged, pins_for, plug_everything
 from karakuri.wiring.table import Wire, cut_m, ways_of, wires
 from karakuri.wiring.ways import farthest, poses_to_try
 
 GAUGES = (24, 22, 20, 18, 16, 14, 12, 10)
 NAMED = 6
+BUS_HIGH = 0.7
+"""Of what its logic gets, on its bus: I2C-bus specification UM10204, from memory."""
 ALL_CALL = 0x70
 """The address to which every such generator answers: its data sheet, from memory."""
 
@@ -45,6 +48,8 @@ def find(results: Results) -> Iterable[Finding]:
     for plug in figure.plugs:
         if plug.along_mm is not None:
             yield from _reach(results, plug)
+    for board in followers(figure):
+        yield from _levels(figure, board)
     for board in figure.boards:
         yield from _fed(results, board)
         yield from _given(results, board)
@@ -134,6 +139,19 @@ def _fed(results: Results, board: Board) -> Iterable[Finding]:
     if verdict != "holds":
         text += " Feed it by 5 V of its own, a converter or a plug, its minus joined."
     yield Finding(finding_id("wiring", board.id, "fed"), "wiring", Ref("board", board.id), verdict, Sentence(text, tuple(quantities)), measure=Sentence("{0} feeds it", (volts,)))  # fmt: skip
+
+
+def _levels(figure: Figure, board: Board) -> Iterable[Finding]:
+    """Whether the bus of the one that leads gets high enough for a controller that follows: data sheets want 0.7 of what its logic gets."""
+    chief = hangs_on(figure, board)
+    gives, logic = board_kind(chief.kind).volts if chief is not None else None, board_kind(board.kind).volts
+    if chief is None or gives is None or logic is None:
+        return
+    comes, wants = Quantity(gives, "voltage", rounding="down"), Quantity(BUS_HIGH * logic, "voltage", rounding="up")
+    low = gives < BUS_HIGH * logic
+    text = f"The bus of {chief.name} goes up to {{0}}, and {board.name}, which follows on it, wants {{1}} to be sure that it is high (0.7 of what its logic gets)"
+    text += ": it may hear nothing, and its own pull-ups could end the other. A level shifter for a bus goes between." if low else "."  # fmt: skip
+    yield Finding(finding_id("wiring", board.id, "bus_level"), "wiring", Ref("board", board.id), "tight" if low else "holds", Sentence(text, (comes, wants)), measure=Sentence("{0} of {1}", (comes, wants)))  # fmt: skip
 
 
 def _given(results: Results, board: Board) -> Iterable[Finding]:
@@ -300,13 +318,13 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
 def _other_address(figure: Figure, plug: Plug) -> Iterable[Proposal]:
     """The next address that nobody on that bus has, for one that hangs there."""
     hung = next(each for each in figure.boards if each.id == plug.item)
-    low, high = board_kind(hung.kind).addresses or (0, -1)
+    low, high = addresses_of(hung)
     others = {each.item for each in figure.plugs if each.board == plug.board and each.of == "board" and each.id != plug.id}  # fmt: skip
-    taken = {each.address or board_kind(each.kind).address for each in figure.boards if each.id in others}
-    own = hung.address or board_kind(hung.kind).address
+    taken = {address_of(each) for each in figure.boards if each.id in others}
+    own, solder = address_of(hung), board_kind(hung.kind).follows is None
     free = next((n for n in range(low, high + 1) if n not in taken and n != ALL_CALL), None)
     if free is not None and (own in taken or own is None or not low <= own <= high):
-        yield Proposal(set_board(figure, hung.id, "address", address=free), Sentence(f"Solder {hung.name} to address {free} (0x{free:02X})"), "address")  # fmt: skip
+        yield Proposal(set_board(figure, hung.id, "address", address=free), Sentence(f"{'Solder' if solder else 'Set'} {hung.name} to address {free} (0x{free:02X})"), "address")  # fmt: skip
 
 
 def _other_pins(figure: Figure, plug: Plug) -> Iterable[Proposal]:

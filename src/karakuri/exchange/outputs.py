@@ -16,7 +16,7 @@ from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
 from karakuri.catalogue.boards import board_kind
 from karakuri.frozen import Frozen
-from karakuri.model.board import PULSED, Plug
+from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -24,6 +24,7 @@ from karakuri.motion.frames import RATE_HZ, FrameStream, followed
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
 from karakuri.sizing.followed import as_driven
+from karakuri.wiring.following import CHANNELS, channels_of, followers, follows
 
 
 class Output(Frozen, eq=False):
@@ -186,18 +187,24 @@ def outputs(figure: Figure) -> tuple[Output, ...]:
 
 
 def first_outputs(figure: Figure) -> dict[str, int]:
-    """The number of each board's first output, by its id. Outputs of a second board come after those of the first, and so on, a controller's own after those
-    of generators."""
+    """The number of each board's first output, by its id. Outputs of a second board come after those of the first, and so on, those of the controller that leads after those
+    of generators and controllers that follow it."""
     begins, at = dict[str, int](), 0
-    for board in sorted(figure.boards, key=lambda each: board_kind(each.kind).what == "controller"):
+
+    def last(board: Board) -> bool:
+        return board_kind(board.kind).what == "controller" and not follows(figure, board)
+
+    for board in sorted(figure.boards, key=last):
         begins[board.id] = at
-        at += 1 + max((pin.output for pin in board_kind(board.kind).pins), default=-1)
+        most = CHANNELS - 1 if follows(figure, board) else max((pin.output for pin in board_kind(board.kind).pins), default=-1)  # fmt: skip
+        at += 1 + most
     return begins
 
 
 def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
     """The numbers of what is plugged in, by its id, and all of them; the first that is plugged into a pin has it."""
     begins = first_outputs(figure)
+    told = {ident: k for board in followers(figure) for ident, k in channels_of(figure, board).items()}
     boards, out, chosen = (
         {board.id: board_kind(board.kind) for board in figure.boards},
         dict[str, tuple[int, Plug]](),
@@ -205,9 +212,12 @@ def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
     )
     for plug in figure.plugs:
         pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
-        if plug.of not in (*PULSED, "light") or pin is None or pin.output < 0:
+        if plug.of not in (*PULSED, "light") or pin is None:
             continue
-        number = begins[plug.board] + pin.output
+        channel = told.get(plug.id, pin.output)
+        if not channel >= 0:
+            continue
+        number = begins[plug.board] + channel
         if number not in chosen:
             out[plug.item] = (number, plug)
             chosen.add(number)

@@ -12,6 +12,8 @@ from karakuri.model.part import BASE
 
 BoardKindId = Literal["line", "atmega328p", "atmega2560", "rp2040", "computer", "generator", "rail"]
 PluggedKind = Literal["drive", "light", "run", "voice", "input", "board"]
+CONTROLLERS: tuple[BoardKindId, ...] = ("atmega328p", "atmega2560", "rp2040", "computer")
+"""What runs a program."""
 PULSED: tuple[PluggedKind, ...] = ("drive", "run")
 """What takes servo pulses."""
 Pin = Annotated[str, Field(pattern=r"^[A-Z]{0,3}[0-9]{0,3}$", min_length=1, max_length=6)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from karakuri.frozen import Frozen
-from karakuri.model.board import Plug
+from karakuri.model.board import CONTROLLERS, Plug
 from karakuri.model.figure import Figure
 
 Ability = Literal["pulse", "dim", "digital", "analog", "data", "clock", "send", "receive"]
@@ -48,6 +48,7 @@ LEADS: dict[str, tuple[Lead, ...]] = {
     "button": (Lead("signal", "digital", "white"), MINUS),
     "sensor": (Lead("signal", "digital", "white"), LOGIC, MINUS),
     "level": (Lead("signal", "analog", "white"), LOGIC, MINUS),
+    "follows": (Lead("data", "data", "blue"), Lead("clock", "clock", "yellow"), MINUS),  # fed by itself
     "on the bus": (Lead("data", "data", "blue"), Lead("clock", "clock", "yellow"), LOGIC, MINUS),
 }
 OF_INPUT = {
@@ -69,6 +70,8 @@ def leads_of(figure: Figure, plug: Plug) -> tuple[Lead, ...]:
     if plug.of == "input":
         assert figure.behaviour is not None
         return LEADS[OF_INPUT[figure.behaviour.input(plug.item).kind]]
+    if plug.of == "board" and next(each.kind for each in figure.boards if each.id == plug.item) in CONTROLLERS:
+        return LEADS["follows"]
     return LEADS["voice" if plug.of == "voice" else "on the bus"]
 
 

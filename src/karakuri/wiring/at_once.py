@@ -21,12 +21,15 @@ from karakuri.model.channel import RunChannel
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called
 from karakuri.sizing.followed import as_driven
+from karakuri.wiring.following import follows
 from karakuri.wiring.table import kind_of
 
 FRAME_S, LAMP_S, RESET_S, SPARE_S = 0.020, 34e-6, 300e-6, 300e-6
 WORKS_S, EACH_S, FAST = 0.008, 0.00045, 2.0
 """Kept for working out the next frame, and for each ribbon and each output where those are many: from above; of nine and nine, and of servos that share joints, it
 takes less than 4.4 ms in simulation at 16 MHz. A 32-bit controller is at least so much faster: from its clock, not measured."""
+TOLD_S, HEARS_S = 0.002, 0.0022
+"""Of a controller that follows: for taking over what it is told, from above, and what it keeps free for being told, a little more than that takes."""
 BUS_S = 0.0016
 """A frame to a generator: 66 bytes of nine bits at 400 kHz."""
 
@@ -88,9 +91,11 @@ def at_once(figure: Figure, board: Board) -> AtOnce:
             mapped, ends = own_pulses(figure, drive), travelled(figure, drive)
         widths.append(float(mapped.pulse(np.array(ends)).max()) * 1e-6)  # the player keeps to the soft limits
         late.append(Late(plug, called(figure, plug), total, total * 1e6 / max(mapped.least_us_per_rad, 1e-9)))
-    buses = sum(plug.of == "board" for plug in here)
+    buses = BUS_S * sum(plug.of == "board" for plug in here)
     works = max(WORKS_S, EACH_S * (len(figure.score.moved) + len(widths) + len(strings))) / (FAST if kind.core else 1.0)
-    taken = max(sum(widths), works) + buses * BUS_S
+    if follows(figure, board):
+        works, buses = TOLD_S, HEARS_S
+    taken = max(sum(widths), works) + buses
     return AtOnce(
         board,
         math.fsum(widths),
@@ -99,7 +104,7 @@ def at_once(figure: Figure, board: Board) -> AtOnce:
         tuple(called(figure, plug) for plug in strings),
         max(0.0, FRAME_S - taken - SPARE_S),
         tuple(late),
-        works + buses * BUS_S,
+        works + buses,
     )
 
 

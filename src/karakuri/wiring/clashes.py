@@ -9,6 +9,7 @@ from karakuri.frozen import Frozen
 from karakuri.model.board import Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import ABILITY_WORDS, Lead, called, leads_of
+from karakuri.wiring.following import CHANNELS, address_of, addresses_of, channels_of, follows, hangs_on, told_at
 from karakuri.wiring.table import kind_of
 
 PULSE_TIMER = 1
@@ -51,6 +52,8 @@ def _of_board(figure: Figure, board: Board) -> Iterator[Clash]:
     if kind.what == "controller":
         yield from _timers(figure, board, kind, asked)
     yield from _bus(figure, board, kind, here)
+    if follows(figure, board):
+        yield from _following(figure, board, kind, here, asked)
 
 
 def _cannot(figure: Figure, board: Board, kind: BoardKind, pin_id: str, pin: BoardPin | None, plug: Plug, lead: Lead) -> Iterator[Clash]:  # fmt: skip
@@ -131,6 +134,28 @@ def _measured(figure: Figure, board: Board, kind: BoardKind, plug: Plug, pin_id:
         yield Clash(f"measured_{plug.id}", text, board.id, (plug.id, busy[0].id))
 
 
+def _following(figure: Figure, board: Board, kind: BoardKind, here: list[Plug], asked: dict[str, list[tuple[Plug, Lead]]]) -> Iterator[Clash]:  # fmt: skip
+    """What a controller cannot do that follows another: it decides nothing and has its own bus for being told."""
+    chief = hangs_on(figure, board)
+    head = chief.name if chief is not None else ""
+    if chief is not None and (kind_of(chief).what != "controller" or follows(figure, chief)):
+        text = f"{board.name} hangs on {head}, which leads nobody: plug it into the bus of the controller that leads."
+        yield Clash(f"leads_{board.id}", text, board.id, tuple(p.id for p in figure.plugs if p.of == "board" and p.item == board.id))  # fmt: skip
+    for plug in here:
+        if plug.of in ("input", "voice", "board"):
+            text = f"{called(figure, plug)} is plugged into {board.name}, which follows {head} and decides nothing: plug it into {head}."
+            yield Clash(f"decides_{plug.id}", text, board.id, (plug.id,))
+    for pin in told_at(figure, board):
+        for plug, lead in asked.get(pin, ()):
+            if lead.wants not in ("data", "clock"):
+                text = f"{called(figure, plug)} is on pin {pin} of {board.name}, its bus, on which it follows {head}."
+                yield Clash(f"own_bus_{plug.id}_{lead.id}", text, board.id, (plug.id,))
+    told = list(channels_of(figure, board))
+    if len(told) > CHANNELS:
+        text = f"{len(told)} things are driven by {board.name}, which is told {CHANNELS} channels by the one that it follows."
+        yield Clash(f"channels_{board.id}", text, board.id, tuple(told[CHANNELS:]))
+
+
 def _bus(figure: Figure, board: Board, kind: BoardKind, here: list[Plug]) -> Iterator[Clash]:
     """What hangs on a bus answers to an address of its own, and one that has to hang on one does."""
     heard: dict[int, list[Plug]] = {}
@@ -139,11 +164,11 @@ def _bus(figure: Figure, board: Board, kind: BoardKind, here: list[Plug]) -> Ite
             continue
         hung = next(each for each in figure.boards if each.id == plug.item)
         its = kind_of(hung)
-        if its.address is None:
-            yield Clash(f"bus_{plug.id}", f"{hung.name} is no board that hangs on a bus.", board.id, (plug.id,))
+        address, (low, high) = address_of(hung), addresses_of(hung)
+        if address is None:
+            text = f"{hung.name} follows no other controller." if its.what == "controller" else f"{hung.name} is no board that hangs on a bus."  # fmt: skip
+            yield Clash(f"bus_{plug.id}", text, board.id, (plug.id,))
             continue
-        address = hung.address if hung.address is not None else its.address
-        low, high = its.addresses or (address, address)
         if not low <= address <= high:
             text = f"{hung.name} has address {address} (0x{address:02X}), and its kind has {low} to {high} (0x{low:02X} to 0x{high:02X})."
             yield Clash(f"address_{plug.id}", text, board.id, (plug.id,))

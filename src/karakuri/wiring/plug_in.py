@@ -12,6 +12,7 @@ from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
 from karakuri.model.leads import Lead, leads_of
 from karakuri.wiring.clashes import MOST_BY_TIMER, PULSE_TIMER
+from karakuri.wiring.following import follows, may_follow, told_at
 from karakuri.wiring.table import kind_of
 
 PLUGGED: dict[str, PluggedKind] = {"light": "light", "run": "run", "sound": "voice"}
@@ -26,8 +27,9 @@ class Thing(Frozen):
 
 
 def things(figure: Figure) -> tuple[Thing, ...]:
-    """All that can be plugged into a board, boards that hang on a bus first, then servos, lights, motors, voices and inputs."""
-    found = [Thing("board", board.id, board.name) for board in figure.boards if kind_of(board).address is not None]
+    """All that can be plugged into a board, boards that hang on a bus first, controllers that follow another among them, then servos, lights, motors, voices and inputs."""
+    hung = {board.id for board in may_follow(figure)}
+    found = [Thing("board", b.id, b.name) for b in figure.boards if kind_of(b).address is not None or b.id in hung]
     for drive in figure.drives:
         joint = figure.joint(drive.joint)
         if joint.kind == "turn" and joint.role != "free":
@@ -64,7 +66,7 @@ def free_pins(figure: Figure, board: Board, lead: Lead, plug: Plug) -> tuple[Boa
     """Pins of a board that fit a lead of `plug` and nothing else is plugged into; a bus is free for all, a string of lamps that goes by SPI has one pin and keeps
     others to itself."""
     others = [each for each in figure.plugs if each.board == board.id and each.id != plug.id]
-    taken = {pin for each in others for _, pin in each.pins}
+    taken = {*told_at(figure, board), *(pin for each in others for _, pin in each.pins)}
     shared, string = lead.wants in ("data", "clock"), kind_of(board).string
     together = {*string.takes, string.pin} if string is not None else set()
     if string is not None and plug.lamps:
@@ -108,13 +110,15 @@ def boards_for(figure: Figure, thing: Thing) -> list[Board]:
         order.sort(key=lambda board: not kind_of(board).rail)
     elif thing.of != "board":
         order.sort(key=lambda board: kind_of(board).what != "controller")
+    if thing.of in ("input", "voice"):  # one that follows decides nothing
+        order = [board for board in order if not follows(figure, board)]
     return order
 
 
 def home_of(figure: Figure, thing: Thing) -> Plug | None:
     """Where a thing is plugged in, or else a plug for it into the first board with pins that fit; None where there is none."""
     for board in boards_for(figure, thing):
-        if thing.of == "board" and kind_of(board).what != "controller":
+        if thing.of == "board" and (kind_of(board).what != "controller" or follows(figure, board)):
             continue
         draft = Plug(id=new_id(figure, f"plug {thing.item}"), board=board.id, of=thing.of, item=thing.item)
         pins = pins_for(figure, board, draft)

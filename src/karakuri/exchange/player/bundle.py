@@ -9,6 +9,7 @@ from msgspec.structs import replace
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble
+from karakuri.exchange.player.followers import how_they_follow, programs_of_followers
 from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, live_words, lives
@@ -21,6 +22,7 @@ from karakuri.exchange.sound_copies import number_of
 from karakuri.exchange.wiring_sheets import drawing
 from karakuri.model.behaviour import Performs, Says
 from karakuri.model.figure import Figure
+from karakuri.wiring.following import followers
 from karakuri.wiring.table import wires
 
 SOURCES = ("main.cpp", "play.cpp", "play.h", "player.cpp", "player.h", "ribbon.cpp", "ribbon.h", "living.cpp", "living.h", "life.cpp", "hand.cpp", "hardware.h", "hardware_avr.h", "strings.h", "generators.h", "hardware_timer.cpp", "hardware_i2c.cpp",
@@ -81,8 +83,8 @@ def bundle(
         inside[f"{name}.ino"] = (folder / "sketch.ino").read_text(encoding="utf-8").replace("@NAME@", plain).encode("utf-8")  # fmt: skip
         return {f"{name}/{each}": data for each, data in inside.items()} | {
             "README.txt": sketch_readme(score, needs, kind, pins, name, figure).encode("utf-8"),
-            **drawings(figure),
-        }
+            **drawings(figure), **programs_of_followers(figure, True),
+        }  # fmt: skip
     out = {name: (folder / name).read_bytes() for name in SOURCES} | made
     makefile = (
         (folder / "Makefile")
@@ -92,7 +94,7 @@ def bundle(
     )
     out["Makefile"] = makefile.encode("utf-8")
     out["README.txt"] = readme(score, needs, kind, pins, figure).encode("utf-8")
-    return out | drawings(figure)
+    return out | drawings(figure) | programs_of_followers(figure, False)
 
 
 def _sketch_files(controller: Controller) -> tuple[str, ...]:
@@ -182,10 +184,12 @@ def sketch_readme(score: Tables, needs: Size, kind: PulseKind, pins: PinTable, n
     volts = (
         "5 V" if logic is None or logic > 4 else f"{logic:g} V, and nothing that gives more than {logic:g} V to any pin"
     )
-    many = sum(row.wired for row in pins.generators)
-    generator = "" if kind.id == "timer" and not many else f"\n{'Each' if many > 1 else 'The'} generator's data and clock go to the controller's bus pins of those names, its logic + to {volts}, its - to ground.\n"  # fmt: skip
+    rest = len(followers(figure))
+    many = sum(row.wired for row in pins.generators) - rest
+    generator = "" if (kind.id == "timer" or rest) and not many else f"\n{'Each' if many > 1 else 'The'} generator's data and clock go to the controller's bus pins of those names, its logic + to {volts}, its - to ground.\n"  # fmt: skip
     if many > 1:
-        generator += f"   Their addresses, set by solder bridges: {', '.join(f'{row.name} 0x{row.address:02X}' for row in pins.generators)}.\n"
+        generator += f"   Their addresses, set by solder bridges: {', '.join(f'{row.name} 0x{row.address:02X}' for row in pins.generators[:many])}.\n"
+    generator += how_they_follow(figure, True)
     if pins.strings and pins.kind.string is not None:
         generator += "   Many strings of lamps want a level shifter between 3.3 V and 5 V on their data wire.\n"
     return f"""{score.name}: how to get its movement onto an {needs.controller.name.split(",")[0]} board
@@ -242,7 +246,7 @@ Build and send
 Wiring
 {chr(10).join(rows)}
   {pins.stop.id}               a switch to ground: the figure goes to park and stays there
-{_on_the_bus(pins)}  Servos get their own supply; its ground is joined with the controller's.
+{_on_the_bus(pins)}{how_they_follow(figure, False)}  Servos get their own supply; its ground is joined with the controller's.
 
 What it does
   At power-up nobody knows where the servos stand: one joint after the other is brought to park with sparse pulses.

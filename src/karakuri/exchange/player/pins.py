@@ -18,6 +18,7 @@ from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.clashes import MOST_BY_TIMER, clashes, is_receiver
+from karakuri.wiring.following import address_of, channels_of, followers, follows, leaders
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
@@ -90,24 +91,24 @@ class PinTable(Frozen):
 
 
 def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
-    """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where they name several, where what it
+    """The controller that the figure's boards say, and who makes the pulses; None where they name none. Raises FileTrouble where several lead, where what it
     drives is on boards a player does not know, or where that is a single-board computer."""
-    found = [board for board in figure.boards if board_kind(board.kind).what == "controller"]
+    found = leaders(figure)
     if not found:
         return None
     faults = []
     if len(found) > 1:
-        faults.append(Fault("boards", "one controller", f"{len(found)}: {', '.join(board.name for board in found)}"))
+        faults.append(Fault("boards", "one controller that leads", f"{len(found)}: {', '.join(board.name for board in found)}"))  # fmt: skip
     driven = {plug.board for plug in figure.plugs if plug.of in (*PULSED, "light")}
     for board in figure.boards:
         if board.id in driven and board_kind(board.kind).what == "outputs" and board.kind != "generator":
             faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
     if faults:
-        raise FileTrouble("The player was not written.", tuple(faults), "A player drives one controller and pulse generators on its bus: plug all of it there, on the Power bench under “the wiring”. What stays on another board wants a program of your own, and is taken out for this.")  # fmt: skip
+        raise FileTrouble("The player was not written.", tuple(faults), "A player drives one controller, and on its bus pulse generators and controllers that follow it: plug these into its bus, and all else into any of them, on the Power bench under “the wiring”. What stays on another board wants a program of your own, and is taken out for this.")  # fmt: skip
     if board_kind(found[0].kind).computer:
         raise FileTrouble("The player was not written.", (Fault(f"board {found[0].name}", "a small controller", board_kind(found[0].kind).name),), "Choose plain Python: that is the player of a single-board computer.")  # fmt: skip
     own = any(plug.of in PULSED and plug.board == found[0].id for plug in figure.plugs)
-    hung = any(board.kind == "generator" for board in figure.boards)
+    hung = any(board.kind == "generator" for board in figure.boards) or bool(followers(figure))
     chip = next(each for each in controllers() if each.id == found[0].kind)
     return chip, CORE if chip.core else pulse_kind("i2c" if hung and not own else "timer")
 
@@ -128,18 +129,22 @@ def pin_table(figure: Figure, controller: Controller, kind: PulseKind) -> PinTab
 
 
 def generators_of(figure: Figure) -> tuple[GeneratorRow, ...]:
-    """The figure's pulse generators; one as it comes where it has none."""
+    """The figure's pulse generators, and the controllers that follow, which are told the same; one generator as it comes where it has none."""
     comes, begins = board_kind("generator").address or 0, first_outputs(figure)
     made = tuple(
         GeneratorRow(board.address or comes, CLOCK_HZ if board.clock_MHz is None else board.clock_MHz * 1e6, begins[board.id], board.name)
         for board in figure.boards if board.kind == "generator"
     )  # fmt: skip
+    made += tuple(
+        GeneratorRow(address_of(board) or 0, CLOCK_HZ, begins[board.id], board.name) for board in followers(figure)
+    )
     return made or (GeneratorRow(comes, CLOCK_HZ, 0, "as it comes", False),)
 
 
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
     boards: dict[str, Board] = {board.id: board for board in figure.boards}
     several = sum(board.kind == "generator" for board in figure.boards) > 1
+    told = {ident: k for board in followers(figure) for ident, k in channels_of(figure, board).items()}
     for output in found:
         light = output.pulses is None
         if output.plug is None:
@@ -147,8 +152,8 @@ def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
             continue
         board, pin = boards[output.plug.board], output.plug.pin("signal") or ""
         kind = board_kind(board.kind)
-        own = kind.what == "controller"
-        where = f"pin {pin}" if own else f"channel {pin} of {board.name if several else 'the generator'}"
+        own, channel = kind.what == "controller" and not follows(figure, board), told.get(output.plug.id)
+        where = f"pin {pin}" if own else f"pin {pin} of {board.name}" if channel is not None else f"channel {pin} of {board.name if several else 'the generator'}"  # fmt: skip
         yield PinRow(output.number, output.name, light, kind.by_id.get(pin) if own else None, where + (f", a string of {output.plug.lamps}" if output.plug.lamps else ", dimmed" if light else ""), output.plug.lamps)  # fmt: skip
 
 

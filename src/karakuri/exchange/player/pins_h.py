@@ -54,7 +54,7 @@ def pins_h(table: PinTable) -> str:
             f"#define BOARD_OUTPUTS {table.count}",
             "#include <stdint.h>",
             f"#define GENERATORS {sum(row.wired for row in table.generators)}",
-            *_generators(table.generators),
+            *(_generators(table.generators) if table.generators else []),
             "#ifdef __AVR__",
             "#include <avr/io.h>",
             "#include <stdint.h>",

@@ -25,19 +25,24 @@ from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.wiring.at_once import string_s
 from karakuri.wiring.clashes import clashes
+from karakuri.wiring.following import channels_of, followers
 
 CHANNELS = 16
 
 
 class At(Frozen):
-    """Where an output of a computer is: on which of its generators and on which channel of it, else a string of so many lamps that it sends itself."""
+    """Where an output of a computer is: on which of its generators and controllers that follow it, and on which channel of that, else a string of so many lamps that it sends itself; `where` in words
+    where that is a pin of one that follows."""
 
     generator: int
     channel: int
     lamps: int = 0
+    where: str = ""
 
     def words(self, several: bool) -> str:
         """The same in words."""
+        if self.where:
+            return self.where
         if self.lamps:
             return f"string of {self.lamps}"
         return f"channel {self.channel:2d}{f' of {self.generator + 1}' if several else ''}"
@@ -47,13 +52,17 @@ def channels(figure: Figure) -> tuple[tuple[Output, At], ...]:
     """Each output and where it is. Raises FileTrouble where one is on no channel and is no string of lamps on the computer itself, and for what clashes there."""
     kinds = {board.id: board_kind(board.kind) for board in figure.boards}
     order = [board.id for board in figure.boards if board.kind == "generator"]
+    others = {board.id: (k, board, channels_of(figure, board)) for k, board in enumerate(followers(figure), len(order))}
     found, faults = list[tuple[Output, At]](), list[Fault]()
     for output in outputs(figure):
         plug, at = output.plug, None
         if plug is None:  # nothing is decided yet: as they are numbered
-            at = At(0, output.number) if not order and output.number < CHANNELS else None
+            at = At(0, output.number) if not order and not others and output.number < CHANNELS else None
         elif plug.board in order:
             at = At(order.index(plug.board), int(plug.pin("signal") or 0))
+        elif plug.board in others:
+            k, board, told = others[plug.board]
+            at = At(k, told[plug.id], where=f"pin {plug.pin('signal')} of {board.name}")
         elif kinds[plug.board].computer and plug.lamps:
             at = At(-1, 0, plug.lamps)
         if at is None:
@@ -61,10 +70,10 @@ def channels(figure: Figure) -> tuple[tuple[Output, At], ...]:
             faults.append(Fault(output.name, f"a channel of a generator, 0 to {CHANNELS - 1}", number))
         else:
             found.append((output, at))
-    mine = {board.id: board.name for board in figure.boards if board.kind in ("computer", "generator")}
+    mine = {b.id: b.name for b in figure.boards if b.kind in ("computer", "generator") or b.id in others}
     faults += [Fault(mine[clash.board], "no clash", clash.words) for clash in clashes(figure) if clash.plugs and clash.board in mine]  # fmt: skip
     if faults:
-        raise FileTrouble("The player was not written.", tuple(faults[:12]), "Plug all of it into pulse generators, a string of lamps into the computer, on the Power bench under “the wiring”.")  # fmt: skip
+        raise FileTrouble("The player was not written.", tuple(faults[:12]), "Plug all of it into pulse generators or controllers that follow, a string of lamps into the computer, on the Power bench under “the wiring”.")  # fmt: skip
     return tuple(found)
 
 

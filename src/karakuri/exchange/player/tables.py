@@ -14,6 +14,7 @@ from karakuri.exchange.player.live import CUE_KEYS, LiveTables
 from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.profiles import DESCRIBED, PROFILE_KINDS
+from karakuri.wiring.following import followers
 
 MOST_PLACE, MOST_TICKS, MOST_OUTPUTS, MOST_SHAPE = 32767, 2**32 - 1, 200, 65535
 LIGHT, RUNS = 1, 2
@@ -120,9 +121,10 @@ def tables(figure: Figure, live: bool = False) -> Tables:
         faults.append(Fault("the score", "at least one ribbon", "none"))
     if faults:
         raise FileTrouble("The player was not written.", tuple(faults[:12]), "Change these and export again.")
-    generators = {board.id for board in figure.boards if board.kind == "generator"}
+    others = {board.id for board in followers(figure)}
+    generators = {board.id for board in figure.boards if board.kind == "generator"} | others
     return Tables(figure.name, round(score.length_s * 1e4), score.loops, tuple(moves), tuple(channels),
-                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links), sum(o.plug is not None and o.plug.lamps > 0 for o in found),
+                  tuple(_output(o) for o in found), tuple(o.name for o in found), tuple(links), sum(o.plug is not None and o.plug.lamps > 0 and o.plug.board not in others for o in found),
                   len(generators), sum(o.pulses is not None and o.plug is not None and o.plug.board in generators for o in found))  # fmt: skip
 
 

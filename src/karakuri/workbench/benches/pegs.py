@@ -8,6 +8,7 @@ from karakuri.catalogue.boards import board_kind
 from karakuri.model.board import Board, Plug
 from karakuri.model.leads import called
 from karakuri.model.ref import Ref
+from karakuri.wiring.following import told_at
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.kit import Kit
 from karakuri.workbench.widgets.sheet import Sheet
@@ -80,6 +81,7 @@ class Pegs(Sheet):
         tall = self._rows() * u(TALL)
         kit.rect(u(2), u(22), w - u(5), tall + u(6), "card", "rule")
         kit.rect(mid - u(3), u(22), u(6), tall + u(6), "brass")
+        told = {pin: f"bus, {what}" for pin, what in told_at(self.desk.figure, self.board).items()}
         for k, (pin, some) in enumerate(self.shown):
             right, y = self._place(k)
             side = 1 if right else -1
@@ -93,7 +95,7 @@ class Pegs(Sheet):
             if len(some) > 1 and kit.width(words, 12) > room:
                 words = f"{kit.short(self._name(*some[0]), room - kit.width(' + 1', 12), 12)} + {len(some) - 1}"
             name_at = edge - after if right else edge + after
-            free = "stop switch" if kind.what == "controller" and pin == kind.stop else "free"
+            free = "stop switch" if kind.what == "controller" and pin == kind.stop else told.get(pin, "free")
             colour = "verm" if len(some) > 1 and not _bus(some) else "indigo" if on else "ink" if taken else "ink3"
             kit.text(name_at, y, kit.short(words or free, room, 12), 12, 600 if on else 400, colour, "r" if right else "l")  # fmt: skip
             at = mid + side * u(6)

@@ -25,6 +25,7 @@ from karakuri.model.part import BASE
 from karakuri.model.ref import FIGURE, Ref, item_of
 from karakuri.units import Quantity
 from karakuri.wiring.at_once import string_s
+from karakuri.wiring.following import address_of, leaders, may_follow, told_at
 from karakuri.wiring.plug_in import Thing, boards_for, free_pins, move_plug, not_plugged, plug_everything, plug_thing
 from karakuri.wiring.table import way_of, wires
 from karakuri.workbench.benches.figure_page import set_whole
@@ -113,12 +114,20 @@ def board_page(desk: Desk, board: Board) -> Page:
             Write("clock", "1500 µs measure", None if own is None else Quantity(asked * 1e-6, "pulse"), "pulse", lambda v: _clock(desk, board, asked, v * 1e6), "not noted", emptied=lambda: put("clock", clock_MHz=None)),
             Note("clk", f"Its clock is {own:.2f} MHz; players exported from now on divide by that. Measured again, it is still 1500." if own is not None else "Its clock is 25 MHz, nominal, a few per cent off. Let a player send 1500 µs, measure with a scope or a logic analyser, and write what you see."),
         ]  # fmt: skip
-        hung = next((plug for plug in figure.plugs if plug.of == "board" and plug.item == board.id), None)
-        if hung is not None:
-            items.append(Do("bus", "Where it hangs", lambda: desk.select(Ref("plug", hung.id))))
-        else:
-            items.append(Do("hang", "Hang it on a controller", lambda: _plug(desk, Thing("board", board.id, board.name))))  # fmt: skip
-    free = sum(pin.id not in {at for plug in figure.plugs if plug.board == board.id for _, at in plug.pins} for pin in kind.pins)  # fmt: skip
+    hung = next((plug for plug in figure.plugs if plug.of == "board" and plug.item == board.id), None)
+    if hung is not None and kind.follows is not None:
+        address, chief = address_of(board), next(each.name for each in figure.boards if each.id == hung.board)
+        items.append(Write("address", "Its address", Quantity(address or 0, "count"), "count", lambda v: put("address", address=round(v))))  # fmt: skip
+        items.append(Note("fo", f"It follows {chief} on its bus and decides nothing: its program, exported with the player, does what it is told and goes to park by itself after half a second of silence. What notices and what speaks is plugged into {chief}."))  # fmt: skip
+        items.append(Note("pu", f"Data to data, clock to clock, minus to minus; plus stays apart. Where no pulse generator hangs there, two resistors of 4.7 kΩ go from both to the logic + of {chief} (common practice)."))  # fmt: skip
+    if hung is not None:
+        items.append(Do("bus", "Where it hangs", lambda: desk.select(Ref("plug", hung.id))))
+    elif kind.address is not None:
+        items.append(Do("hang", "Hang it on a controller", lambda: _plug(desk, Thing("board", board.id, board.name))))  # fmt: skip
+    elif board in may_follow(figure) and leaders(figure):
+        items.append(Do("hang", f"Let it follow {leaders(figure)[0].name}", lambda: _plug(desk, Thing("board", board.id, board.name))))  # fmt: skip
+    taken = {*told_at(figure, board), *(at for plug in figure.plugs if plug.board == board.id for _, at in plug.pins)}
+    free = sum(pin.id not in taken for pin in kind.pins)
     if kind.pins:
         items.append(Fact("free", "Pins free", str(free), f"of {len(kind.pins)}", ""))
     if kind.pin_mA is not None:

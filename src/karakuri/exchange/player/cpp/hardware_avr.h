@@ -113,6 +113,11 @@ static inline void avr_send() {  // one byte, where there is room
   if (say_words[say_at] && (UCSR0A & (1 << UDRE0))) UDR0 = say_words[say_at++];
 }
 
+#elif defined(FOLLOWS)
+void follow_poll();
+static inline uint8_t avr_cue() { return 255; }
+static inline void avr_say(uint16_t) {}
+static inline void avr_send() { follow_poll(); }
 #else
 static inline uint8_t avr_cue() { return 255; }
 static inline void avr_say(uint16_t) {}

@@ -12,9 +12,19 @@ static inline void generator_light(uint8_t, uint16_t) {}
 static inline void generators_send() {}
 #endif
 
+#pragma GCC diagnostic ignored "-Wtype-limits"  // a controller may have lamps and no servo
+
 static volatile uint16_t asked[PULSES + 1];  // ticks of 0.5 microseconds, taken over at the frame's start
 static volatile uint8_t frames;
-static volatile bool resting;        // the last pulse of this frame is over
+static volatile bool resting = true; // the last pulse of this frame is over
+#ifdef FOLLOWS
+const uint16_t KEPT_TICKS = 4400;   // before a frame is over the other speaks: 1.6 ms on the bus, and a little more
+bool follow_keeps_time();           // whether it is known when the other speaks
+static inline bool may_shut() { return follow_keeps_time(); }
+#else
+const uint16_t KEPT_TICKS = 0;
+static inline bool may_shut() { return true; }
+#endif
 const uint8_t FALL = 9;             // ticks from a match to the falling edge: measured in simulation
 
 static void set(uint8_t i, bool high) {
@@ -78,17 +88,26 @@ void hw_light(uint8_t output, uint16_t permille) {
 void hw_frame(char, uint32_t) {
   const uint8_t seen = frames;
   if (STRINGS) {  // in the dead time, and only where it is long enough: no pulse is late by it
-    while (frames == seen && !resting) {}
+    while (frames == seen && !resting) avr_send();
     cli();
     const uint16_t left = OCR1A - TCNT1;
-    const bool fits = frames == seen && resting && !(TIFR1 & (1 << OCF1A)) && left > STRING_TICKS;
+    const bool fits = frames == seen && resting && !(TIFR1 & (1 << OCF1A)) && left > STRING_TICKS + KEPT_TICKS;
     sei();
-    if (fits) strings_send();
+    if (fits && may_shut()) strings_send();
   }
   while (frames == seen) avr_send();
   generators_send();
   wdt_reset();
 }
+
+#ifdef FOLLOWS
+// The next frame begins now: the other's frame is over, and what it says next comes in 20 ms.
+void hw_sync() {
+  cli();
+  if (resting && !(TIFR1 & (1 << OCF1A)) && OCR1A - TCNT1 > 60) TCNT1 = 0, OCR1A = 30;
+  sei();
+}
+#endif
 
 uint16_t hw_reads(uint8_t input) { return avr_reads(input); }
 uint8_t hw_cue() { return avr_cue(); }
