@@ -129,7 +129,7 @@ def test_silence_parks_it_slowly_and_it_comes_back_no_faster(tmp_path):
         moves = np.abs(np.diff(us[parking]))
         assert us[parking][-1] == pytest.approx(1500, abs=1.5) and moves.max() <= abs(told[k] - 1500) / 100 + 1.5
         assert abs(us[(at > silent + 75 * 320_000) & (at < silent + 77 * 320_000)][0] - told[k]) > 0.4 * abs(told[k] - 1500)  # fmt: skip
-        back = us[at > again]
+        back = us[at > again - 640_000]
         assert (
             np.abs(np.diff(back)).max() <= 4.4 + 0.5 and np.abs(back[-5:] - told[k]).max() < 3.5
         )  # 20° a second of 11 µs a degree
@@ -143,12 +143,12 @@ def test_noise_on_the_bus_is_not_taken_over(tmp_path):
     """Half messages, other registers, other addresses and settings between whole ones: only whole frames move anything."""
     figure, rng = following(calm(load(owl_path()))), random.Random(3)
     messages = []
-    for k in range(150):
-        at = 160_000 + 320_000 * k
-        messages.append((at, frame(1600, 1400, 1550, 1450)))
+    for k in range(150):  # a whole frame, and where the next would be something else
+        messages.append((160_000 + 640_000 * k, frame(1600, 1400, 1550, 1450)))
         junk = rng.choice(([0, 32], [254, 121], [6, 0, 0, 255, 15], [7, *[255] * 10], [70, *[255] * 6], []))
-        messages.append((at + 80_000, junk))
+        messages.append((480_000 + 640_000 * k, junk))
     out = pulses_of(heard(tmp_path, figure, messages, 3))
+    assert len(out["D4"]) > 140
     for pin, wanted in zip(("D4", "D5", "D6", "D7"), (1600, 1400, 1550, 1450), strict=True):
         assert np.abs(out[pin][5:, 1] / 16 - wanted).max() < 3.5
 
@@ -178,6 +178,20 @@ def test_its_lamps_are_sent_in_every_frame_and_nobody_waits_for_them(alone, tmp_
     for pin in ("D4", "D5", "D6", "D7") if not alone else ():
         assert np.abs(pulses[pin][5:, 1] / 16 - us).max() < 3.5
         assert np.abs(np.diff(pulses[pin][5:, 0]) - 320_000).max() <= 800
+
+
+@needs("avr-g++", "gcc")
+@needs_harness
+def test_lamps_that_would_reach_into_the_time_of_the_bus_are_not_sent(tmp_path):
+    """Sixty more than fit: rather no lamps than one that leads kept waiting. Pulses go on."""
+    figure = stringed(following(calm(load(owl_path()))), 1)
+    told = at_once(figure, figure.boards[1])
+    us = told.pulses / told.count * 1e6
+    lamps = int((0.020 - told.pulses - 0.0016) / 34e-6)
+    words = frame(*[us] * told.count)
+    out = heard(tmp_path, stringed(figure, lamps), [(160_000 + 320_000 * n, words) for n in range(100)], 2)
+    assert int(out.rsplit("waited ", 1)[1]) < PATIENCE / 4 and "D3" not in pulses_of(out)
+    assert np.abs(pulses_of(out)["D4"][5:, 1] / 16 - us).max() < 3.5
 
 
 @needs("avr-g++", "gcc")

@@ -6,6 +6,7 @@ import random
 import shutil
 import subprocess
 import sys
+import time
 from importlib.resources import files
 
 import numpy as np
@@ -288,6 +289,7 @@ def test_a_computer_sends_two_generators_and_a_string(tmp_path, monkeypatch):
     assert named == ["/dev/i2c-1", "/dev/i2c-1", "/dev/spidev0.0"] and (named[0], program["I2C_SLAVE"], 0x41) in asked
     found, wanted = board_values(figure)
     sent.clear()
+    boards.due = time.monotonic()  # the frame begins now, however long the above took
     boards.frame("F", 50, data["outputs"], wanted[:, 50].tolist())
     assert [(name, len(out)) for name, _, out in sent] == [
         ("/dev/i2c-1", 65),

@@ -135,6 +135,29 @@ def test_a_sudden_wanted_move_is_one_at_all_its_servo_has():
     assert sudden == soft
 
 
+@pytest.mark.parametrize("seed", range(4))
+def test_a_bearing_away_from_the_pivot_is_tilted_by_the_side_load_too(seed):
+    tree = build_tree(random_figure(seed, 3))
+    rng = np.random.default_rng(seed)
+    q, qd, qdd = (rng.uniform(-1, 1, (3, 30)) * scale for scale in (0.5, 4.0, 40.0))
+    for j in range(3):
+        near, far = (tilted(tree, ((j, off),), GRAVITIES, np.arange(30.0), q, qd, qdd)[0] for off in (0.0, 0.05))
+        wanted = max((tilt[0] + 0.05 * side[0]).max() for side, tilt in across_axes(tree, [j], q, qd, qdd, GRAVITIES))
+        assert far.moment.value == pytest.approx(wanted) and far.moment.value > near.moment.value and far.side == near.side  # fmt: skip
+
+
+def test_a_move_as_fast_as_it_goes_is_as_hard_as_its_servo_makes_it():
+    """However long it is given: half of the way sped up and half braked in the time its servo needs."""
+    figure = nodding(grams=300.0)
+    lazy, made = (apply(figure, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=50.0, time_s=time_s, profile="sudden")),))) for time_s in (5.0, 3.0))  # fmt: skip
+    found = study(lazy, Reuse()).results
+    r = found.joints[0]
+    assert r.move.least < 1.0
+    (own,) = swung(found.tree, 0, replace(r.own, time=r.move.least), ((0, 0.0),), found.gravities, (r.hold.worst.moment_pose,))  # fmt: skip
+    assert found[SWINGS]["tilt"].moment.value == pytest.approx(own.moment.value)
+    assert study(made, Reuse()).results[SWINGS]["tilt"].moment.value == pytest.approx(own.moment.value)
+
+
 def told(figure, rule="tilts"):
     found = study(figure, Reuse())
     return found, next((f for f in found.findings if f.rule == rule), None)

@@ -139,6 +139,36 @@ def test_a_sudden_move_whips_too():
     assert hard.hard > 1.5 * soft.hard and hard.reserve < soft.reserve
 
 
+def test_a_sudden_move_is_the_same_as_one_in_its_least_time_sped_up_half_the_way():
+    sudden = told(waving(Row(0.3, 0.0, 20.0, "sudden")))[0].results
+    least = float(sudden.loads.joints[0].moves.least[0])
+    written = told(waving(Row(0.3, round(least, 4), 20.0, "trapezoid", 0.5)))[0].results
+    assert sudden[WHIPS][0].reserve == pytest.approx(written[WHIPS][0].reserve, rel=0.08)
+
+
+def test_what_swings_on_from_one_stretch_into_the_next_is_felt_there():
+    """Two moves in the rhythm of the stick, one on either side of where stretches part: as over the whole in one go; alone either asks less."""
+
+    def swinging(*at):
+        return waving(*(Row(t, 0.14, target) for t, target in zip(at, (4.0, 0.0), strict=False)), thick=6.0, grams=100.0, length_s=24.0)  # fmt: skip
+
+    pace = told(swinging(1.0))[0].results[WHIPS][0].sways
+    both = swinging(19.75, 19.75 + 1.5 / pace)
+    whole, *_ = over(both)
+    found = told(both)[0].results[WHIPS][0]
+    alone = told(swinging(19.75))[0].results[WHIPS][0]
+    assert found.at_s > 20.0 and found.reserve == pytest.approx(whole.reserve, rel=0.02)
+    assert found.reserve < 0.8 * alone.reserve
+
+
+def test_how_fast_it_sways_is_an_estimate_and_low_knows_it():
+    """Off the rhythm of its moves by a seventh: as reckoned it is shaken less than where it sways a little slower."""
+    rows = [Row(0.3 + 0.2 * k, 0.2, 4.0 * (k % 2 == 0)) for k in range(12)]
+    found = [told(waving(*rows, thick=thick, grams=100.0))[0].results[WHIPS][0] for thick in np.linspace(4.0, 9.0, 11)]
+    assert all(each.low <= each.reserve * (1 + 1e-9) for each in found)
+    assert any(each.low < 0.7 * each.reserve for each in found) and any(each.low > 0.9 * each.reserve for each in found)
+
+
 def test_a_rod_pushed_into_a_socket_may_be_thrown_out_of_it():
     """Swung round its foot, its tip away from the pivot: what draws at it grows with the square of the pace."""
     figure = waving(Row(0.3, 0.12, 29.0), Row(0.8, 0.12, -29.0), stuff="steel", thick=10.0, long=250.0, grams=500.0, held="socket", depth_mm=10.0)  # fmt: skip

@@ -85,6 +85,19 @@ def when(at_s: float) -> Quantity:
     return Quantity(at_s, "time")
 
 
+def as_written(results: Results, at_s: float, back_s: float = 0.0) -> str:
+    """A sentence where a move that is under way at a time of the score, s, or was at most `back_s` before, is faster than its servo goes: what comes of it is that of the move as it is written."""
+    loads = results.loads
+    for load in loads.joints if loads is not None else ():
+        if loads is None or load.joint.channel < 0 or load.joint.can is None:
+            continue
+        track = loads.motion.tracks[load.joint.channel]
+        under = (track.departs <= at_s) & (track.until >= at_s - back_s) & ~track.at_once
+        if bool(np.any(load.moves.reserve[under] < 1.0)):
+            return " That is as written: a servo cannot go so fast then."
+    return ""
+
+
 def late_by(results: Results, channel_id: str, k: int) -> float | None:
     """How much later than asked move k of a channel arrives, s, of its latest joint; None where nothing is judged."""
     mine = [p for p in parts(results) if p.channel.id == channel_id and k < len(p.track.departs) and p.results.can]

@@ -8,7 +8,7 @@ import numpy as np
 
 from karakuri.checks.contract import LOADS, JointResults, Results
 from karakuri.checks.linkages import Borne, pulled, rod, sturdier
-from karakuri.checks.phrases import Law, move_proposals, square_law, when
+from karakuri.checks.phrases import Law, as_written, move_proposals, square_law, when
 from karakuri.mechanics.at_drive import bears_N
 from karakuri.mechanics.worst import drive_torque_Nm
 from karakuri.model.finding import Finding, Proposal, Sentence
@@ -28,12 +28,12 @@ def find(results: Results) -> Iterable[Finding]:
         force, at = load.borne
         if drive.transmission.kind == "direct" or force <= r.geared.most * HAIR:
             continue
-        words = (when(at),)
+        words, fast = (when(at),), ", as written: a servo cannot go so fast then" if as_written(results, at) else ""
         asked = Borne(
             "strain",
             force,
-            Sentence("at most, in the score at {0}", words),
-            Sentence("; most of it in the score at {0}", words),
+            Sentence(f"at most, in the score at {{0}}{fast}", words),
+            Sentence(f"; most of it in the score at {{0}}{fast}", words),
             at,
             _move(loads, load, at),
         )

@@ -7,7 +7,7 @@ from functools import reduce
 
 from karakuri.catalogue import support_name
 from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
-from karakuri.checks.phrases import slowed, slower_move, when
+from karakuri.checks.phrases import as_written, slowed, slower_move, when
 from karakuri.checks.shaft import carriers, decides
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -52,7 +52,7 @@ def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
     does = "carries" if s.reserve >= 1 else "cannot carry"
     what = support_name(r.joint.support.kind)
     throws = f"{results.figure.joint(most.of).name} on its wanted move throws" if most.of else "at {0} the score throws"
-    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}."
+    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}.{'' if most.of else as_written(results, most.at_s)}"
     verdict = verdict_of(s.reserve, wished(results))
     return Finding(
         finding_id("tilts", r.joint.id), "tilts", Ref("joint", r.joint.id), verdict, Sentence(text, (when(most.at_s), demand, capacity)),

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import FLICKS, RODS, WHIPS, Results, posture_words, wished
-from karakuri.checks.phrases import slowed, slower_move, when
+from karakuri.checks.phrases import as_written, slowed, slower_move, when
 from karakuri.checks.rods import BREAKS, firmer
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.rods import EULER_FACTOR, RodFound
 from karakuri.sizing.whipped import Whipped
 from karakuri.units import Quantity
+
+RINGS_S = 2.0
+"""So long before, what moved may still be felt."""
 
 
 def find(results: Results) -> Iterable[Finding]:
@@ -59,7 +62,7 @@ def _sentence(results: Results, found: Whipped) -> Sentence:
     throws = (
         f"{results.figure.joint(found.of).name} on its wanted move throws" if found.of else "at {0} the score throws"
     )
-    text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}."
+    text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{'' if found.of else as_written(results, found.at_s, RINGS_S)}"
     return Sentence(text, (when(found.at_s), times, *has, Quantity(found.sways, "frequency")))
 
 
