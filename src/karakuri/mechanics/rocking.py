@@ -37,11 +37,18 @@ class Rocking(Frozen, eq=False):
 def rocking(tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array) -> Rocking | None:
     """The worst of the moments (n,) s at which the figure moves so: q, qd, qdd (m, n) rad, rad/s, rad/s²; gravities (p, 3) m/s². None where nothing weighs anything, or it falls standing
     still anyway. What hangs is carried as it hangs at rest."""
-    total = float(tree.mass.sum())
-    if total <= 0 or not len(times):
-        return None
+    return rocking_in(tree, on, gravities, times, q, qd, qdd, (len(times),))[0] if len(times) else None
+
+
+def rocking_in(
+    tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array, ends: tuple[int, ...]
+) -> list[Rocking | None]:
+    """The same of several motions one after the other, each up to one of the `ends`, none of them empty: all in one go."""
+    total, worst = float(tree.mass.sum()), list[Rocking | None]([None] * len(ends))
+    if total <= 0:
+        return worst
     corners, inward = edges(on)
-    floor, worst = on.floor_mm / 1e3, None
+    floor = on.floor_mm / 1e3
     moving = None if tree.coupling.hangs else (q, *thrown(tree, q, qd, qdd))
     for p, gravity in enumerate(gravities):
         if moving is not None:
@@ -58,9 +65,12 @@ def rocking(tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, q
         shift = inside - np.stack([inward[k] @ (goes - corners[k][:, None]) for k in range(len(corners))])
         shift[:, (force + still)[2] <= 0.0] = np.inf
         share = np.where((inside > 0) & (shift > LEAST_M), shift / np.maximum(inside, LEAST_M), 0.0)
-        k, i = np.unravel_index(int(share.argmax()), share.shape)
-        if share[k, i] > 0.0 and (worst is None or share[k, i] > 1.0 / worst.reserve):
-            worst = Rocking(float(times[i]), p, -inward[k], float(inside[k, i]), float(shift[k, i]))
+        for part, (a, b) in enumerate(zip((0, *ends[:-1]), ends, strict=True)):
+            here, before = share[:, a:b], worst[part]
+            k, i = np.unravel_index(int(here.argmax()), here.shape)
+            if here[k, i] > 0.0 and (before is None or here[k, i] > 1.0 / before.reserve):
+                at = a + int(i)
+                worst[part] = Rocking(float(times[at]), p, -inward[k], float(inside[k, at]), float(shift[k, at]))
     return worst
 
 

@@ -38,8 +38,16 @@ def tilted(
 ) -> tuple[Tilted, ...]:
     """Of joints by row, each with how far its bearing lies from its pivot, m, at moments (n,) s, n > 0, of a motion q, qd, qdd (m, n) rad, rad/s, rad/s², under
     gravities (p, 3) m/s². What hangs is carried as it hangs at rest."""
+    return tilted_in(tree, offs, gravities, times, q, qd, qdd, (len(times),))[0]
+
+
+def tilted_in(
+    tree: Tree, offs: tuple[tuple[int, float], ...], gravities: Array, times: Array, q: Array, qd: Array, qdd: Array, ends: tuple[int, ...]
+) -> list[tuple[Tilted, ...]]:  # fmt: skip
+    """The same of several motions one after the other, each up to one of the `ends`, none of them empty: all in one go."""
     rows, off = [row for row, _ in offs], np.array([[off] for _, off in offs])
-    out: list[Tilted] = []
+    begins = (0, *ends[:-1])
+    out: list[list[Tilted]] = []
 
     def asked(q: Array, qd: Array, qdd: Array, gravities: Array) -> list[tuple[Array, Array]]:
         each = across_axes(tree, rows, q, qd, qdd, gravities)
@@ -49,18 +57,22 @@ def tilted(
     for posture, gravity in enumerate(gravities):
         there = q if together is not None else complete(tree, q.copy(), gravity)
         both = together[posture] if together is not None else asked(there, qd, qdd, gravity[None])[0]
-        most = np.stack([values.argmax(axis=1) for values in both])
+        most = np.array([[a + values[:, a:b].argmax(axis=1) for values in both] for a, b in zip(begins, ends, strict=True)])  # fmt: skip
         nothing = np.zeros((len(q), most.size))
-        still = asked(there[:, most.ravel()], nothing, nothing, gravity[None])[0]
+        still = [values.reshape(len(rows), *most.shape) for values in asked(there[:, most.ravel()], nothing, nothing, gravity[None])[0]]  # fmt: skip
         found = []
-        for i in range(len(offs)):
-            each = (
-                Most(float(values[i, k]), float(times[k]), posture, float(standing[i, n * len(offs) + i]))
-                for n, (k, values, standing) in enumerate(zip(most[:, i], both, still, strict=True))
-            )
-            found.append(Tilted(*each))
-        out = [worse(one, other) for one, other in zip(out, found, strict=True)] if out else found
-    return tuple(out)
+        for part in range(len(ends)):
+            each = []
+            for i in range(len(rows)):
+                moment, side = (
+                    Most(float(values[i, k]), float(times[k]), posture, float(standing[i, part, n, i]))
+                    for n, (values, standing) in enumerate(zip(both, still, strict=True))
+                    for k in (most[part, n, i],)
+                )
+                each.append(Tilted(moment, side))
+            found.append(each)
+        out = [[*map(worse, one, other)] for one, other in zip(out, found, strict=True)] if out else found
+    return [tuple(each) for each in out]
 
 
 def worse(one: Tilted, other: Tilted) -> Tilted:

@@ -34,6 +34,7 @@ from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
+from karakuri.sizing.swung import Swing
 from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wanted import AskedMove
@@ -49,7 +50,7 @@ from karakuri.study.requests.room import FINE, Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
-from karakuri.study.requests.swings import Flicks, Swings
+from karakuri.study.requests.swings import Flicks, Swings, swings_together
 from karakuri.study.requests.turning import Levered, Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
@@ -106,6 +107,7 @@ def swings(given: Given) -> dict[str, Tilted]:
     tree = given.tree
     bare = replace(carried_only(tree), low=tree.low, high=tree.high, linkages=(), groups=())
     found: dict[str, Tilted] = {}
+    requests, about = [], []
     for moved in given.joints if judged else ():
         asked = _asked(moved)
         if asked is None or bare.coupling.leader[moved.index] != moved.index:
@@ -113,8 +115,9 @@ def swings(given: Given) -> dict[str, Tilted]:
         felt = [r for r in judged if _feels(bare, r.index, moved.index)]
         offs = tuple((r.index, bearing_off(r.joint)) for r in felt)
         bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
-        swings = Swings(bare, moved.index, asked, offs, given.gravities, tuple(bad.values()))
-        asks: tuple[Tilted, ...] = given.reuse.of(swings)
+        requests.append(Swings(bare, Swing(moved.index, asked, tuple(bad.values())), offs, given.gravities))
+        about.append((moved, felt))
+    for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together), strict=True):
         for r, each in zip(felt, asks, strict=True):
             asked_so = each.moved_by(moved.joint.id)
             found[r.joint.id] = worse(found[r.joint.id], asked_so) if r.joint.id in found else asked_so

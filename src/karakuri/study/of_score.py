@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import reduce
+from weakref import WeakKeyDictionary
 
 import numpy as np
 from msgspec.structs import replace
@@ -32,7 +33,7 @@ from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.whipped import Whipped, lead_s
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
-from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts, Whips
+from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts, Whips, rocks_together, tilts_together
 from karakuri.wiring.table import wires
 
 AT_ONCE, WORST = 32, 50
@@ -74,7 +75,7 @@ def rocks(given: Given) -> Rocking | None:
     loads = moved.loads if tree.coupling.hangs else ()  # what is strung inside it presses on no floor
     bare = replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())
     on = footing(figure.base)
-    each = (given.reuse.of(Rocks(bare, on, given.gravities, over)) for over in _stretches(given))
+    each = given.reuse.of_all([Rocks(bare, on, given.gravities, over) for over in _stretches(given)], rocks_together)
     return min((one for one in each if one is not None), key=lambda one: one.reserve, default=None)
 
 
@@ -118,17 +119,25 @@ def tilts(given: Given) -> dict[str, Tilted]:
         return {}
     bare = replace(carried_only(given.tree), linkages=(), groups=())
     offs = tuple((r.index, bearing_off(r.joint)) for r in judged)
-    each = [given.reuse.of(Tilts(bare, offs, given.gravities, over)) for over in _stretches(given)]
+    requests = [Tilts(bare, offs, given.gravities, over) for over in _stretches(given)]
+    each = given.reuse.of_all(requests, tilts_together)
     return {r.joint.id: reduce(worse, found) for r, found in zip(judged, zip(*each, strict=True), strict=True)}
+
+
+_lately: WeakKeyDictionary[Given, dict[tuple[float, float], list[Stretch]]] = WeakKeyDictionary()
+"""Stretches of a study under way: several analyses ask for the same, and what they are sampled at is kept with them."""
 
 
 def _stretches(given: Given, long: float = PAGE_S, lead: float = 0.0) -> list[Stretch]:
     """The score's motion in stretches `long` s each, each from `lead` s before, with what goes at once in it."""
-    tree, found = given.tree, given[LOADS]
-    motion = score_motion(given.figure, tree, rest_pose(tree), given.reuse.tracks)
-    leaps = _leaps(motion, found) if found is not None else ()
-    each = [(max(a - lead, 0.0), b) for a, b in spans(motion.length, long)]
-    return [Stretch(motion, a, b, tuple(leap for leap in leaps if a <= leap[0] < b)) for a, b in each]
+    known = _lately.setdefault(given, {})
+    if (long, lead) not in known:
+        tree, found = given.tree, given[LOADS]
+        motion = score_motion(given.figure, tree, rest_pose(tree), given.reuse.tracks)
+        leaps = _leaps(motion, found) if found is not None else ()
+        each = [(max(a - lead, 0.0), b) for a, b in spans(motion.length, long)]
+        known[long, lead] = [Stretch(motion, a, b, tuple(leap for leap in leaps if a <= leap[0] < b)) for a, b in each]
+    return known[long, lead]
 
 
 def _leaps(motion: ScoreMotion, found: ScoreLoads) -> tuple[Leap, ...]:

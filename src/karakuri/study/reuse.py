@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, OrderedDict
+from collections.abc import Callable, Sequence
 from typing import TYPE_CHECKING, Any, TypeVar
 
 from karakuri.motion.score_motion import Tracks
@@ -14,6 +15,8 @@ if TYPE_CHECKING:
     from karakuri.study.requests.contract import Request
 
 T = TypeVar("T")
+Q = TypeVar("Q", bound="Request[Any]")
+AT_ONCE = 32
 MOST_POSES, LOOKS = 256, 3
 
 
@@ -50,6 +53,17 @@ class Reuse:
             return kept
         self.computed[kind] += 1
         return self._keep(place, request.run(quick, known))
+
+    def of_all(self, requests: Sequence[Q], together: Callable[[list[Q]], list[T]]) -> list[T]:
+        """The kept result of each, those that are new worked out `together`, a good many at once."""
+        out: list[T] = []
+        for first in range(0, len(requests), AT_ONCE):
+            some = requests[first : first + AT_ONCE]
+            missing = [request for request in some if not self.has(request)]
+            made = together(missing) if missing else []
+            fresh = {id(request): self.keep(request, each) for request, each in zip(missing, made, strict=True)}
+            out += [fresh[id(request)] if id(request) in fresh else self.of(request) for request in some]
+        return out
 
     def keep(self, request: Request[T], result: T) -> T:
         """A result worked out together with others, kept like any other."""

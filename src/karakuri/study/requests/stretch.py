@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cached_property
 
 import numpy as np
@@ -11,7 +12,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.digest import digest
 from karakuri.frozen import Frozen
-from karakuri.mechanics.rocking import Rocking, rocking
+from karakuri.mechanics.rocking import Rocking, rocking_in
 from karakuri.mechanics.tipping import Footing
 from karakuri.model.fastening import Fastening
 from karakuri.model.rod import Rod
@@ -19,7 +20,7 @@ from karakuri.motion.score_motion import ScoreMotion
 from karakuri.sizing.fastened import Thrown, thrown
 from karakuri.sizing.leaps import HAIR_S
 from karakuri.sizing.page import times_of
-from karakuri.sizing.tilted import Tilted, tilted
+from karakuri.sizing.tilted import Tilted, tilted_in
 from karakuri.sizing.whipped import STEP_S, Whipped, whipped
 from karakuri.study.requests.contract import Request
 
@@ -41,6 +42,7 @@ class Stretch(Frozen, eq=False):
         bare, end = replace(self, motion=self.motion.trackless), max([self.end, *(leap[1] for leap in self.leaps)])
         return digest((digest(bare), self.motion.excerpt_key(self.begin, end)))
 
+    @cached_property
     def samples(self) -> tuple[Array, Array, Array, Array]:
         """Times (n,) s and q, qd, qdd (m, n) there; a leap as it speeds up and as it brakes."""
         under = [track.reaching(self.begin, self.end) for track in self.motion.tracks]
@@ -84,7 +86,21 @@ class Rocks(Request[Rocking | None], eq=False):
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Rocking | None:
         """The worst moment of it, s and m."""
-        return rocking(self.tree, self.on, self.gravities, *self.over.samples())
+        return rocks_together([self])[0]
+
+
+def rocks_together(requests: Sequence[Rocks]) -> list[Rocking | None]:
+    """The worst moments of several stretches, s and m, all of one tree on one footing and of the same gravities, in one go."""
+    one = requests[0]
+    return rocking_in(one.tree, one.on, one.gravities, *_after_one_another([each.over for each in requests]))
+
+
+def _after_one_another(stretches: Sequence[Stretch]) -> tuple[Array, Array, Array, Array, tuple[int, ...]]:
+    """Samples of several stretches, times (n,) s and q, qd, qdd (m, n), and where each ends."""
+    each = [stretch.samples for stretch in stretches]
+    q, qd, qdd = (np.concatenate([one[i] for one in each], axis=1) for i in (1, 2, 3))
+    ends = tuple(np.cumsum([len(one[0]) for one in each]).tolist())
+    return np.concatenate([one[0] for one in each]), q, qd, qdd, ends
 
 
 class Sheds(Request[Thrown | None], eq=False):
@@ -104,7 +120,7 @@ class Sheds(Request[Thrown | None], eq=False):
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
         """The worst moment of it, s and m/s²."""
-        return thrown(self.it, self.tree, self.i, self.gravities, *self.over.samples())
+        return thrown(self.it, self.tree, self.i, self.gravities, *self.over.samples)
 
 
 class Tilts(Request[tuple[Tilted, ...]], eq=False):
@@ -123,7 +139,13 @@ class Tilts(Request[tuple[Tilted, ...]], eq=False):
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Tilted, ...]:
         """The worst moments of each, N·m, N and s."""
-        return tilted(self.tree, self.offs, self.gravities, *self.over.samples())
+        return tilts_together([self])[0]
+
+
+def tilts_together(requests: Sequence[Tilts]) -> list[tuple[Tilted, ...]]:
+    """The worst moments of several stretches, N·m, N and s, all over one tree, of the same joints and gravities, in one go."""
+    one = requests[0]
+    return tilted_in(one.tree, one.offs, one.gravities, *_after_one_another([each.over for each in requests]))
 
 
 class Whips(Request[Whipped | None], eq=False):

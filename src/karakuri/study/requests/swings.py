@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from functools import cached_property, lru_cache
+
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
+from karakuri.digest import digest
 from karakuri.model.rod import Rod
 from karakuri.sizing.flicked import flicked
-from karakuri.sizing.swung import swung
+from karakuri.sizing.swung import Swing, swung_each
 from karakuri.sizing.tilted import Tilted
 from karakuri.sizing.wanted import AskedMove
 from karakuri.sizing.whipped import Whipped
@@ -14,19 +18,37 @@ from karakuri.study.requests.contract import Request
 
 
 class Swings(Request[tuple[Tilted, ...]], eq=False):
-    """Joint k's wanted move, and joints by row, each with how far its bearing lies from its pivot, m; gravities (p, 3) m/s², poses (m,) rad or m."""
+    """A wanted move, and joints by row, each with how far its bearing lies from its pivot, m; gravities (p, 3) m/s²."""
 
     kind = "swings"
     tree: Tree
-    k: int
-    move: AskedMove
+    swing: Swing
     offs: tuple[tuple[int, float], ...]
     gravities: Array
-    poses: tuple[Array, ...]
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the tree by a digest of its own: many requests share it."""
+        return digest((_digested(self.tree), self.swing, self.offs, self.gravities))
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Tilted, ...]:
         """The most it asks of each, N·m and N."""
-        return swung(self.tree, self.k, self.move, self.offs, self.gravities, self.poses)
+        return swings_together([self])[0]
+
+
+def swings_together(requests: Sequence[Swings]) -> list[tuple[Tilted, ...]]:
+    """What several ask, N·m and N, all over one tree and its gravities, in one go."""
+    tree, gravities = requests[0].tree, requests[0].gravities
+    every = tuple(sorted({off for request in requests for off in request.offs}))
+    found = swung_each(tree, [request.swing for request in requests], every, gravities)
+    return [
+        tuple(each[every.index(off)] for off in request.offs) for request, each in zip(requests, found, strict=True)
+    ]
+
+
+@lru_cache(maxsize=4)
+def _digested(tree: Tree) -> bytes:
+    return digest(tree)
 
 
 class Flicks(Request[Whipped | None], eq=False):
