@@ -7,6 +7,7 @@ from karakuri.demo import lamplighter_path
 from karakuri.model.ref import Ref
 from karakuri.session.session import Session
 from karakuri.wiring.clashes import clashes
+from karakuri.wiring.following import followers
 from karakuri.wiring.plug_in import not_plugged
 from karakuri.workbench.widgets.find import carry_out
 from tests.ui.hand import Hand, painted
@@ -70,6 +71,34 @@ def test_from_no_board_to_all_plugged_in_a_clash_and_back(bench):
     while desk.figure != before:
         hand.ctrl(Qt.Key.Key_Z)
     assert desk.figure == before and "No boards yet" in painted(view)
+
+
+def test_a_second_controller_is_let_follow_and_is_let_go(bench):
+    """Two controllers by the card, the second let follow, its address, where it hangs, all undone."""
+    hand, desk = bench, bench.window.desk
+    before = desk.figure
+    for _ in range(2):
+        hand.choose(hand.choice("Add a board"), "8-bit, ATmega328P")
+        hand.click(hand.tag("All of the wiring"))
+    first, second = desk.figure.boards
+    assert "Controller 2" in judged(hand)["open"].sentence.text
+    desk.select(Ref("board", second.id))
+    hand.qtbot.wait(20)
+    hand.click(hand.tag(f"Let it follow {first.name}"))
+    assert [board.id for board in followers(desk.figure)] == [second.id] and desk.subject.kind == "plug"
+    assert clashes(desk.figure) == () and judged(hand)[f"{second.id}.bus_level"].verdict == "holds"
+    hand.click(hand.tag("To Controller"))
+    desk.select(Ref("board", second.id))
+    hand.qtbot.wait(20)
+    hand.click(hand.field("Its address"))
+    hand.fill("80")
+    assert desk.figure.boards[1].address == 80
+    assert "bus, data" in painted(hand.window.benches["power"].wiring.pegs)
+    for _ in range(20):
+        if desk.figure == before:
+            break
+        hand.ctrl(Qt.Key.Key_Z)
+    assert desk.figure == before
 
 
 def test_pegs_rows_and_keys_take_the_same_thing_in_hand(open_window, qtbot):
