@@ -10,9 +10,8 @@ import numpy as np
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.dynamics import borne_by, frames
-from karakuri.mechanics.kinematics import carried_mass, carried_moment, place, place_points
+from karakuri.mechanics.kinematics import carried_mass, carried_moment, place
 from karakuri.mechanics.loads import drawn, loads_on, on_carried
-from karakuri.mechanics.statics import wrench_on
 
 
 def across_axes(
@@ -55,13 +54,16 @@ def may_add(tree: Tree, j: int, pose: Array, gravity: Array) -> tuple[float, flo
     it most; gravity (3,) m/s²."""
     q = pose[:, None]
     placed = place(tree, q)
-    axis, pivot = placed.axis[j][:, 0], placed.pivot[j][:, 0]
-    whole = [_across(each[:, 0], axis) for each in wrench_on(tree, j, q, gravity)]
-    moments, forces = [], []
-    for b in np.flatnonzero(tree.rides[j] & (tree.body_bound > 0)):
-        at = place_points(tree, placed, int(tree.body_link[b]), tree.body_at[b : b + 1])[0][:, 0] - pivot
-        moments.append(tree.body_bound[b] * np.cross(at, gravity))
-        forces.append(tree.body_bound[b] * gravity)
+    axis, pivot, mass = placed.axis[j][:, 0], placed.pivot[j][:, 0], carried_mass(tree)[j]
+    force, moment = loads_on(tree, placed, q, j)
+    turned = _cross(carried_moment(tree, placed)[j][:, 0] - mass * pivot, gravity)
+    whole = _across(mass * gravity + force[:, 0], axis), _across(turned + moment[:, 0], axis)
+    rows = np.flatnonzero(tree.rides[j] & (tree.body_bound > 0))
+    link, bound = tree.body_link[rows], tree.body_bound[rows]
+    way = np.einsum("bij,bj->bi", placed.rotation[link, :, :, 0], tree.body_at[rows] - tree.pivot[link])
+    way += placed.pivot[link, :, 0] - pivot
+    moments = [*(bound[:, None] * np.stack([_cross(each, gravity) for each in way]))] if len(rows) else []
+    forces = [each * gravity for each in bound]
     for load in tree.loaded[j]:
         if load.bound > 0 and not load.turns_joint:
             force, moment = on_carried(tree, j, load, drawn(tree, placed, load), placed)
@@ -70,16 +72,23 @@ def may_add(tree: Tree, j: int, pose: Array, gravity: Array) -> tuple[float, flo
     return _adds(moments, whole[1], axis), _adds(forces, whole[0], axis)
 
 
+def _cross(a: Array, b: Array) -> Array:
+    return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+
+
 def _across(vector: Array, axis: Array) -> Array:
     return np.asarray(vector - axis * float(vector @ axis))
 
 
 def _adds(each: list[Array], whole: Array, axis: Array) -> float:
     """What vectors at most add to the length of a whole across an axis, each the way that makes it more: along the whole, and aside of it."""
-    size = float(np.linalg.norm(whole))
-    lengths = [float(np.linalg.norm(_across(one, axis))) for one in each]
+    if not each:
+        return 0.0
+    vectors = np.stack(each)
+    vectors -= (vectors @ axis)[:, None] * axis
+    squares, size = (vectors**2).sum(axis=1), math.sqrt(float(whole @ whole))
     if size < 1e-12:
-        return sum(lengths)
-    along = [abs(float(one @ whole)) / size for one in each]
-    aside = sum(math.sqrt(max(length**2 - part**2, 0.0)) for length, part in zip(lengths, along, strict=True))
-    return math.hypot(size + sum(along), aside) - size
+        return float(np.sqrt(squares).sum())
+    along = np.abs(vectors @ whole) / size
+    aside = float(np.sqrt(np.maximum(squares - along**2, 0.0)).sum())
+    return math.hypot(size + float(along.sum()), aside) - size
