@@ -224,7 +224,9 @@ def test_a_computer_leads_too(tmp_path):
     export(exporter("player"), figure, {"form": "python"}, tmp_path)
     score = json.loads((tmp_path / "score.json").read_text())
     assert score["generators"] == [[72, 25e6]] and [each["number"] for each in score["outputs"]] == list(range(9))
-    assert "pin 4 of Lamps" in (tmp_path / "README.txt").read_text()
+    readme = (tmp_path / "README.txt").read_text()
+    assert "pin 4 of Lamps" in readme and "level shifter" in readme and "400 kHz" in readme
+    assert (tmp_path / "follows_lamps" / "follows_lamps.ino").exists()
     levels = next(f for f in study(figure).findings if f.id == "wiring.second.bus_level")
     assert levels.verdict == "tight" and "level shifter" in levels.sentence.text
     assert next(f for f in study(following(calm(load(owl_path())))).findings if f.id == "wiring.second.bus_level").verdict == "holds"  # fmt: skip

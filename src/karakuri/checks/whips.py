@@ -23,13 +23,22 @@ def find(results: Results) -> Iterable[Finding]:
         rod = results.figure.rods[found.i]
         if results.weightless(rod.carries) or (found.i in standing and found.low >= _stands(results, standing[found.i])):  # fmt: skip
             continue
-        verdict = verdict_of(found.reserve, wished(results))
-        other = {verdict_of(found.low, wished(results))} - {verdict}
-        decides = f"How fast it sways is an estimate: a little slower or faster it could come out as {other.pop()}. Pluck it and count." if other else ""  # fmt: skip
+        more = standing[found.i].more if found.i in standing else 1.0
         yield Finding(
-            finding_id("whips", rod.id), "whips", Ref("rod", rod.id), verdict, _sentence(results, found),
-            reserve=found.reserve, reserve_low=found.low, reserve_high=found.reserve, at_s=None if found.of else found.at_s, decides=Sentence(decides) if decides else None,
+            finding_id("whips", rod.id), "whips", Ref("rod", rod.id), verdict_of(found.reserve, wished(results)), _sentence(results, found),
+            reserve=found.reserve, reserve_low=found.low / more, reserve_high=found.reserve, at_s=None if found.of else found.at_s, decides=_decides(found, more, results),
         )  # fmt: skip
+
+
+def _decides(found: Whipped, more: float, results: Results) -> Sentence | None:
+    """Where how fast it sways, or what it carries at its highest, so many times as much, could make another verdict."""
+    verdict = verdict_of(found.reserve, wished(results))
+    swayed, loaded = (verdict_of(each, wished(results)) for each in (found.low, found.low / more))
+    if swayed != verdict:
+        return Sentence(f"How fast it sways is an estimate: a little slower or faster it could come out as {swayed}. Pluck it and count.")  # fmt: skip
+    if loaded != verdict:
+        return Sentence(f"What it carries, at its highest, could make it {loaded}: weigh it.")
+    return None
 
 
 def worst_of(results: Results) -> list[Whipped]:

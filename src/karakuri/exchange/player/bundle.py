@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble
-from karakuri.exchange.player.followers import how_they_follow, programs_of_followers
+from karakuri.exchange.player.followers import folder_of, how_they_follow, programs_of_followers
 from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, live_words, lives
@@ -203,7 +203,7 @@ You need: the board, its cable, a computer with the free editor that is usual fo
 2  Take the horns off the servos, or keep clear of all that moves.
 3  Open the folder {name} in the editor: File, Open, {name}.ino. Other tabs open with it; leave them as they are.
 4  Under Tools choose the board and the port it is plugged into.
-5  Press the arrow that uploads. It takes about {needs.flash:,} of {needs.controller.flash_bytes:,} bytes; the editor says so too.
+5  Press the arrow that uploads. It takes about {needs.flash:,} of {needs.controller.flash_bytes:,} bytes; the editor says so too.{_and_those_that_follow(figure)}
 6  Switch the servos' supply on. One joint after the other comes to park, then it {_then(score)}.
 {_rest(figure, pins, score)}
 If it does not
@@ -214,6 +214,11 @@ Mind
   Fingers, hair and scarves get pinched where parts turn: keep clear while it is powered, with a switch for its supply within reach.
 {_runs(score)}  This advises and certifies nothing; local codes and licensed practice come first.
 """
+
+
+def _and_those_that_follow(figure: Figure) -> str:
+    names = ", ".join(folder_of(figure, board) for board in followers(figure))
+    return f"\n   Then the same with each board that follows, from a folder of its own: {names}." if names else ""
 
 
 def _runs(score: Tables) -> str:

@@ -116,6 +116,13 @@ def how_they_follow(figure: Figure, sketch: bool) -> str:
         rows.append(
             f"   {board.name} follows {chief.name} on its bus, at 0x{address_of(board) or 0:02X}: it has a program of its own, {what}."
         )
+        kind = board_kind(chief.kind)
+        if kind.volts is not None and kind.volts < 4:
+            rows.append(f"   {chief.name} has {kind.volts:g} V: a level shifter for a bus goes between the two.")
+        if kind.computer:
+            rows.append(
+                f"   Let {chief.name}'s bus go at 400 kHz, in its settings: at less it has no time left for lamps."
+            )
     if not rows:
         return ""
     rows.append(

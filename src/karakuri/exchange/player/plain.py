@@ -15,6 +15,7 @@ from karakuri.course import Course
 from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.contract import Media
 from karakuri.exchange.outputs import Output, board_stream, outputs, score_stream
+from karakuri.exchange.player.followers import how_they_follow, programs_of_followers
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import live_words
 from karakuri.exchange.player.lives import live_tables
@@ -101,11 +102,11 @@ def plain(figure: Figure, course: Course, known: Known | None = None, media: Med
         return {"player.py": program, **{f"lives/{name}": (folder / "lives" / name).read_bytes() for name in LIVES}} | _living(figure, course, known, media, score, found)  # fmt: skip
     readme = README.format(
         name=figure.name, again=" again and again" if figure.score.loops else " once",
-        rows=_rows(found, len(generators)), string=_string(found),
+        rows=_rows(found, len(generators)), string=_string(found) + how_they_follow(figure, True),
     )  # fmt: skip
     return {
         "player.py": program, "score.json": json.dumps(score, indent=1, ensure_ascii=False).encode("utf-8"), "frames.csv": _frames(figure, course),
-        "README.txt": readme.encode("utf-8"),
+        "README.txt": readme.encode("utf-8"), **programs_of_followers(figure, True),
     }  # fmt: skip
 
 
@@ -131,12 +132,12 @@ def _living(figure: Figure, course: Course, known: Known, media: Media | None, s
     }  # fmt: skip
     words = live_words(live, True).strip()
     readme = README_LIVES.format(
-        name=figure.name, rows=_rows(found, len(score["generators"])), string=_string(found), stop=pins.stop.id,
+        name=figure.name, rows=_rows(found, len(score["generators"])), string=_string(found) + how_they_follow(figure, True), stop=pins.stop.id,
         inputs="\n".join(f"  {row.pin.id:6s}       {row.name}{', between the pin and ground' if row.low else ''}" for row in pins.inputs),
         told=f"  {words}\n" if words else "", sounds=f"\n   {len(copies)} sounds lie in the folder sounds; `aplay` plays them by the computer’s own output (package alsa-utils), another\n   program with --play, a small sound player on a serial line with --words." if copies else "",
         behaviour=figure.behaviour.states[0].name if figure.behaviour is not None else "",
     )  # fmt: skip
-    return {"figure.json": json.dumps(data, ensure_ascii=False).encode("utf-8"), "README.txt": readme.encode("utf-8"), **{f"sounds/{name}": data for name, data in copies.values()}}  # fmt: skip
+    return {"figure.json": json.dumps(data, ensure_ascii=False).encode("utf-8"), "README.txt": readme.encode("utf-8"), **{f"sounds/{name}": data for name, data in copies.values()}, **programs_of_followers(figure, True)}  # fmt: skip
 
 
 def _rows(found: tuple[tuple[Output, At], ...], generators: int) -> str:
