@@ -6,11 +6,14 @@ import pytest
 from msgspec.structs import replace
 
 from karakuri.bodies.tree import build_tree
+from karakuri.catalogue import servo_class
 from karakuri.checks.contract import SWINGS, TILTS
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.statics import across_squared, wrench_on
 from karakuri.mechanics.support import across_axes
+from karakuri.model.drive import Drive
 from karakuri.model.edit import Edit, Set, apply
+from karakuri.model.element import Motor
 from karakuri.model.figure import Figure
 from karakuri.model.joint import Joint, Move, Support
 from karakuri.model.moves import Row
@@ -226,3 +229,19 @@ def test_guessed_masses_keep_what_carries_within_its_bounds(seed):
         tree = build_tree(Figure(**(dict(figure) | {"parts": tuple(other)})))
         moment = float(np.sqrt(across_squared(tree, 0, pose[:, None], wrench_on(tree, 0, pose[:, None], results.gravities[0])[1]))[0])  # fmt: skip
         assert sure[0] * (1 - 1e-9) <= r.shaft.permitted / moment <= sure[1] * (1 + 1e-9)
+
+
+@pytest.mark.parametrize("per_min", [20.0, 90.0])
+def test_a_motor_that_turns_on_throws_without_any_score(per_min):
+    """An arm carried right round by a motor, on a joint above: m r ω² from the side and the weight, by hand; twice the pace asks more, no score at all is needed."""
+    turn = Joint(id="turn", name="turn", axis=Z, role="free")
+    arm = Joint(id="arm", name="arm", rides_on="turn", axis=X, at_mm=(100.0, 0.0, 50.0), support=Support(kind="bush"))
+    motor = Motor(id="m", name="motor", joint="turn", turns_per_min=per_min, at_voltage_V=6.0, gets_V=6.0)
+    weight = part("w", "arm", 400.0, (100.0, 60.0, 50.0), mass_origin="weighed", plus_minus_g=0.0)
+    figure = Figure(name="f", joints=(turn, arm), parts=(weight,), elements=(motor,), drives=(Drive(id="d", joint="arm", actuator=servo_class("class_20")),))  # fmt: skip
+    figure = apply(figure, Edit("as it is", (Set(("assumptions", "growth_percent"), 0.0),)))
+    assert not figure.score.moves_something
+    found = study(figure, Reuse()).results[TILTS]["arm"]
+    omega = 2 * np.pi * per_min / 60
+    assert found.side.value == pytest.approx(0.4 * np.hypot(G, 0.06 * omega**2), rel=1e-6)
+    assert study(apply(figure, Edit("gone", (Set(("elements",), ()),))), Reuse()).results[TILTS] == {}

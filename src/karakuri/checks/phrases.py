@@ -85,6 +85,11 @@ def when(at_s: float) -> Quantity:
     return Quantity(at_s, "time")
 
 
+def thrower(results: Results) -> str:
+    """What throws about what is thrown: the score, or, where that moves nothing, what turns on by itself."""
+    return "score" if results.figure.score.moves_something else "motor"
+
+
 def as_written(results: Results, at_s: float, back_s: float = 0.0) -> str:
     """A sentence where a move that is under way at a time of the score, s, or was at most `back_s` before, is faster than its servo goes: what comes of it is that of the move as it is written."""
     loads = results.loads
@@ -154,9 +159,9 @@ def square_law(may: float, weight: float, moving: float) -> Law:
 
 
 def slowed(reserve: float, results: Results, still: float = 0.0) -> Iterable[Proposal]:
-    """The whole score stretched so that what grows with the square of its pace leaves the wished reserve, or just enough; `still` is the share of what is asked that standing there asks as well."""
+    """Where it moves anything, the whole score stretched so that what grows with the square of its pace leaves the wished reserve, or just enough; `still` is the share of what is asked that standing there asks as well."""
     law = square_law(max(reserve, 1e-6), still, 1.0 - still)
-    for wish in (wished(results), 1.0):
+    for wish in (wished(results), 1.0) if results.figure.score.moves_something else ():
         factor = law.slower(wish)
         by = math.ceil(factor * SPARE * 20 - 1e-9) / 20 if factor is not None else math.inf
         if 1.0 < by <= MOST_STRETCH:

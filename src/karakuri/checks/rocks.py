@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import ROCKS, Results, posture_words, wished
-from karakuri.checks.phrases import as_written, slowed, when
+from karakuri.checks.phrases import as_written, slowed, thrower, when
 from karakuri.checks.tipping import wider
 from karakuri.mechanics.rocking import Rocking
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
@@ -25,13 +25,13 @@ def find(results: Results) -> Iterable[Finding]:
         Quantity(min(found.shifts, OFF_M), "length", rounding="up"),
     )
     where = posture_words(results, found.posture)
-    edge = f"the {_edge(found)} of its foot"
+    who, edge = thrower(results), f"the {_edge(found)} of its foot"
     if found.shifts >= OFF_M:
-        text = f"At {{0}} its score throws the figure off its foot{where}, to the {_edge(found)}: what moves is heavy beside all the rest."
+        text = f"At {{0}} its {who} throws the figure off its foot{where}, to the {_edge(found)}: what moves is heavy beside all the rest."
     elif found.reserve < 1.0:
-        text = f"At {{0}} its score throws the figure about so that it lifts off its foot{where}: towards {edge} the load goes {{1}}, and has {{2}}. It rocks, and may go over."
+        text = f"At {{0}} its {who} throws the figure about so that it lifts off its foot{where}: towards {edge} the load goes {{1}}, and has {{2}}. It rocks, and may go over."
     else:
-        text = f"At {{0}} its score shifts the load on its foot most{where}: {{1}} of {{2}} towards {edge}. It stays on the floor."
+        text = f"At {{0}} its {who} shifts the load on its foot most{where}: {{1}} of {{2}} towards {edge}. It stays on the floor."
     text += as_written(results, found.at_s)
     yield Finding(
         finding_id("rocks", "score"), "rocks", FIGURE, verdict_of(found.reserve, wished(results)), Sentence(text, (when(found.at_s), shifts, may)),

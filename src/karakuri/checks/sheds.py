@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.contract import FASTENED, SHEDS, Results, posture_words, wished
 from karakuri.checks.fastenings import propose as firmer
-from karakuri.checks.phrases import as_written, slowed, when
+from karakuri.checks.phrases import as_written, slowed, thrower, when
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.units import Quantity
@@ -20,7 +20,7 @@ def find(results: Results) -> Iterable[Finding]:
             continue
         does = "lets go of" if found.reserve < 1 else "holds"
         times = Quantity(found.hard / results.figure.assumptions.gravity_mps2, "ratio", rounding="up")
-        text = f"At {{0}} its score throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{as_written(results, found.at_s)}"
+        text = f"At {{0}} its {thrower(results)} throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{as_written(results, found.at_s)}"
         used = Quantity(found.used, "percent", rounding="up")
         yield Finding(
             finding_id("sheds", it.id), "sheds", Ref("fastening", it.id), verdict_of(found.reserve, wished(results)),

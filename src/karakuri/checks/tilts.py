@@ -7,7 +7,7 @@ from functools import reduce
 
 from karakuri.catalogue import support_name
 from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
-from karakuri.checks.phrases import as_written, slowed, slower_move, when
+from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
 from karakuri.checks.shaft import carriers, decides
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -51,7 +51,11 @@ def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
         demand, capacity, way = torque(s.moment, "up"), torque(s.permitted, "down"), "of tilting moment"
     does = "carries" if s.reserve >= 1 else "cannot carry"
     what = support_name(r.joint.support.kind)
-    throws = f"{results.figure.joint(most.of).name} on its wanted move throws" if most.of else "at {0} the score throws"
+    throws = (
+        f"{results.figure.joint(most.of).name} on its wanted move throws"
+        if most.of
+        else f"at {{0}} the {thrower(results)} throws"
+    )
     text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}.{'' if most.of else as_written(results, most.at_s)}"
     verdict = verdict_of(s.reserve, wished(results))
     return Finding(

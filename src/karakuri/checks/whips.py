@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import FLICKS, RODS, WHIPS, Results, posture_words, wished
-from karakuri.checks.phrases import as_written, slowed, slower_move, when
+from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
 from karakuri.checks.rods import BREAKS, firmer
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -69,7 +69,9 @@ def _sentence(results: Results, found: Whipped) -> Sentence:
         does += ", {2} of {3}"
     times = Quantity(found.hard / results.figure.assumptions.gravity_mps2, "ratio", rounding="up")
     throws = (
-        f"{results.figure.joint(found.of).name} on its wanted move throws" if found.of else "at {0} the score throws"
+        f"{results.figure.joint(found.of).name} on its wanted move throws"
+        if found.of
+        else f"at {{0}} the {thrower(results)} throws"
     )
     text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{'' if found.of else as_written(results, found.at_s, RINGS_S)}"
     return Sentence(text, (when(found.at_s), times, *has, Quantity(found.sways, "frequency")))

@@ -28,6 +28,8 @@ from karakuri.sizing.move_loads import MoveLoads
 
 PAGE_S, INSIDE, BIN_S, KEPT_PAGES = 2.0, 25, 0.1, 24
 BINS = round(PAGE_S / BIN_S)
+EACH_TURN, LEAST_STEP_S = 24, 0.01
+"""So many samples in each turn of what turns on by itself, no finer than that."""
 SAMPLE_S = 0.02
 SAMPLES = round(PAGE_S / SAMPLE_S)
 """So fine torque and speed of each joint are kept side by side, that currents may be added as they come together."""
@@ -221,7 +223,8 @@ class _Sampled(Frozen, eq=False):
 
 
 def times_of(motion: ScoreMotion, begin: float, end: float, under: list[NDArray[np.int64]]) -> Array:
-    """Times (n,) s from begin to end: inside each move `under` way of each track, both sides of where its acceleration leaps, and every tenth of a second."""
+    """Times (n,) s from begin to end: inside each move `under` way of each track, both sides of where its acceleration leaps, every tenth of a second, and all over each turn of what
+    turns on."""
     grid = np.linspace(0.0, 1.0, INSIDE)
     found = [np.arange(begin, end + 1e-9, BIN_S), np.arange(begin + BIN_S, end + 1e-9, BIN_S) - HAIR_S, np.array([end])]
     for track, rows in zip(motion.tracks, under, strict=True):
@@ -236,6 +239,10 @@ def times_of(motion: ScoreMotion, begin: float, end: float, under: list[NDArray[
                 for edge in BY_CODE[code].edges(track.shape[rows][mine]):
                     at = a[mine] + edge * takes[mine]
                     found += [at - HAIR_S, at + HAIR_S]
+    for each in motion.running:
+        step = max(each.period / EACH_TURN, LEAST_STEP_S)
+        if step < BIN_S:
+            found.append(np.arange(begin, end + 1e-9, step))
     times = np.unique(np.concatenate(found))
     return times[(times >= begin) & (times <= end)]
 

@@ -15,6 +15,7 @@ from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResul
 from karakuri.mechanics.rocking import Rocking
 from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import footing
+from karakuri.model.element import Motor
 from karakuri.model.figure import Figure
 from karakuri.model.makers import Voice
 from karakuri.motion.score_motion import ScoreMotion, score_motion
@@ -66,10 +67,15 @@ def loads(given: Given) -> ScoreLoads | None:
     return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
 
 
+def moves(figure: Figure) -> bool:
+    """Whether anything is thrown about: by the score in hand, or by a motor that turns on whatever that plays."""
+    return figure.score.moves_something or any(isinstance(each, Motor) for each in figure.elements)
+
+
 def rocks(given: Given) -> Rocking | None:
     """How the score throws a free-standing figure about on its foot; None in a quick study, which leaves that as it was found, and where it does not stand by itself."""
     figure, tree = given.figure, given.tree
-    if given.quick or figure.base.held != "stands" or not figure.score.moves_something or tree.unknown:
+    if given.quick or figure.base.held != "stands" or not moves(figure) or tree.unknown:
         return None
     moved = carried_only(tree)
     loads = moved.loads if tree.coupling.hangs else ()  # what is strung inside it presses on no floor
@@ -82,7 +88,7 @@ def rocks(given: Given) -> Rocking | None:
 def sheds(given: Given) -> tuple[Thrown, ...]:
     """Where the score asks most of each thing that holds something on; nothing in a quick study."""
     figure, tree = given.figure, given.tree
-    if given.quick or not figure.fastenings or not figure.score.moves_something:
+    if given.quick or not figure.fastenings or not moves(figure):
         return ()
     bare, stretches = _as_it_moves(tree), _stretches(given)
     out = []
@@ -95,7 +101,7 @@ def sheds(given: Given) -> tuple[Thrown, ...]:
 def whips(given: Given) -> tuple[Whipped, ...]:
     """Where the score throws each rod about most, of those that it moves; nothing in a quick study."""
     figure, tree = given.figure, given.tree
-    if given.quick or not figure.rods or not figure.score.moves_something:
+    if given.quick or not figure.rods or not moves(figure):
         return ()
     bare = _as_it_moves(tree)
     out = []
@@ -115,7 +121,7 @@ def _as_it_moves(tree: Tree) -> Tree:
 def tilts(given: Given) -> dict[str, Tilted]:
     """Of each joint of which it is known what carries it, by id, where the score asks most of that; nothing in a quick study."""
     judged = [r for r in given.joints if r.shaft is not None]
-    if given.quick or not judged or not given.figure.score.moves_something:
+    if given.quick or not judged or not moves(given.figure):
         return {}
     bare = replace(carried_only(given.tree), linkages=(), groups=())
     offs = tuple((r.index, bearing_off(r.joint)) for r in judged)

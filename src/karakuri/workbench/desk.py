@@ -318,6 +318,7 @@ class Desk(QObject):
 
     def _on_broke(self, number: int, text: str) -> None:
         self.busy, self.progress = False, None
+        self.voices.listen()  # what could not be studied can still be heard
         self.said.emit(
             f"The study stopped: {text}. The figure is untouched; undo the last step and tell us how to repeat it."
         )
