@@ -43,7 +43,7 @@ def rocking(tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, q
 def rocking_in(
     tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array, ends: tuple[int, ...]
 ) -> list[Rocking | None]:
-    """The same of several motions one after the other, each up to one of the `ends`, none of them empty: all in one go."""
+    """The same of several motions one after the other in q, qd, qdd (m, n) rad, rad/s, rad/s², each up to one of the `ends`, none of them empty: all in one go. times (n,) s; gravities (p, 3) m/s²."""
     total, worst = float(tree.mass.sum()), list[Rocking | None]([None] * len(ends))
     if total <= 0:
         return worst

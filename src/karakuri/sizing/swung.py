@@ -38,7 +38,7 @@ def swung(
 def swung_each(
     tree: Tree, swings: Sequence[Swing], offs: tuple[tuple[int, float], ...], gravities: Array
 ) -> list[tuple[Tilted, ...]]:
-    """The same of several wanted moves, each by itself: all in one go."""
+    """The same of several wanted moves, each by itself: all in one go. N·m and N; gravities (p, 3) m/s²."""
     states = [_state(tree, swing) for swing in swings]
     q, qd, qdd = (np.concatenate([state[i] for state in states], axis=1) for i in range(3))
     ends = tuple(np.cumsum([state[0].shape[1] for state in states]).tolist())

@@ -44,7 +44,7 @@ def tilted(
 def tilted_in(
     tree: Tree, offs: tuple[tuple[int, float], ...], gravities: Array, times: Array, q: Array, qd: Array, qdd: Array, ends: tuple[int, ...]
 ) -> list[tuple[Tilted, ...]]:  # fmt: skip
-    """The same of several motions one after the other, each up to one of the `ends`, none of them empty: all in one go."""
+    """The same of several motions one after the other in q, qd, qdd (m, n) rad, rad/s, rad/s², each up to one of the `ends`, none of them empty: all in one go. times (n,) s; gravities (p, 3) m/s²."""
     rows, off = [row for row, _ in offs], np.array([[off] for _, off in offs])
     begins = (0, *ends[:-1])
     out: list[list[Tilted]] = []
