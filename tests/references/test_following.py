@@ -145,7 +145,9 @@ def test_noise_on_the_bus_is_not_taken_over(tmp_path):
     messages = []
     for k in range(150):  # a whole frame, and where the next would be something else
         messages.append((160_000 + 640_000 * k, frame(1600, 1400, 1550, 1450)))
-        junk = rng.choice(([0, 32], [254, 121], [6, 0, 0, 255, 15], [7, *[255] * 10], [70, *[255] * 6], []))
+        junk = rng.choice(
+            ([0, 32], [254, 121], [6, 0, 0, 255, 15], [7, *[255] * 10], [70, *[255] * 6], [22, 1, 1, 255, 1], [])
+        )
         messages.append((480_000 + 640_000 * k, junk))
     out = pulses_of(heard(tmp_path, figure, messages, 3))
     assert len(out["D4"]) > 140

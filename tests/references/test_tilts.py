@@ -231,6 +231,15 @@ def test_guessed_masses_keep_what_carries_within_its_bounds(seed):
         assert sure[0] * (1 - 1e-9) <= r.shaft.permitted / moment <= sure[1] * (1 + 1e-9)
 
 
+def test_what_stands_untilted_is_thrown_with_its_guessed_mass_too():
+    """Straight above its pivot nothing tilts it standing; thrown, its bounds are those of its mass."""
+    figure = scored(Row(0.3, 0.12, 28.0), mass_g=600.0, at=(0.0, 0.0, 200.0), servo="class_60")
+    r = study(figure, Reuse()).results.joints[0]
+    asked = r.shaft.asking(2.0, 10.0)
+    assert r.shaft.moment < 1e-9 and r.shaft.more_side > 0
+    assert asked.more / 2.0 == pytest.approx(r.shaft.more_side / r.shaft.side) == asked.more_side / 10.0
+
+
 @pytest.mark.parametrize("per_min", [20.0, 90.0])
 def test_a_motor_that_turns_on_throws_without_any_score(per_min):
     """An arm carried right round by a motor, on a joint above: m r ω² from the side and the weight, by hand; twice the pace asks more, no score at all is needed."""

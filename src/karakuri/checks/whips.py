@@ -10,7 +10,7 @@ from karakuri.checks.rods import BREAKS, firmer
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.rods import EULER_FACTOR, RodFound
-from karakuri.sizing.whipped import Whipped
+from karakuri.sizing.whipped import Whipped, worse
 from karakuri.units import Quantity
 
 RINGS_S = 2.0
@@ -43,8 +43,10 @@ def _decides(found: Whipped, more: float, results: Results) -> Sentence | None:
 
 def worst_of(results: Results) -> list[Whipped]:
     """What throws each rod about most, by its number: the score, or a wanted move."""
-    each = sorted((*(results[WHIPS] or ()), *(results[FLICKS] or ())), key=lambda one: one.reserve, reverse=True)
-    return list({one.i: one for one in each}.values())
+    out: dict[int, Whipped] = {}
+    for one in (*(results[WHIPS] or ()), *(results[FLICKS] or ())):
+        out[one.i] = worse(out[one.i], one) if one.i in out else one
+    return list(out.values())
 
 
 def _stands(results: Results, found: RodFound) -> float:

@@ -16,7 +16,7 @@ from karakuri.bodies.linkages import shared_of, shares
 from karakuri.bodies.linkages.shared import Shared
 from karakuri.catalogue.boards import board_kind
 from karakuri.frozen import Frozen
-from karakuri.model.board import PULSED, Board, Plug
+from karakuri.model.board import Board, Plug
 from karakuri.model.channel import MovedChannel
 from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
@@ -24,7 +24,7 @@ from karakuri.motion.frames import RATE_HZ, FrameStream, followed
 from karakuri.motion.score_motion import Tracks
 from karakuri.motion.track import Track
 from karakuri.sizing.followed import as_driven
-from karakuri.wiring.following import CHANNELS, channels_of, followers, follows
+from karakuri.wiring.following import CHANNELS, follows, is_driven, told_channels
 
 
 class Output(Frozen, eq=False):
@@ -204,7 +204,7 @@ def first_outputs(figure: Figure) -> dict[str, int]:
 def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
     """The numbers of what is plugged in, by its id, and all of them; the first that is plugged into a pin has it."""
     begins = first_outputs(figure)
-    told = {ident: k for board in followers(figure) for ident, k in channels_of(figure, board).items()}
+    told = told_channels(figure)
     boards, out, chosen = (
         {board.id: board_kind(board.kind) for board in figure.boards},
         dict[str, tuple[int, Plug]](),
@@ -212,10 +212,8 @@ def _numbers(figure: Figure) -> tuple[dict[str, tuple[int, Plug]], set[int]]:
     )
     for plug in figure.plugs:
         pin = boards[plug.board].by_id.get(plug.pin("signal") or "")
-        if plug.of not in (*PULSED, "light") or pin is None:
-            continue
-        channel = told.get(plug.id, pin.output)
-        if not channel >= 0:
+        channel = told.get(plug.id, pin.output) if pin is not None and is_driven(plug) else -1
+        if channel < 0:
             continue
         number = begins[plug.board] + channel
         if number not in chosen:

@@ -66,14 +66,11 @@ class Shaft(Frozen):
         return known.interval
 
     def asking(self, moment: float, side: float) -> Shaft:
-        """The same, asked other moments and forces, N·m and N: what is uncertain is as large a share of these."""
-        return replace(
-            self,
-            moment=moment,
-            side=side,
-            more=moment * (self.more / self.moment if self.moment > 1e-9 else 0.0),
-            more_side=side * (self.more_side / self.side if self.side > 1e-9 else 0.0),
-        )
+        """The same, asked other moments and forces, N·m and N: what is uncertain is as large a share of these as it is of either, standing."""
+        of_moment = self.more / self.moment if self.moment > 1e-9 else 0.0
+        of_side = self.more_side / self.side if self.side > 1e-9 else 0.0
+        share = max(of_moment, of_side)
+        return replace(self, moment=moment, side=side, more=moment * share, more_side=side * share)
 
     def _at(self, way: float) -> float:
         moment, side = self.moment - way * self.more, self.side - way * self.more_side

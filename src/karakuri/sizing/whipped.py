@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -82,10 +83,19 @@ def whipped(tree: Tree, rod: Rod, i: int, gravities: Array, times: Array, poses:
             swung = felt(across, STEP_S, sways * times_as_fast, DAMPING) + axis[:, None, None] * along
             found.append(_worst(beam, rod, mass, off, axis, swung.reshape(3, -1)))
         what, reserve, k, there = found[0]
-        if worst is None or reserve < worst.reserve:
-            low = min(each[1] for each in found)
-            worst = Whipped(i, what, reserve, low, float(np.linalg.norm(there)), float(times[k % n]), p, bent(beam, rod, mass, off[:, k], axis, there, 0.0), beam, sways * softer)  # fmt: skip
+        low = min(each[1] for each in found)
+        here = Whipped(i, what, reserve, low, float(np.linalg.norm(there)), float(times[k % n]), p, bent(beam, rod, mass, off[:, k], axis, there, 0.0), beam, sways * softer)  # fmt: skip
+        worst = here if worst is None else worse(worst, here)
     return worst
+
+
+def worse(one: Whipped, other: Whipped) -> Whipped:
+    """The one that leaves less, with the least that either may have."""
+    return replace(min(one, other, key=_reserve), low=min(one.low, other.low))
+
+
+def _reserve(found: Whipped) -> float:
+    return found.reserve
 
 
 def _worst(beam: Beam, rod: Rod, mass: float, off: Array, axis: Array, swung: Array) -> tuple[str, float, int, Array]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import reduce
 
 from msgspec.structs import replace
 
@@ -23,13 +24,14 @@ from karakuri.model.drag import Bearing
 from karakuri.model.element import Cord, Hand, Linear, Motor
 from karakuri.model.joint import Joint
 from karakuri.model.profiles import DESCRIBED
+from karakuri.model.rod import Rod
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
 from karakuri.sizing.hand import HandFound
-from karakuri.sizing.rods import RodFound, link_of
+from karakuri.sizing.rods import RodFound, carried_rows, link_of
 from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
@@ -40,6 +42,7 @@ from karakuri.sizing.turning import TurnFound
 from karakuri.sizing.wanted import AskedMove
 from karakuri.sizing.wearer import neck_of
 from karakuri.sizing.whipped import Whipped
+from karakuri.sizing.whipped import worse as whipped_worse
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
 from karakuri.study.requests.borne import Bends, Holds, Wears
@@ -132,16 +135,21 @@ def flicks(given: Given) -> tuple[Whipped, ...]:
     if not bare.coupling.hangs:
         bare = replace(bare, loads=())
     for i, rod in enumerate(given.figure.rods):
-        link = link_of(bare, rod.rides_on)
-        for r in given.joints if link >= 0 else ():
-            asked = _asked(r)
-            if asked is None or bare.coupling.leader[r.index] != r.index or not _feels(bare, link, r.index):
-                continue
-            found = given.reuse.of(Flicks(bare, rod, i, r.index, asked, given.gravities))
-            out += [found] if found is not None else []
-    return tuple(
-        min((one for one in out if one.i == i), key=lambda one: one.reserve) for i in sorted({one.i for one in out})
-    )
+        known = [
+            found
+            for r in given.joints
+            if (asked := _asked(r)) is not None and _moves(bare, rod, r.index)
+            if (found := given.reuse.of(Flicks(bare, rod, i, r.index, asked, given.gravities))) is not None
+        ]
+        out += [reduce(whipped_worse, known)] if known else []
+    return tuple(out)
+
+
+def _moves(tree: Tree, rod: Rod, moved: int) -> bool:
+    """Whether a joint that leads moves what holds a rod, or what that carries, by itself or by what follows it."""
+    goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
+    link, rows = link_of(tree, rod.rides_on), carried_rows(tree, rod)
+    return any((link >= 0 and i in tree.chains[link]) or bool(tree.rides[i][rows].any()) for i in goes)
 
 
 def _asked(r: JointResults) -> AskedMove | None:

@@ -32,6 +32,7 @@ from karakuri.sizing.speaking import Speaking, speaking
 from karakuri.sizing.stroke import Pace, pace
 from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.whipped import Whipped, lead_s
+from karakuri.sizing.whipped import worse as whipped_worse
 from karakuri.study.given import Given
 from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts, Whips, rocks_together, tilts_together
@@ -108,8 +109,9 @@ def whips(given: Given) -> tuple[Whipped, ...]:
     for i, rod in enumerate(figure.rods):
         stretches = _stretches(given, LONG_S, lead_s(bare, rod))
         each = (given.reuse.of(Whips(bare, rod, i, given.gravities, over)) for over in stretches)
-        out.append(min((one for one in each if one is not None), key=lambda one: one.reserve, default=None))
-    return tuple(one for one in out if one is not None)
+        known = [one for one in each if one is not None]
+        out += [reduce(whipped_worse, known)] if known else []
+    return tuple(out)
 
 
 def _as_it_moves(tree: Tree) -> Tree:

@@ -66,6 +66,11 @@ def channels_of(figure: Figure, board: Board) -> dict[str, int]:
     return {plug.id: k for k, plug in enumerate(driven)}
 
 
+def told_channels(figure: Figure) -> dict[str, int]:
+    """The channels of all that followers drive, by the plug's id."""
+    return {ident: k for board in followers(figure) for ident, k in channels_of(figure, board).items()}
+
+
 def is_driven(plug: Plug) -> bool:
     """Whether it is a servo, a motor that runs or a light."""
     return plug.of in (*PULSED, "light")

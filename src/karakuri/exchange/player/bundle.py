@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from karakuri.catalogue.boards import board_kind
 from karakuri.errors import FileTrouble
-from karakuri.exchange.player.followers import folder_of, how_they_follow, programs_of_followers
+from karakuri.exchange.player.followers import folder_of, how_they_follow, in_comment, programs_of_followers
 from karakuri.exchange.player.kinds import CORE, KINDS, PulseKind
 from karakuri.exchange.player.known import Known
 from karakuri.exchange.player.live import LiveTables, live_words, lives
@@ -79,8 +79,7 @@ def bundle(
         inside = {
             each: (folder / each).read_bytes() for each in (*_sketch_files(controller), f"hardware_{kind.id}.cpp")
         } | made
-        plain = "".join(c for c in figure.name if c.isascii() and c.isprintable() and c not in "*/\\")
-        inside[f"{name}.ino"] = (folder / "sketch.ino").read_text(encoding="utf-8").replace("@NAME@", plain).encode("utf-8")  # fmt: skip
+        inside[f"{name}.ino"] = (folder / "sketch.ino").read_text(encoding="utf-8").replace("@NAME@", in_comment(figure.name)).encode("utf-8")  # fmt: skip
         return {f"{name}/{each}": data for each, data in inside.items()} | {
             "README.txt": sketch_readme(score, needs, kind, pins, name, figure).encode("utf-8"),
             **drawings(figure), **programs_of_followers(figure, True),

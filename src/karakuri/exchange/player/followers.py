@@ -42,7 +42,7 @@ def programs_of_followers(figure: Figure, sketch: bool) -> dict[str, bytes]:
         inside = {each: (source / each).read_bytes() for each in SOURCES}
         inside |= {"pins.h": pins_h(follower_pins(figure, board)).encode("utf-8"), "follow_tables.h": _tables(figure, board).encode("utf-8"), "shape.h": SHAPE.encode("utf-8")}  # fmt: skip
         if sketch:
-            inside[f"{name}.ino"] = INO.format(name=_plain(board.name)).encode("utf-8")
+            inside[f"{name}.ino"] = INO.format(name=in_comment(board.name)).encode("utf-8")
         else:
             inside["follower_main.cpp"] = (source / "follower_main.cpp").read_bytes()
             inside["Makefile"] = MAKEFILE.replace("@CONTROLLER@", kind.id).encode("utf-8")
@@ -87,7 +87,7 @@ def _tables(figure: Figure, board: Board) -> str:
     def row(values: list[object]) -> str:
         return "{" + ", ".join(map(str, values)) + "}"
 
-    names = [f"//   {k}: {_plain(of[k].name)}" for k in sorted(of)]
+    names = [f"//   {k}: {in_comment(of[k].name)}" for k in sorted(of)]
     return "\n".join(
         [
             "// By which address it is spoken to, and its channels. Written by Karakuri; plug anew and export again rather than this.",
@@ -98,7 +98,8 @@ def _tables(figure: Figure, board: Board) -> str:
     )  # fmt: skip
 
 
-def _plain(name: str) -> str:
+def in_comment(name: str) -> str:
+    """A name as a comment of C++ may have it."""
     return "".join(c for c in name if c.isascii() and c.isprintable() and c not in "*/\\")
 
 

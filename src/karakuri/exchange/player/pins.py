@@ -18,7 +18,7 @@ from karakuri.model.board import PULSED, Board, Plug
 from karakuri.model.figure import Figure
 from karakuri.model.leads import called, leads_of
 from karakuri.wiring.clashes import MOST_BY_TIMER, clashes, is_receiver
-from karakuri.wiring.following import address_of, channels_of, followers, follows, leaders
+from karakuri.wiring.following import address_of, followers, follows, is_driven, leaders, told_channels
 
 LEAST_OUTPUTS, LIGHT_TIMER = 16, 2
 
@@ -99,7 +99,7 @@ def as_wired(figure: Figure) -> tuple[Controller, PulseKind] | None:
     faults = []
     if len(found) > 1:
         faults.append(Fault("boards", "one controller that leads", f"{len(found)}: {', '.join(board.name for board in found)}"))  # fmt: skip
-    driven = {plug.board for plug in figure.plugs if plug.of in (*PULSED, "light")}
+    driven = {plug.board for plug in figure.plugs if is_driven(plug)}
     for board in figure.boards:
         if board.id in driven and board_kind(board.kind).what == "outputs" and board.kind != "generator":
             faults.append(Fault(f"board {board.name}", "a pulse generator, or the controller itself", board_kind(board.kind).name))  # fmt: skip
@@ -144,7 +144,7 @@ def generators_of(figure: Figure) -> tuple[GeneratorRow, ...]:
 def _wired(figure: Figure, found: tuple[Output, ...]) -> Iterable[PinRow]:
     boards: dict[str, Board] = {board.id: board for board in figure.boards}
     several = sum(board.kind == "generator" for board in figure.boards) > 1
-    told = {ident: k for board in followers(figure) for ident, k in channels_of(figure, board).items()}
+    told = told_channels(figure)
     for output in found:
         light = output.pulses is None
         if output.plug is None:

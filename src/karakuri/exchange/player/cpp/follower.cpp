@@ -69,12 +69,12 @@ void follow_poll() {
       if (addressed) where = byte, addressed = false;
       else {
         const uint8_t at = where++ - FIRST;
-        if (at < sizeof told) told[at] = byte, heard = at == 4 * CHANNELS - 1 ? 255 : heard;
+        if (at < sizeof told) told[at] = byte, heard += at == heard;  // one after the other, from the first
       }
       break;
     case 0xA8: case 0xB0: case 0xB8: TWDR = 0; break;          // asked for something: nothing to say
     case 0xA0:                                                 // the end
-      if (heard == 255) {
+      if (heard == sizeof told) {
         heard = 0;
         take();
         TWCR = 1 << TWINT | 1 << TWEA | 1 << TWEN;
