@@ -12,7 +12,7 @@ from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, find
 from karakuri.model.ref import Ref
 from karakuri.model.rod import Rod, StuffKind
 from karakuri.model.rod_edits import set_rod
-from karakuri.sizing.rods import RodFound
+from karakuri.sizing.rods import Beam, Bent, RodFound
 from karakuri.units import Quantity
 
 COMMON_MM = (2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0, 12.0, 16.0, 20.0, 25.0, 32.0)
@@ -83,7 +83,7 @@ def _derivations(results: Results, rod: Rod, found: RodFound) -> Iterable[Deriva
     beam, bent = found.beam, found.stressed
     length = Quantity(beam.length, "length")
     thick, bore = Quantity(rod.thick_mm / 1e3, "length"), Quantity(rod.bore_mm / 1e3, "length")
-    yield Derivation("Moment at its foot", "{0} × {1} + {2} + {3} its own", (Quantity(bent.across, "force"), length, Quantity(bent.moment, "torque"), Quantity(bent.foot - bent.across * beam.length - bent.moment, "torque")), Quantity(bent.foot, "torque", rounding="up"))  # fmt: skip
+    yield at_foot(beam, bent)
     if bent.foot > 1e-9 and rod.bore_mm == 0 and not rod.sleeve_mm and bent.pressed <= 1e-9:
         yield Derivation("Stress there, standing still", "10.186 × {0} ÷ ({1} × {1} × {1})", (Quantity(bent.foot, "torque"), thick), Quantity(bent.stress, "pressure", rounding="up"))  # fmt: skip
     ring = "0.0491 × ({{{0}}} × {{{0}}} × {{{0}}} × {{{0}}} − {{{1}}} × {{{1}}} × {{{1}}} × {{{1}}})"
@@ -102,6 +102,13 @@ def _derivations(results: Results, rod: Rod, found: RodFound) -> Iterable[Deriva
     if rod.held != "firm" and rod.play_mm > 0:
         deep = rod.play_mm / 1e3 / results.figure.assumptions.sags_share
         yield Derivation("So deep its play alone is not seen", "{0} ÷ {1}", (Quantity(rod.play_mm / 1e3, "length"), Quantity(results.figure.assumptions.sags_share, "ratio")), Quantity(deep, "length", rounding="up"))  # fmt: skip
+
+
+def at_foot(beam: Beam, bent: Bent) -> Derivation:
+    """The moment a rod has to bear where it is held."""
+    own = bent.foot - bent.across * beam.length - bent.moment
+    parts = (Quantity(bent.across, "force"), Quantity(beam.length, "length"), Quantity(bent.moment, "torque"), Quantity(own, "torque"))  # fmt: skip
+    return Derivation("Moment at its foot", "{0} × {1} + {2} + {3} its own", parts, Quantity(bent.foot, "torque", rounding="up"))  # fmt: skip
 
 
 def propose(finding: Finding, results: Results) -> Iterable[Proposal]:

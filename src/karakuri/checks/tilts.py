@@ -9,7 +9,7 @@ from karakuri.catalogue import support_name
 from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
 from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
 from karakuri.checks.shaft import carriers, decides
-from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
+from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.shaft import Shaft
 from karakuri.sizing.tilted import Most, worse
@@ -58,9 +58,11 @@ def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
     )
     text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}.{'' if most.of else as_written(results, most.at_s)}"
     verdict = verdict_of(s.reserve, wished(results))
+    still = Quantity(min(most.still, most.value), demand.kind)
+    thrown = Derivation("More than standing in that pose", "{0} − {1}", (demand, still), Quantity(max(most.value - most.still, 0.0), demand.kind, rounding="up"))  # fmt: skip
     return Finding(
         finding_id("tilts", r.joint.id), "tilts", Ref("joint", r.joint.id), verdict, Sentence(text, (when(most.at_s), demand, capacity)),
-        reserve=s.reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, decides=decides(r, s, results), at_s=None if most.of else most.at_s,
+        reserve=s.reserve, reserve_low=low, reserve_high=high, demand=demand, capacity=capacity, decides=decides(r, s, results), derivations=(thrown,), at_s=None if most.of else most.at_s,
     )  # fmt: skip
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.contract import FLICKS, RODS, WHIPS, Results, posture_words, wished
 from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
-from karakuri.checks.rods import BREAKS, firmer
+from karakuri.checks.rods import BREAKS, at_foot, firmer
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.rods import EULER_FACTOR, RodFound
@@ -26,7 +26,7 @@ def find(results: Results) -> Iterable[Finding]:
         more = standing[found.i].more if found.i in standing else 1.0
         yield Finding(
             finding_id("whips", rod.id), "whips", Ref("rod", rod.id), verdict_of(found.reserve, wished(results)), _sentence(results, found),
-            reserve=found.reserve, reserve_low=found.low / more, reserve_high=found.reserve, at_s=None if found.of else found.at_s, decides=_decides(found, more, results),
+            reserve=found.reserve, reserve_low=found.low / more, reserve_high=found.reserve, at_s=None if found.of else found.at_s, decides=_decides(found, more, results), derivations=(at_foot(found.beam, found.bent),),
         )  # fmt: skip
 
 

@@ -9,10 +9,7 @@ from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.starts import with_corners
-from karakuri.model.profiles import DESCRIBED
 from karakuri.model.rod import Rod
-from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.least_time import TRIANGLE
 from karakuri.sizing.rods import sways_at
 from karakuri.sizing.wanted import AskedMove, places_of
 from karakuri.sizing.whipped import STEP_S, Whipped, whipped
@@ -29,17 +26,9 @@ def flicked(tree: Tree, rod: Rod, i: int, k: int, move: AskedMove, gravities: Ar
     starts, ways = places_of(tree, k, move.by, PLACES)
     after = min(2.0 / sways_at(tree, rod), AFTER_S)
     times: Array = np.arange(-BEFORE, int(np.ceil((move.time + after) / STEP_S)), dtype=np.float64) * STEP_S
-    went = way_at(move, np.clip(times, 0.0, move.time))
+    went = move.at(np.clip(times, 0.0, move.time))[0]
     pose, row = (each.ravel() for each in np.meshgrid(range(begun.shape[1]), range(len(starts)), indexing="ij"))
     q = np.repeat(begun[:, pose], len(times), axis=1)
     put(tree.coupling, q, k, (starts[row][:, None] + ways[row][:, None] * went).ravel())
     found = whipped(tree, rod, i, gravities, times, q.reshape(len(tree.ids), len(row), len(times)))
     return None if found is None else replace(found, of=tree.ids[k])
-
-
-def way_at(move: AskedMove, times: Array) -> Array:
-    """How far a move from rest has gone at times (n,) s after it departs, 0 to its time: rad."""
-    kind, shape = (move.kind, move.shape) if DESCRIBED[move.kind].timed else TRIANGLE
-    takes, by, nothing, own = (np.full(len(times), value) for value in (move.time, move.by, 0.0, shape))
-    gone: Array = PROFILES[kind].run(times, takes, by, nothing, own)[0]
-    return gone

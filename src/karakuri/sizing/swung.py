@@ -11,9 +11,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
 from karakuri.mechanics.starts import with_corners
-from karakuri.model.profiles import DESCRIBED
 from karakuri.motion.profiles import PROFILES
-from karakuri.sizing.least_time import TRIANGLE
 from karakuri.sizing.tilted import Tilted, tilted_in
 from karakuri.sizing.wanted import AskedMove, places_of
 
@@ -61,10 +59,7 @@ def _state(tree: Tree, swing: Swing) -> tuple[Array, Array, Array]:
 
 def _course(move: AskedMove) -> tuple[Array, Array, Array]:
     """Way rad, speed rad/s and acceleration rad/s² at times of a move from rest, on either side of where it is pushed otherwise."""
-    kind, shape = (move.kind, move.shape) if DESCRIBED[move.kind].timed else TRIANGLE
-    profile = PROFILES[kind]
-    edges = np.array([edge + way * HAIR for edge in profile.edges(shape) for way in (-1.0, 1.0)])
+    kind, shape = move.on
+    edges = np.array([edge + way * HAIR for edge in PROFILES[kind].edges(shape) for way in (-1.0, 1.0)])
     share = np.concatenate([np.linspace(0.0, 1.0 - HAIR, INSIDE), edges[(edges > 0) & (edges < 1)]])
-    n = len(share)
-    takes, by, nothing, own = (np.full(n, value) for value in (move.time, move.by, 0.0, shape))
-    return profile.run(share * move.time, takes, by, nothing, own)
+    return move.at(share * move.time)

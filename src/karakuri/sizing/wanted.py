@@ -42,6 +42,17 @@ class AskedMove(Frozen):
     shape: float
     friction: float
 
+    @property
+    def on(self) -> tuple[ProfileKind, float]:
+        """The profile it is made on, and that one's number: one as fast as it goes is sped up half the way and braked the other."""
+        return (self.kind, self.shape) if DESCRIBED[self.kind].timed else TRIANGLE
+
+    def at(self, times: Array) -> tuple[Array, Array, Array]:
+        """Way (n,) rad, speed rad/s and acceleration rad/s² from rest, at times (n,) s after it departs."""
+        kind, shape = self.on
+        takes, by, nothing, own = (np.full(len(times), value) for value in (self.time, self.by, 0.0, shape))
+        return PROFILES[kind].run(times, takes, by, nothing, own)
+
 
 class WantedMove(Frozen, eq=False):
     """by rad in `time` s against the least time s; where: start rad, way ±1, pose (m,), posture. At the given time: torque N·m and
@@ -92,7 +103,7 @@ def place_move(
     free = [f for f in free_of(tree, matter_to(tree, j)) if f != tree.coupling.leader[j]]
     q = _tries(tree, [*free, *tree.coupling.hangs], poses, settle)
     starts, ways = places_of(tree, j, by)
-    tries = Tries(tree, j, j if drive is None else drive, gravities, can, reflected, move.friction, by, *(TRIANGLE if not DESCRIBED[kind].timed else (kind, shape)))  # fmt: skip
+    tries = Tries(tree, j, j if drive is None else drive, gravities, can, reflected, move.friction, by, *move.on)  # fmt: skip
     found = tries.tried(q, starts, ways)
     if settle and free:
         columns = []

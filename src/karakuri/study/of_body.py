@@ -120,7 +120,7 @@ def swings(given: Given) -> dict[str, Tilted]:
         bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
         requests.append(Swings(bare, Swing(moved.index, asked, tuple(bad.values())), offs, given.gravities))
         about.append((moved, felt))
-    for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together), strict=True):
+    for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together, lambda _: None), strict=True):
         for r, each in zip(felt, asks, strict=True):
             asked_so = each.moved_by(moved.joint.id)
             found[r.joint.id] = worse(found[r.joint.id], asked_so) if r.joint.id in found else asked_so

@@ -38,7 +38,7 @@ from karakuri.study.requests.page import pages_of
 from karakuri.study.requests.stretch import Leap, Rocks, Sheds, Stretch, Tilts, Whips, rocks_together, tilts_together
 from karakuri.wiring.table import wires
 
-AT_ONCE, WORST = 32, 50
+WORST = 50
 LONG_S = 20.0
 """A stretch of what still feels what was before: longer than a page, for each begins so much earlier."""
 
@@ -56,16 +56,18 @@ def loads(given: Given) -> ScoreLoads | None:
     bare = carried_only(tree)
     whole = Page(bare, motion, joints, given.gravities, 0.0, motion.length)
     requests = pages_of(whole, spans(motion.length)) if joints else []  # of what no servo drives only the way is known
-    found = []
-    for first in range(0, len(requests), AT_ONCE):
-        at, length = requests[first].page.begin, motion.length
-        given.course.at(f"the score, {at:.0f} of {length:.0f} s", at / length)
-        some = requests[first : first + AT_ONCE]
-        missing = [request for request in some if not reuse.has(request)]
-        made = page_loads([request.page for request in missing]) if missing else []
-        fresh = {id(request): reuse.keep(request, load) for request, load in zip(missing, made, strict=True)}
-        found += [fresh.get(id(request)) or reuse.of(request) for request in some]
+    found = given.reuse.of_all(
+        requests,
+        lambda missing: page_loads([request.page for request in missing]),
+        lambda request: _went(given, request.page.begin),
+    )
     return score_loads(motion, joints, limits, found, figure.assumptions.heat_window_s, figure.score.loops)
+
+
+def _went(given: Given, begin: float) -> None:
+    """How far the score is judged, s; raises GivenUp where nobody waits any more."""
+    length = given.figure.score.length_s
+    given.course.at(f"the score, {begin:.0f} of {length:.0f} s", begin / length)
 
 
 def moves(figure: Figure) -> bool:
@@ -82,7 +84,11 @@ def rocks(given: Given) -> Rocking | None:
     loads = moved.loads if tree.coupling.hangs else ()  # what is strung inside it presses on no floor
     bare = replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())
     on = footing(figure.base)
-    each = given.reuse.of_all([Rocks(bare, on, given.gravities, over) for over in _stretches(given)], rocks_together)
+    each = given.reuse.of_all(
+        [Rocks(bare, on, given.gravities, over) for over in _stretches(given)],
+        rocks_together,
+        lambda request: _went(given, request.over.begin),
+    )
     return min((one for one in each if one is not None), key=lambda one: one.reserve, default=None)
 
 
@@ -128,7 +134,7 @@ def tilts(given: Given) -> dict[str, Tilted]:
     bare = replace(carried_only(given.tree), linkages=(), groups=())
     offs = tuple((r.index, bearing_off(r.joint)) for r in judged)
     requests = [Tilts(bare, offs, given.gravities, over) for over in _stretches(given)]
-    each = given.reuse.of_all(requests, tilts_together)
+    each = given.reuse.of_all(requests, tilts_together, lambda request: _went(given, request.over.begin))
     return {r.joint.id: reduce(worse, found) for r, found in zip(judged, zip(*each, strict=True), strict=True)}
 
 

@@ -54,10 +54,13 @@ class Reuse:
         self.computed[kind] += 1
         return self._keep(place, request.run(quick, known))
 
-    def of_all(self, requests: Sequence[Q], together: Callable[[list[Q]], list[T]]) -> list[T]:
-        """The kept result of each, those that are new worked out `together`, a good many at once."""
+    def of_all(
+        self, requests: Sequence[Q], together: Callable[[list[Q]], list[T]], begun: Callable[[Q], None]
+    ) -> list[T]:
+        """The kept result of each, those that are new worked out `together`, a good many at once; `begun` is told the first of each lot."""
         out: list[T] = []
         for first in range(0, len(requests), AT_ONCE):
+            begun(requests[first])
             some = requests[first : first + AT_ONCE]
             missing = [request for request in some if not self.has(request)]
             made = together(missing) if missing else []

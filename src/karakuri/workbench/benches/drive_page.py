@@ -96,7 +96,11 @@ def drive_page(desk: Desk, ident: str) -> Page:
         ]
     tilts = desk.finding("tilts", ident)
     if tilts is not None:
-        items += [Block("vt", tilts, figure.assumptions.wished_margin), Note("nt", tilts.sentence.show(desk.units))]
+        items += [
+            Block("vt", tilts, figure.assumptions.wished_margin),
+            Note("nt", tilts.sentence.show(desk.units)),
+            *(Calc(f"t{i}", d) for i, d in enumerate(tilts.derivations)),
+        ]
     items += [
         Head("hc", "Caution"),
         Note("nc", CAUTION, True),

@@ -41,6 +41,7 @@ def rod_page(desk: Desk, ident: str) -> Page:
         items += [
             Block("vw", thrown, desk.figure.assumptions.wished_margin),
             Note("nw", thrown.sentence.show(desk.units)),
+            *(Calc(f"w{i}", d) for i, d in enumerate(thrown.derivations)),
         ]
     items += [
         WriteText("name", "Name", rod.name, lambda text: rename(desk, "rods", ident, text)),
