@@ -30,19 +30,10 @@ def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
     verdict = verdict_of(s.reserve, wished(results))
     low, high = s.interval
     what = support_name(r.joint.support.kind)
-    guess = ", an estimate ± 50 %" if (s.side_spread if s.by_side else s.spread) else ""
     lean = "; leans {2} at the rim" if s.lean is not None else ""
     third = Quantity(s.lean or 0.0, "length", rounding="up")
-    does = "carries" if s.reserve >= 1 else "cannot carry"
-    if s.by_side and s.permitted_side is not None:
-        demand, capacity = (
-            Quantity(s.side, "force", rounding="up"),
-            Quantity(s.permitted_side, "force", rounding="down"),
-        )
-        text = f"{r.joint.name}: {what} {does} {{0}} from the side; {{1}} is permitted{guess}{lean}."
-    else:
-        demand, capacity = torque(s.moment, "up"), torque(s.permitted, "down")
-        text = f"{r.joint.name}: {what} {does} {{0}} of tilting moment; {{1}} is permitted{guess}{lean}."
+    carries, (demand, capacity) = carried(s)
+    text = f"{r.joint.name}: {what} {carries}{lean}."
     return Finding(
         finding_id("shaft", r.joint.id),
         "shaft",
@@ -57,6 +48,17 @@ def _one(r: JointResults, s: Shaft, results: Results) -> Finding:
         derivations=_derivations(s),
         decides=decides(r, s, results),
     )
+
+
+def carried(s: Shaft, first: int = 0) -> tuple[str, tuple[Quantity, Quantity]]:
+    """What speaks of it, side load or moment, in words with what is asked and what is permitted from number `first` on, and both."""
+    does = "carries" if s.reserve >= 1 else "cannot carry"
+    guess = ", an estimate ± 50 %" if (s.side_spread if s.by_side else s.spread) else ""
+    if s.by_side and s.permitted_side is not None:
+        way, both = "from the side", (Quantity(s.side, "force", rounding="up"), Quantity(s.permitted_side, "force", rounding="down"))  # fmt: skip
+    else:
+        way, both = "of tilting moment", (torque(s.moment, "up"), torque(s.permitted, "down"))
+    return f"{does} {{{first}}} {way}; {{{first + 1}}} is permitted{guess}", both
 
 
 def decides(r: JointResults, s: Shaft, results: Results) -> Sentence | None:

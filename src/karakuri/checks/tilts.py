@@ -6,9 +6,9 @@ from collections.abc import Iterable
 from functools import reduce
 
 from karakuri.catalogue import support_name
-from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, torque, wished
+from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, wished
 from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
-from karakuri.checks.shaft import carriers, decides
+from karakuri.checks.shaft import carried, carriers, decides
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.shaft import Shaft
@@ -44,19 +44,14 @@ def _over(r: JointResults, results: Results) -> tuple[Shaft, Most] | None:
 
 def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
     low, high = s.interval
-    guess = ", an estimate ± 50 %" if (s.side_spread if s.by_side else s.spread) else ""
-    if s.by_side and s.permitted_side is not None:
-        demand, capacity, way = Quantity(s.side, "force", rounding="up"), Quantity(s.permitted_side, "force", rounding="down"), "from the side"  # fmt: skip
-    else:
-        demand, capacity, way = torque(s.moment, "up"), torque(s.permitted, "down"), "of tilting moment"
-    does = "carries" if s.reserve >= 1 else "cannot carry"
     what = support_name(r.joint.support.kind)
+    carries, (demand, capacity) = carried(s, 1)
     throws = (
         f"{results.figure.joint(most.of).name} on its wanted move throws"
         if most.of
         else f"at {{0}} the {thrower(results)} throws"
     )
-    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {does} {{1}} {way}; {{2}} is permitted{guess}.{'' if most.of else as_written(results, most.at_s)}"
+    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {carries}.{'' if most.of else as_written(results, most.at_s)}"
     verdict = verdict_of(s.reserve, wished(results))
     still = Quantity(min(most.still, most.value), demand.kind)
     thrown = Derivation("More than standing in that pose", "{0} − {1}", (demand, still), Quantity(max(most.value - most.still, 0.0), demand.kind, rounding="up"))  # fmt: skip
