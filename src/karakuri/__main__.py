@@ -7,8 +7,6 @@ import os
 import sys
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # small products gain nothing from many threads, and wait for them
-# there are no plugins: they are looked for in all that is installed
-os.environ.setdefault("PYDANTIC_DISABLE_PLUGINS", "__all__")
 
 
 def main() -> int:

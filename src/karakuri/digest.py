@@ -5,9 +5,10 @@ from __future__ import annotations
 from hashlib import blake2b
 
 import numpy as np
-from pydantic import BaseModel
 
 from karakuri.frozen import Frozen
+from karakuri.values.fields import fields_of
+from karakuri.values.value import Value
 
 SIZE = 16
 _PLAIN = frozenset((int, float, bool, str))
@@ -41,9 +42,9 @@ def _walk(value: object, out: list[bytes]) -> None:
         out.append(f"{value!r};".encode())
     elif isinstance(value, Frozen):
         out.append(_of_fields(value))
-    elif isinstance(value, BaseModel):
+    elif isinstance(value, Value):
         out.append(f"<{type(value).__name__}".encode())
-        _walk(tuple(getattr(value, name) for name in type(value).model_fields), out)
+        _walk(tuple(getattr(value, name) for name in fields_of(type(value))), out)
     else:
         raise TypeError(f"{type(value).__name__} has no digest")
 

@@ -175,7 +175,7 @@ def test_a_score_is_played_as_it_is_written_once_it_has_gone_to_where_it_begins(
         shift = at - first.departs
         assert 0.0 <= shift < 1.2
         asked = track.at(np.array([9.0 - shift]))[0][0]
-        again = build_track(channel.model_copy(update={"moves": type(channel.moves)(**{k: tuple(getattr(r, n) for r in engine.stage.ribbons[channel.id].lived(17.5)) for k, n in (("departs_s", "departs"), ("takes_s", "takes"), ("target", "target"), ("profile", "profile"), ("shape", "shape"))})}), 1.0)  # fmt: skip
+        again = build_track(channel.but(moves=type(channel.moves)(**{k: tuple(getattr(r, n) for r in engine.stage.ribbons[channel.id].lived(17.5)) for k, n in (("departs_s", "departs"), ("takes_s", "takes"), ("target", "target"), ("profile", "profile"), ("shape", "shape"))})), 1.0)  # fmt: skip
         assert again.at(np.array([9.0]))[0][0] == pytest.approx(asked, abs=0.05)
     assert [sound for _, sound in engine.stage.sounded] == ["oh", "please_read_softly", "hoo_hoo"]
 
@@ -272,7 +272,7 @@ def test_attention_is_the_weighted_mean():
 @given(st.floats(0.3, 4.0), st.floats(-3.0, 3.0), st.floats(-180, 180))
 def test_a_sensor_turned_round_with_the_room_sees_the_same(x, y, by):
     sensor = Input(id="m", name="M", kind="motion", heading_deg=20.0, wide_deg=60.0, reach_mm=2500.0)
-    turned = sensor.model_copy(update={"heading_deg": 20.0 + by})
+    turned = sensor.but(heading_deg=20.0 + by)
     c, s = np.cos(np.radians(by)), np.sin(np.radians(by))
     off = (np.degrees(np.arctan2(y, x)) - 20.0 + 180.0) % 360.0 - 180.0
     if abs(abs(off) - 30.0) > 1e-6 and abs(np.hypot(x, y) - 2.5) > 1e-6:

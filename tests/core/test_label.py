@@ -13,6 +13,7 @@ from karakuri.model.edit import apply
 from karakuri.model.edits import fit_servo, set_field
 from karakuri.study.study import study
 from karakuri.units import ALL_UNITS, KGCM, METRIC, SERVO, Quantity, read_quantity, show
+from karakuri.values.fields import fields_of
 from tests.figures import head
 
 STATED = {
@@ -158,7 +159,7 @@ def test_torque_stays_torque():
 
 def test_every_number_of_a_label_has_words_a_unit_and_a_field():
     named = labels()
-    numbers = {name for name, f in Actuator.model_fields.items() if f.annotation is float}
+    numbers = {name for name, f in fields_of(Actuator).items() if f.kind is float}
     assert numbers == set(named)
     servo = servo_classes()[0]
     for name, label in named.items():

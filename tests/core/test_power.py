@@ -153,7 +153,7 @@ def test_what_is_left_wrong_is_told(lamp):
     """Each thing by itself: no fuse, one too large for the wire, one that blows, cells that do not last, a hair for a wire, a battery of nothing, full cells on small servos."""
 
     def verdicts(**changes):  # fmt: skip
-        return {key: f.verdict for key, f in _told(lamp.model_copy(update=changes))[0].items()}
+        return {key: f.verdict for key, f in _told(lamp.but(**changes))[0].items()}
 
     assert verdicts()["fuse"] in ("holds", "tight")
     assert verdicts(fuse_A=None)["fuse"] == "fails"
@@ -174,7 +174,7 @@ def test_what_is_left_wrong_is_told(lamp):
 
 
 def test_a_remedy_of_each_holds_when_it_is_applied(lamp):
-    worse = lamp.model_copy(update={"fuse_A": None, "lasts_h": 40.0, "wire": Wire(gauge_awg=30, length_mm=1500.0)})
+    worse = lamp.but(fuse_A=None, lasts_h=40.0, wire=Wire(gauge_awg=30, length_mm=1500.0))
     told, found = _told(worse)
     from karakuri.checks.power import propose
 
@@ -188,7 +188,7 @@ def test_a_remedy_of_each_holds_when_it_is_applied(lamp):
 
 
 def test_numbers_that_are_shown_are_those_that_decide(lamp):
-    told, found = _told(lamp.model_copy(update={"wire": Wire(gauge_awg=24, length_mm=1000.0)}))
+    told, found = _told(lamp.but(wire=Wire(gauge_awg=24, length_mm=1000.0)))
     hours, each = told["hours"], found.results[POWER].most
     assert hours.demand.value == pytest.approx(3.0 * 3600) and hours.capacity.value == pytest.approx(each.hours * 3600)
     (lost,) = told["volts"].derivations
@@ -203,7 +203,7 @@ def test_a_larger_supply_and_a_thicker_wire_are_offered_where_they_help(lamp):
     (larger,) = propose(told["peak"], found.results)
     after = {f.id: f for f in study(apply(found.figure, larger.edit)).findings}
     assert after["power.peak"].verdict == "holds"
-    long = lamp.model_copy(update={"wire": Wire(gauge_awg=24, length_mm=4000.0)})
+    long = lamp.but(wire=Wire(gauge_awg=24, length_mm=4000.0))
     told, found = _told(long)
     assert told["volts"].verdict == "tight" and "jam" in told["volts"].sentence.text
     offered = list(propose(told["volts"], found.results))
@@ -215,7 +215,7 @@ def test_a_larger_supply_and_a_thicker_wire_are_offered_where_they_help(lamp):
 def test_cells_too_many_when_just_charged_have_a_way_out(lamp):
     from karakuri.checks.power import propose
 
-    told, found = _told(lamp.model_copy(update={"converter": None, "cells": Cells(chemistry="nickel", count=6, capacity_mAh=9000.0)}))  # fmt: skip
+    told, found = _told(lamp.but(converter=None, cells=Cells(chemistry="nickel", count=6, capacity_mAh=9000.0)))  # fmt: skip
     assert told["full"].verdict == "fails"
     offered = list(propose(told["full"], found.results))
     assert [each.group for each in offered] == ["converter", "count"]
@@ -226,14 +226,14 @@ def test_cells_too_many_when_just_charged_have_a_way_out(lamp):
 
 def test_a_servo_nobody_knows_the_load_of_makes_no_false_holds(lamp):
     figure = load(lamplighter_path())
-    parts = tuple(p.model_copy(update={"mass_g": None, "material": None}) if p.id == "hat" else p for p in figure.parts)
+    parts = tuple(p.but(mass_g=None, material=None) if p.id == "hat" else p for p in figure.parts)
     found = study(apply(figure, Edit("not weighed", (Set(("power",), lamp), Set(("parts",), parts)))))
     power = found.results[POWER]
     assert power.unknown and power.most.peak > power.least.peak and power.most.hours < power.least.hours
     for f in found.findings:
         if f.rule == "power" and f.verdict == "holds" and f.id.endswith(("peak", "hours")):
             assert f.reserve <= {"peak": figure.supply.current_A / power.most.peak, "hours": power.most.hours / 3.0}[f.id.split(".")[1]] + 1e-9  # fmt: skip
-    tight = lamp.model_copy(update={"lasts_h": (power.most.hours + power.least.hours) / 2})
+    tight = lamp.but(lasts_h=(power.most.hours + power.least.hours) / 2)
     told = {f.id: f.verdict for f in study(apply(found.figure, Edit("longer", (Set(("power",), tight),)))).findings}
     assert told["power.hours"] == "not yet judged"
 
@@ -241,7 +241,7 @@ def test_a_servo_nobody_knows_the_load_of_makes_no_false_holds(lamp):
 def test_what_has_no_current_written_keeps_everything_unjudged(lamp):
     assert {f.verdict for f in _told(lamp)[0].values()} == {"holds"}
     for left in range(len(lamp.loads)):
-        fewer = lamp.model_copy(update={"loads": lamp.loads[:left] + lamp.loads[left + 1 :]})
+        fewer = lamp.but(loads=lamp.loads[:left] + lamp.loads[left + 1 :])
         assert {f.verdict for f in _told(fewer)[0].values()} == {"not yet judged"}
 
 
@@ -259,8 +259,8 @@ def test_more_never_helps(chemistry, count, capacity, awg, length, seed, through
     assert here.servo <= here.stands + 1e-9 and here.jammed <= here.servo + 1e-9
     assert here.mean <= here.rms + 1e-12 and here.rms <= here.peak + 1e-12
     worse = [asked(power, 6.0, amps * 1.5, 0.02, 15.0, 50.0), asked(power, 6.0, amps, 0.02, 10.0, 90.0)]
-    worse += [asked(power.model_copy(update={"wire": wire}), 6.0, amps, 0.02, 10.0, 50.0) for wire in (Wire(gauge_awg=awg + 2, length_mm=length), Wire(gauge_awg=awg, length_mm=length * 2))]  # fmt: skip
-    worse += [asked(power.model_copy(update={"cells": cells.model_copy(update=change)}), 6.0, amps, 0.02, 10.0, 50.0) for change in ({"age_years": 4.0}, {"at_C": -5.0}, {"ohm_mohm": 5000.0})]  # fmt: skip
+    worse += [asked(power.but(wire=wire), 6.0, amps, 0.02, 10.0, 50.0) for wire in (Wire(gauge_awg=awg + 2, length_mm=length), Wire(gauge_awg=awg, length_mm=length * 2))]  # fmt: skip
+    worse += [asked(power.but(cells=cells.but(**change)), 6.0, amps, 0.02, 10.0, 50.0) for change in ({"age_years": 4.0}, {"at_C": -5.0}, {"ohm_mohm": 5000.0})]  # fmt: skip
     for each in worse:
         assert each.servo <= here.servo + 1e-9 and each.hours <= here.hours + 1e-9
     if not through:

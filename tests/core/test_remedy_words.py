@@ -19,6 +19,7 @@ from karakuri.model.score import Score
 from karakuri.model.stand import Base
 from karakuri.study.study import study
 from karakuri.units import METRIC
+from karakuri.values.value import as_data
 from tests.figures import head
 
 IN_FILE = {"mass": 1e3, "length": 1e3, "angle": 180 / math.pi, "rate": 1e-3, "twist": math.pi / 180}
@@ -38,8 +39,8 @@ def leaves(value, path=()):
 
 def written(before, after):
     """Numbers an edit writes, by which it changes what was there, and how many times it was."""
-    old, out = dict(leaves(before.model_dump())), []
-    for path, new in leaves(after.model_dump()):
+    old, out = dict(leaves(as_data(before, all_fields=True))), []
+    for path, new in leaves(as_data(after, all_fields=True)):
         was = old.get(path)
         if was != new:
             out += [new, abs(new)] if was is None else [new, abs(new), abs(new - was), new / was if was else new]

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from pydantic import ValidationError
+from pydantic_core import ValidationError
 
 from karakuri.bodies.tree import build_tree
 from karakuri.demo import owl_path

@@ -499,7 +499,7 @@ def test_what_goes_is_plugged_in_no_more():
         len(apply(lit, remove_channel(lit, next(c for c in lit.score.channels if c.kind == "light"))).plugs)
         == len(lit.plugs) - 1
     )
-    free = Edit("free", (Set(("behaviour",), figure.behaviour.model_copy(update={"starts": ()})),))
+    free = Edit("free", (Set(("behaviour",), figure.behaviour.but(starts=())),))
     figure = apply(figure, free)
     plugged = next(plug for plug in figure.plugs if plug.of == "input")
     assert plugged not in apply(figure, remove_input(figure, plugged.item)).plugs

@@ -65,8 +65,8 @@ def test_more_current_more_age_more_cold_never_lasts_longer(chemistry, count, ca
     assert lasts_h(cells, amps * more) < lasts_h(cells, amps)
     assert lasts_h(cells, amps * more) * more <= lasts_h(cells, amps) * 1.0000001  # nor does it give more in all
     for worse in ({"age_years": 3.0}, {"at_C": 0.0}, {"at_C": -15.0}):
-        assert capacity_Ah(cells.model_copy(update=worse)) < capacity_Ah(cells)
-    assert lasts_h(cells.model_copy(update={"capacity_mAh": capacity * 2}), amps) > lasts_h(cells, amps)
+        assert capacity_Ah(cells.but(**worse)) < capacity_Ah(cells)
+    assert lasts_h(cells.but(capacity_mAh=capacity * 2), amps) > lasts_h(cells, amps)
     assert math.isinf(lasts_h(cells, 0.0))
 
 
@@ -111,6 +111,6 @@ def test_volts_of_a_cell(chemistry, named, full, stops):
     assert 3 * full[0] - 1e-9 <= full_V(cells) <= 3 * full[1] + 1e-9 and 3 * stops[0] - 1e-9 <= empty_V(cells) <= 3 * stops[1] + 1e-9  # fmt: skip
     fresh = Cells(chemistry=chemistry, capacity_mAh=1000.0)
     assert capacity_Ah(fresh) == pytest.approx(1.0)
-    assert capacity_Ah(fresh.model_copy(update={"age_years": 2.0})) == pytest.approx(0.86)
-    assert capacity_Ah(fresh.model_copy(update={"at_C": 0.0})) == pytest.approx(0.75)
-    assert capacity_Ah(fresh.model_copy(update={"age_years": 30.0})) == pytest.approx(0.3)
+    assert capacity_Ah(fresh.but(age_years=2.0)) == pytest.approx(0.86)
+    assert capacity_Ah(fresh.but(at_C=0.0)) == pytest.approx(0.75)
+    assert capacity_Ah(fresh.but(age_years=30.0)) == pytest.approx(0.3)

@@ -82,7 +82,7 @@ def test_nortons_four_bar_both_ways():
     assert 25.0 / there.ratio[0] == pytest.approx(6.998, abs=2e-3)
     assert math.degrees(there.angle[0]) == pytest.approx(37.0, abs=0.05)
     assert there.ratio[0] == pytest.approx(3.572, abs=1e-3)  # its mechanical advantage, without loss
-    crossed = four_bar(NORTON.model_copy(update={"lever_deg": -98.01, "crossed": True}))
+    crossed = four_bar(NORTON.but(lever_deg=-98.01, crossed=True))
     assert math.degrees(crossed.begins) == pytest.approx(40.0, abs=1e-2)
 
 
@@ -128,9 +128,7 @@ def test_belts_and_wheels_of_the_handbooks():
     assert length_mm(belt) == pytest.approx(242.0, abs=0.1) and in_mesh(belt) >= 6
     gain = of_form(belt)
     assert 0.3 * gain.inverse(np.zeros(1)).ratio[0] * gain.efficiency == pytest.approx(0.855, abs=1e-3)
-    straight, crossed = (
-        length_mm(belt.model_copy(update={"crossed": c, "driven": belt.driver})) for c in (False, True)
-    )
+    straight, crossed = (length_mm(belt.but(crossed=c, driven=belt.driver)) for c in (False, True))
     assert straight == pytest.approx(2 * 80 + math.pi * belt.driver) and crossed > straight
     turned = [
         either.inverse(np.ones(1)).drive[0]
@@ -208,10 +206,7 @@ def alike(one: dict, other: dict, rel: float) -> None:
 def test_a_servo_through_wheels_is_a_servo_of_another_strength_and_speed(driver, driven):
     """Twice the torque, half the speed, four times the inertia of its gears, half its play: the same figure to every rule."""
     n, servo = driven / driver, servo_class("class_20")
-    stronger = servo.model_copy(update={
-        "torque_Nm": servo.torque_Nm * n, "speed_s_per_60deg": servo.speed_s_per_60deg * n, "reflected_inertia_kgm2": servo.reflected_inertia_kgm2 * n * n,
-        "play_deg": servo.play_deg / n, "dead_band_deg": servo.dead_band_deg / n, "travel_deg": servo.travel_deg / n,
-    })  # fmt: skip
+    stronger = servo.but(torque_Nm=servo.torque_Nm * n, speed_s_per_60deg=servo.speed_s_per_60deg * n, reflected_inertia_kgm2=servo.reflected_inertia_kgm2 * n * n, play_deg=servo.play_deg / n, dead_band_deg=servo.dead_band_deg / n, travel_deg=servo.travel_deg / n)  # fmt: skip
     geared = nodding(Gear(driver=driver, driven=driven, efficiency=1.0, backlash_mm=0.0, turns="same"))
     direct = nodding(servo=stronger)
     one, other = told(geared), told(direct)
@@ -284,7 +279,7 @@ def test_pulses_go_along_the_lever_within_a_count(lever, calibrated, way):
     """Straight between at most 16 places, against the lever itself, to a count of a 12-bit generator."""
     found = well(lever, 0.75)
     joint = Joint(id="j", name="j", range_deg=(-35.0, 35.0))
-    drive = Drive(id="d", joint="j", actuator=servo_class("class_20").model_copy(update={"travel_deg": 270.0}), transmission=lever)  # fmt: skip
+    drive = Drive(id="d", joint="j", actuator=servo_class("class_20").but(travel_deg=270.0), transmission=lever)  # fmt: skip
     q = np.radians(np.linspace(-35.0, 35.0, 701))
     u = found.inverse(q).drive
     record = None
@@ -362,7 +357,7 @@ def test_the_reserve_grows_with_the_lever_and_falls_with_the_load(scale, lever):
     """A longer lever with all else scaled with it is the same linkage; a load twice as heavy leaves half the reserve of holding."""
     well(lever, 0.55)
     sizes = {name: getattr(lever, name) * scale for name in ("horn_mm", "lever_mm", "axes_mm", "rod_mm")}
-    same = lever.model_copy(update=sizes)
+    same = lever.but(**sizes)
     one, other = (through(head(), form) for form in (lever, same))
     hold = {k: next(f for f in study(f_, Reuse()).findings if f.id == "hold.tilt").reserve for k, f_ in ((1, one), (2, other))}  # fmt: skip
     assert hold[1] == pytest.approx(hold[2], rel=1e-5)
@@ -386,7 +381,7 @@ def test_the_rod_is_pulled_hardest_where_brute_force_finds_it():
 
 def test_a_follower_with_a_lever_of_its_own_goes_along_it():
     figure = head()
-    ear = Joint.model_validate({"id": "ear", "name": "Ear", "axis": X, "role": "follows", "follows": {"joint": "tilt", "ratio": -0.8}})  # fmt: skip
+    ear = Joint.from_fields({"id": "ear", "name": "Ear", "axis": X, "role": "follows", "follows": {"joint": "tilt", "ratio": -0.8}})  # fmt: skip
     form = Lever(horn_mm=12.0, lever_mm=18.0, axes_mm=50.0)
     drives = (*figure.drives, Drive(id="dear", joint="ear", actuator=servo_class("class_4"), transmission=form))
     figure = Figure(**(dict(figure) | {"joints": (*figure.joints, ear), "drives": drives}))
@@ -533,7 +528,7 @@ def test_what_cannot_be_measured_so_is_refused():
 @given(levers(), st.floats(-0.4, 0.4), st.floats(0.05, 0.4))
 def test_play_is_how_far_the_lever_goes_while_the_rod_is_short_or_long_by_its_slack(lever, q, slack):
     """The horn stands; the same linkage with a rod longer and shorter by half the slack, MuJoCo not asked: the lever's two places."""
-    found = well(lever.model_copy(update={"slack_mm": slack}))
+    found = well(lever.but(slack_mm=slack))
     there = found.inverse(np.array([q]))
     assume(there.angle[0] > math.radians(35))
     ends = [replace(found, rod=found.rod + way * slack / 2e3).forward(there.drive, np.array([q]))[0] for way in (-1, 1)]

@@ -102,7 +102,7 @@ def standing(*rows, mass_g=1500.0, half=60.0, **more) -> Figure:
     """A heavy head on a slim foot."""
     figure = scored(*rows, mass_g=mass_g, servo="class_60", **more)
     foot = tuple((x * half, y * half) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
-    return Figure(**(dict(figure) | {"base": figure.base.model_copy(update={"outline_mm": foot, "held": "stands"})}))
+    return Figure(**(dict(figure) | {"base": figure.base.but(outline_mm=foot, held="stands")}))
 
 
 def told(figure):
@@ -132,7 +132,7 @@ def test_what_rocks_is_offered_a_way_out_and_what_is_screwed_down_is_not_asked()
     found, rocks = told(figure)
     assert rocks.verdict == "fails" and "lifts off its foot" in rocks.sentence.text
     assert any(remedy.verdict == "holds" for remedy in remedies(found, rocks, Reuse()))
-    held = Figure(**(dict(figure) | {"base": figure.base.model_copy(update={"held": "fixed"})}))
+    held = Figure(**(dict(figure) | {"base": figure.base.but(held="fixed")}))
     assert told(held)[1] is None and study(held, Reuse()).results[ROCKS] is None
     assert told(head())[1] is None  # nothing moves
 

@@ -253,7 +253,7 @@ def test_less_range_never_leaves_less_room_and_size_decides_nothing(figure, pair
     tree, solids = solids_of(figure)
     found = nearest(tree, Both(solids[pair[0]], solids[pair[1]], False), 1.0, 1500)
     joints = tuple(
-        j.model_copy(update={("range_deg" if j.kind == "turn" else "range_mm"): tuple(share * end for end in j.range)})
+        j.but(**{("range_deg" if j.kind == "turn" else "range_mm"): tuple(share * end for end in j.range)})
         for j in figure.joints[:3]
     )
     less, _ = solids_of(Figure(**(dict(figure) | {"joints": (*joints, figure.joints[3])})))
@@ -375,14 +375,14 @@ def test_what_cannot_be_seen_is_said():
     egg = Part(id="egg", name="egg", shape=Sphere(radius_mm=10), mass_g=5)
     shut = Figure(parts=(Part(id="head", name="head", shape=mesh, mass_g=100), egg), room=Room())
     assert told(shut)["room.unseen"].verdict == "not yet judged" and "mesh" in told(shut)["room.unseen"].sentence.text
-    beside = Part(id="head", name="head", shape=mesh.model_copy(update={"wall_mm": 0.0}), at_mm=(70.0, 0.0, 0.0))
+    beside = Part(id="head", name="head", shape=mesh.but(wall_mm=0.0), at_mm=(70.0, 0.0, 0.0))
     assert gap_of(beside, egg) == pytest.approx(0.01, abs=1e-4)
     bare = boxed((0.0, 0.0, 0.0))
     dotted = Figure(**(dict(bare) | {"parts": (*bare.parts, Part(id="dot", name="dot", shape=Point(), mass_g=1))}))
     assert "One without a body" in told(dotted)["room"].sentence.text
     assert told(Figure(room=Room())) == {}
     nested = boxed((0.0, 0.0, 0.0))
-    inner = nested.parts[1].model_copy(update={"shape": Box(size_mm=(60.0, 30.0, 20.0), wall_mm=1.0)})
+    inner = nested.parts[1].but(shape=Box(size_mm=(60.0, 30.0, 20.0), wall_mm=1.0))
     for order in ((nested.parts[0], inner), (inner, nested.parts[0])):  # both hollow, each in the other's middle
         assert [f.verdict for f in told(Figure(parts=order, room=Room())).values()] == ["holds"]
 

@@ -462,7 +462,7 @@ def test_a_score_is_asked_of_both_servos():
         )
         return Figure(**(dict(figure) | {"scores": (Score(length_s=4.0, channels=channels),)}))
 
-    slow = servo_class("class_20").model_copy(update={"speed_s_per_60deg": 3.0, "name": "slow"})
+    slow = servo_class("class_20").but(speed_s_per_60deg=3.0, name="slow")
     quick = with_score(pair(), Row(0.2, 0.4, 11.0))
     drives = tuple(Drive(**(dict(d) | ({"actuator": slow} if d.joint == "roll" else {}))) for d in quick.drives)
     lame = Figure(**(dict(quick) | {"drives": drives}))

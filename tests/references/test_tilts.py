@@ -186,7 +186,7 @@ def test_a_quick_score_on_a_bare_shaft_is_told_and_a_slow_one_is_not():
 
 
 def test_a_wanted_move_alone_throws_too_and_is_slowed():
-    still = Figure(**(dict(nodding(grams=600.0)) | {"scores": (nodding().score.model_copy(update={"channels": ()}),)}))
+    still = Figure(**(dict(nodding(grams=600.0)) | {"scores": (nodding().score.but(channels=()),)}))
     assert told(still)[1] is None
     quick = apply(still, Edit("quick", (Set(("joints", "tilt", "move"), Move(by=50.0, time_s=0.12)),)))
     found, tilts = told(quick)

@@ -183,7 +183,7 @@ def test_a_pole_on_the_base_is_whipped_by_what_moves_at_its_tip():
     head = scored(Row(0.3, 0.15, 28.0), servo="class_60")
     at = head.joints[0].at_mm
     pole = Rod(id="p", name="pole", at_mm=(at[0], at[1], at[2] - 400.0), tip_mm=at, stuff="beech", thick_mm=8.0, carries=("tilt",))  # fmt: skip
-    still = Figure(**(dict(head) | {"rods": (pole,), "scores": (head.score.model_copy(update={"channels": ()}),)}))
+    still = Figure(**(dict(head) | {"rods": (pole,), "scores": (head.score.but(channels=()),)}))
     wanted = apply(still, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=50.0, time_s=0.15)),)))
     (flicked,) = study(wanted, Reuse()).results[FLICKS]
     (standing,) = study(wanted, Reuse()).results[RODS]
@@ -202,7 +202,7 @@ def test_a_wanted_move_alone_whips_a_rod_too():
     """Without a score: as much as the same move from the same place does in one, and it is slowed."""
     moving = waving(Row(0.3, 0.15, -30.0), Row(1.3, 0.15, 28.0), thick=7.0, grams=150.0)
     channel = moving.score.channels[0]
-    still = Figure(**(dict(moving) | {"scores": (moving.score.model_copy(update={"channels": ()}),)}))
+    still = Figure(**(dict(moving) | {"scores": (moving.score.but(channels=()),)}))
     wanted = apply(still, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=58.0, time_s=0.15)),)))
     assert channel.joints == ("tilt",) and told(still)[1] is None
     found, whips = told(wanted)

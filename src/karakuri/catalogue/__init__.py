@@ -16,6 +16,7 @@ from karakuri.model.drive import Actuator
 from karakuri.model.joint import SupportKind
 from karakuri.model.part import Material
 from karakuri.model.rod import StuffKind
+from karakuri.values.fields import fields_of
 
 ESTIMATED = (
     "permitted_moment_Nm",
@@ -39,7 +40,7 @@ def servo_classes() -> tuple[Actuator, ...]:
     """The generic classes, weakest first; every value is typical of the class, from memory."""
     rows = _data("servos.json")["servos"]
     every = tuple(
-        name for name in Actuator.model_fields if name.endswith(("_Nm", "_N", "_V", "_deg", "_g", "_A", "_kgm2"))
+        name for name in fields_of(Actuator) if name.endswith(("_Nm", "_N", "_V", "_deg", "_g", "_A", "_kgm2"))
     )
     return tuple(
         Actuator(**row, mass_origin="typical", estimated=tuple(dict.fromkeys((*every, *ESTIMATED)))) for row in rows
@@ -163,9 +164,9 @@ def steppers() -> tuple[Actuator, ...]:
         "at_voltage_V": 12.0, "rated_voltage_V": 48.0, "speed_s_per_60deg": 0.1, "stall_current_A": 1.0, "gears": "metal", "travel_deg": 3600.0, "play_deg": 0.05,
         "shaft_stiffness_Nm_per_rad": 500.0, "dead_band_deg": 0.0, "mass_origin": "typical",
     }  # fmt: skip
-    every = tuple(name for name in Actuator.model_fields if name.endswith(("_Nm", "_N", "_g", "_kgm2", "_rad", "_deg")))
+    every = tuple(name for name in fields_of(Actuator) if name.endswith(("_Nm", "_N", "_g", "_kgm2", "_rad", "_deg")))
     return tuple(
-        Actuator.model_validate(
+        Actuator.from_fields(
             usual | {k: v for k, v in row.items() if k != "windings"} | {"stepper": row["windings"], "estimated": every}
         )
         for row in rows

@@ -274,7 +274,7 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         yield from _narrowed(r, r.geared, results)
     elif finding.id == finding_id("linkage", r.joint.id, "support"):
         for kind, words in (("bush", "A bush"), ("bearing_pair", "Two ball bearings")):
-            edit = Edit(f"{words.lower()} under {r.joint.name}", (Set(("joints", r.joint.id, "support"), Support.model_validate({"kind": kind})),))  # fmt: skip
+            edit = Edit(f"{words.lower()} under {r.joint.name}", (Set(("joints", r.joint.id, "support"), Support.from_fields({"kind": kind})),))  # fmt: skip
             yield Proposal(edit, Sentence(f"It turns in {words.lower()}"), f"support {kind}")
     else:
         yield from sturdier(finding, r, drive, results)

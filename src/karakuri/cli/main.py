@@ -36,6 +36,7 @@ from karakuri.study.reuse import Reuse
 from karakuri.study.studied import Study
 from karakuri.study.study import study
 from karakuri.units import units_named
+from karakuri.values.value import as_data
 
 
 def parser() -> argparse.ArgumentParser:
@@ -133,7 +134,7 @@ def report(done: Study, with_remedies: bool = False) -> dict[str, Any]:
     return {
         "figure": done.figure.name,
         "findings": rows,
-        "assumptions": done.figure.assumptions.model_dump(),
+        "assumptions": as_data(done.figure.assumptions, all_fields=True),
     }
 
 

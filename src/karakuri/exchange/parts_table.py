@@ -10,7 +10,7 @@ import csv
 import io
 import re
 
-from pydantic import ValidationError
+from pydantic_core import ValidationError
 
 from karakuri.errors import BadQuantity, Fault, FileTrouble
 from karakuri.model.edit import Add, Edit, Step

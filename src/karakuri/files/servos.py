@@ -6,26 +6,21 @@
 from __future__ import annotations
 
 import json
-from functools import cache
 from typing import Any
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic_core import ValidationError
 
 from karakuri.errors import Fault, FileTrouble
 from karakuri.files.text import MOST_FAULTS, faults_of, parsed, shortened
 from karakuri.model.drive import Actuator
+from karakuri.values.value import as_data, many_from_json
 
 FORMAT, VERSION, MOST = "karakuri servos", 1, 500
 
 
-@cache
-def _list() -> TypeAdapter[tuple[Actuator, ...]]:
-    return TypeAdapter(tuple[Actuator, ...])
-
-
 def servos_to_text(servos: tuple[Actuator, ...]) -> str:
     """The servos as text, fields at their default left out."""
-    rows = [servo.model_dump(mode="json", exclude_defaults=True) for servo in servos]
+    rows = [as_data(servo) for servo in servos]
     return json.dumps({"format": FORMAT, "version": VERSION, "servos": rows}, indent=2, ensure_ascii=False) + "\n"
 
 
@@ -39,7 +34,7 @@ def servos_from_text(text: str, where: str) -> tuple[Actuator, ...]:
     if len(rows) > MOST:
         raise FileTrouble(f"{where} has {len(rows)} servos; {MOST} at most are kept in a drawer.")
     try:
-        return _list().validate_json(json.dumps(rows))
+        return many_from_json(Actuator, json.dumps(rows))
     except ValidationError as trouble:
         faults = [
             fault

@@ -5,13 +5,14 @@ from __future__ import annotations
 import json
 from typing import Any
 
-from pydantic import ValidationError
+from pydantic_core import ValidationError
 
 from karakuri.errors import Fault, FileTrouble
 from karakuri.files.migrate import as_now
 from karakuri.model.base import plain
 from karakuri.model.edit import expected
 from karakuri.model.figure import FORMAT, VERSION, Figure
+from karakuri.values.value import as_data
 
 _FIX = "Nothing was changed. Mend these places in a text editor and open it again."
 MOST_FAULTS, MOST_ERRORS = 20, 50_000
@@ -19,7 +20,7 @@ MOST_FAULTS, MOST_ERRORS = 20, 50_000
 
 def to_text(figure: Figure) -> str:
     """The figure as text; fields that have their default are left out, so that files stay short and diff well."""
-    data = figure.model_dump(mode="json", exclude_defaults=True)
+    data = as_data(figure)
     return json.dumps({"format": FORMAT, "version": VERSION, **data}, indent=2, ensure_ascii=False) + "\n"
 
 
@@ -29,7 +30,7 @@ def from_text(text: str, where: str = "the text") -> Figure:
     _known_version(data, where)
     text = as_now(data) or text
     try:
-        return Figure.model_validate_json(text)
+        return Figure.from_json(text)
     except ValidationError as trouble:
         count = trouble.error_count()
         errors = trouble.errors(include_url=False) if count <= MOST_ERRORS else []

@@ -1,42 +1,21 @@
-"""What all values of a figure share: frozen, strict, nothing extra, no NaN or infinity, and every quantity within bounds.
+"""The quantities a figure is written in, each within bounds.
 
-The bounds are what figures from 1 mm to 10 m and from 0.01 g to 500 kg need; arithmetic below relies on them.
+The bounds are what figures from 1 mm to 10 m and from 0.01 g to 500 kg need; arithmetic relies on them.
 """
 
 import unicodedata
-from typing import Annotated, Any
+from typing import Annotated
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, SerializerFunctionWrapHandler, model_serializer
-
-
-class Value(BaseModel):
-    """A frozen value. A changed one is built through the constructor, never by `model_copy(update=…)`."""
-
-    model_config = ConfigDict(frozen=True, strict=True, extra="forbid", allow_inf_nan=False)
+from karakuri.values.fields import After, Field
 
 
-def _kind_is_needed(schema: dict[str, Any]) -> None:
-    schema["required"] = ["kind", *(name for name in schema.get("required", []) if name != "kind")]
-
-
-class Form(Value):
-    """What there are several kinds of: a file names the kind, always."""
-
-    model_config = ConfigDict(json_schema_extra=_kind_is_needed)
-
-    @model_serializer(mode="wrap")
-    def _with_kind(self, handler: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        kind: str = getattr(self, "kind")  # noqa: B009 - each shape declares its own
-        return {"kind": kind, **handler(self)}
-
-
-def _nothing_or(least: float) -> AfterValidator:
+def _nothing_or(least: float) -> After:
     def check(value: float) -> float:
         if 0 < value < least:
             raise ValueError(f"expected 0, or at least {least:g}, found {value:g}")
         return value
 
-    return AfterValidator(check)
+    return After(check)
 
 
 def plain(text: str) -> str:
@@ -52,7 +31,7 @@ def _printable(text: str) -> str:
 
 _TURNING = "\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u2028\u2029"
 Identifier = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=60)]
-Name = Annotated[str, Field(min_length=1, max_length=80), AfterValidator(_printable)]
+Name = Annotated[str, Field(min_length=1, max_length=80), After(_printable)]
 Share = Annotated[float, Field(ge=0.001, le=1)]
 
 Mass_g = Annotated[float, Field(ge=0, le=500_000), _nothing_or(0.001)]

@@ -5,10 +5,10 @@ To add a trigger or a deed: a class here and in its union, what it means in beha
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Angle_deg, Distance_mm, Duration_s, Form, Identifier, Name, Place, Time_s, Value
+from karakuri.model.base import Angle_deg, Distance_mm, Duration_s, Identifier, Name, Place, Time_s
 from karakuri.model.channel import Level
+from karakuri.values.fields import Field
+from karakuri.values.value import Form, Value
 
 InputKind = Literal["button", "switch", "knob", "stick", "motion", "beam", "lift", "sound", "receiver"]
 ANALOG: frozenset[str] = frozenset({"knob", "stick", "sound", "receiver"})
@@ -26,23 +26,28 @@ class Input(Value):
     id: Identifier
     name: Name
     kind: InputKind = "button"
-    at_mm: Place | None = Field(None, description="Of a sensor: where it sits; left out: at the datum.")
-    heading_deg: Angle_deg = Field(0.0, description="Of a sensor: where it looks, from ahead to the figure's left.")
-    wide_deg: Annotated[float, Field(ge=1, le=360)] = Field(90.0, description="How wide it sees; a beam 2 or so.")
+    at_mm: Place | None = Field(default=None, description="Of a sensor: where it sits; left out: at the datum.")
+    heading_deg: Angle_deg = Field(
+        default=0.0, description="Of a sensor: where it looks, from ahead to the figure's left."
+    )
+    wide_deg: Annotated[float, Field(ge=1, le=360)] = Field(
+        default=90.0, description="How wide it sees; a beam 2 or so."
+    )
     reach_mm: Distance_mm = 3000.0
     weight: Annotated[float, Field(ge=0, le=100)] = Field(
-        1.0, description="How much it counts for where the figure turns to."
+        default=1.0, description="How much it counts for where the figure turns to."
     )
     reads: tuple[Reading, Reading] | None = Field(
-        None,
+        default=None,
         description="What it reads at its low and high end: per cent of its supply, of a receiver µs; left out: 0 and 100, of a receiver 1000 and 2000.",
     )
-    middle: Reading | None = Field(None, description="What it reads let go; left out: half way between its ends.")
+    middle: Reading | None = Field(
+        default=None, description="What it reads let go; left out: half way between its ends."
+    )
     still_percent: Annotated[float, Field(ge=0, le=40)] = Field(
-        0.0, description="So near the middle, of its whole way, it counts as in the middle."
+        default=0.0, description="So near the middle, of its whole way, it counts as in the middle."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         low, high = self.ends
         if low == high:
@@ -109,7 +114,6 @@ class After(Form):
     kind: Literal["after"] = "after"
     between_s: Span_s = (2.0, 10.0)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.between_s[1] < self.between_s[0]:
             raise ValueError("a time between two runs from the shorter to the longer")
@@ -146,7 +150,7 @@ class Performs(Form):
     kind: Literal["score"] = "score"
     score: Identifier
     section: Identifier | None = None
-    again: bool = Field(False, description="Round and round, until something else starts.")
+    again: bool = Field(default=False, description="Round and round, until something else starts.")
 
 
 class Poses(Form):
@@ -170,7 +174,6 @@ class Says(Form):
     lines: Identifier | None = None
     sound: Identifier | None = None
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if (self.lines is None) == (self.sound is None):
             raise ValueError("it says a line of a list, or one sound")
@@ -212,16 +215,15 @@ class State(Value):
 
     id: Identifier
     name: Name
-    plays: tuple[Deed, ...] = Field((), max_length=20, description="All at once.")
+    plays: tuple[Deed, ...] = Field(default=(), max_length=20, description="All at once.")
     stays_s: Span_s | None = Field(
-        None, description="At least so long, at random between the two, before what it plays counts as over."
+        default=None, description="At least so long, at random between the two, before what it plays counts as over."
     )
     priority: Annotated[int, Field(ge=0, le=9)] = Field(
-        0, description="Only what is as important or more starts while it lasts."
+        default=0, description="Only what is as important or more starts while it lasts."
     )
-    deaf: bool = Field(False, description="Nothing it notices starts anything before it is over.")
+    deaf: bool = Field(default=False, description="Nothing it notices starts anything before it is over.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.stays_s is not None and self.stays_s[1] < self.stays_s[0]:
             raise ValueError("a stay between two runs from the shorter to the longer")
@@ -234,24 +236,23 @@ class Start(Value):
     id: Identifier
     to: Identifier
     on: Trigger
-    while_in: tuple[Identifier, ...] = Field((), max_length=100, description="States; none named: any.")
-    only: tuple[Guard, ...] = Field((), max_length=10)
+    while_in: tuple[Identifier, ...] = Field(default=(), max_length=100, description="States; none named: any.")
+    only: tuple[Guard, ...] = Field(default=(), max_length=10)
     chance: Chance = 1.0
-    cool_s: Time_s = Field(0.0, description="Not again before so long is over.")
+    cool_s: Time_s = Field(default=0.0, description="Not again before so long is over.")
 
 
 class Behaviour(Value):
     """All of it. It begins in the first state."""
 
-    states: tuple[State, ...] = Field((), max_length=200)
-    starts: tuple[Start, ...] = Field((), max_length=2000)
-    inputs: tuple[Input, ...] = Field((), max_length=64)
-    seed: int = Field(1, ge=0, le=2**31 - 1)
+    states: tuple[State, ...] = Field(default=(), max_length=200)
+    starts: tuple[Start, ...] = Field(default=(), max_length=2000)
+    inputs: tuple[Input, ...] = Field(default=(), max_length=64)
+    seed: int = Field(default=1, ge=0, le=2**31 - 1)
     approach_deg_per_s: Annotated[float, Field(ge=5, le=400)] = Field(
-        60.0, description="How fast it goes to where what it plays begins."
+        default=60.0, description="How fast it goes to where what it plays begins."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         for field in ("states", "starts", "inputs"):
             ids = [item.id for item in getattr(self, field)]

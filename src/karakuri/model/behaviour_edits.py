@@ -161,7 +161,7 @@ def remove_start(figure: Figure, start_id: str) -> Edit:
 def add_input(figure: Figure, name: str, kind: str) -> tuple[Edit, str]:
     """An input more; and its id."""
     ident = new_id(figure, name)
-    made = Input.model_validate({"id": ident, "name": name, "kind": kind})
+    made = Input.from_fields({"id": ident, "name": name, "kind": kind})
     return change(figure, f"add {name}", inputs=(*behaviour_of(figure).inputs, made)), ident
 
 
@@ -273,7 +273,7 @@ def time_of_start(figure: Figure, start_id: str, which: int, seconds: float) -> 
 def add_guard(figure: Figure, start_id: str, input_id: str, state: str) -> Edit:
     """Only while an input is so."""
     start = next(each for each in behaviour_of(figure).starts if each.id == start_id)
-    guard = Guard.model_validate({"input": input_id, "state": state})
+    guard = Guard.from_fields({"input": input_id, "state": state})
     return change_start(figure, start_id, "guard", only=(*start.only, guard))
 
 

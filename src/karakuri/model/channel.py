@@ -5,12 +5,12 @@ To add a kind: a class here and in `Channel`, how its row is painted in workbenc
 
 from typing import Annotated, Any, Literal, Protocol, Self
 
-from pydantic import Discriminator, Field, Tag, model_validator
-
-from karakuri.model.base import Form, Identifier, Name, Time_s, Value
+from karakuri.model.base import Identifier, Name, Time_s
 from karakuri.model.joint import Joint
 from karakuri.model.measures import LIGHT, LOUD, RUN, Measure
 from karakuri.model.moves import Moves, Target
+from karakuri.values.fields import Field
+from karakuri.values.value import Form, Value
 
 Level = Annotated[float, Field(ge=0, le=100)]
 Pulse_us = Annotated[float, Field(ge=500, le=2500)]
@@ -30,12 +30,11 @@ class JointChannel(Value):
     name: Name
     kind: Literal["joint"] = "joint"
     joints: tuple[Identifier, ...] = Field(
-        (), max_length=256, description="Joints that move together; a light has none."
+        default=(), max_length=256, description="Joints that move together; a light has none."
     )
-    park: Target = Field(0.0, description="Where it starts from and ends at; unit as the targets.")
+    park: Target = Field(default=0.0, description="Where it starts from and ends at; unit as the targets.")
     moves: Moves = Field(default_factory=Moves)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if not self.joints:
             raise ValueError("a joint channel names the joints it moves, a light names none")
@@ -102,19 +101,17 @@ class LightChannel(_Bodiless):
     id: Identifier
     name: Name
     kind: Literal["light"] = "light"
-    park: Level = Field(0.0, description="Its level at the start and the end, percent.")
+    park: Level = Field(default=0.0, description="Its level at the start and the end, percent.")
     moves: Moves = Field(default_factory=Moves)
 
-    @model_validator(mode="before")
     @classmethod
-    def _no_joints(cls, data: Any) -> Any:
+    def _read(cls, data: Any) -> Any:
         if isinstance(data, dict) and data.get("joints") in ((), []):
             return {key: value for key, value in data.items() if key != "joints"}
         if isinstance(data, dict) and "joints" in data:
             raise ValueError("a joint channel names the joints it moves, a light names none")
         return data
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         for level in self.moves.target:
             if not 0 <= level <= 100:
@@ -136,12 +133,11 @@ class RunChannel(_Bodiless):
     id: Identifier
     name: Name
     kind: Literal["run"] = "run"
-    still_us: Pulse_us = Field(1500.0, description="The pulse at which it stands still, as tried.")
-    ahead_us: Pulse_us = Field(2000.0, description="The pulse at which it runs ahead in full.")
-    back_us: Pulse_us = Field(1000.0, description="The pulse at which it runs back in full.")
+    still_us: Pulse_us = Field(default=1500.0, description="The pulse at which it stands still, as tried.")
+    ahead_us: Pulse_us = Field(default=2000.0, description="The pulse at which it runs ahead in full.")
+    back_us: Pulse_us = Field(default=1000.0, description="The pulse at which it runs back in full.")
     moves: Moves = Field(default_factory=Moves)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if not min(self.back_us, self.ahead_us) < self.still_us < max(self.back_us, self.ahead_us):
             raise ValueError(
@@ -185,9 +181,9 @@ class Play(Value):
     id: Identifier
     sound: Identifier
     at_s: Time_s
-    level_percent: Level = Field(100.0, description="How loud, of how it was recorded.")
+    level_percent: Level = Field(default=100.0, description="How loud, of how it was recorded.")
     made_by: str = Field(
-        "", max_length=60, description="The id of the list of lines that put it there; empty: by hand."
+        default="", max_length=60, description="The id of the list of lines that put it there; empty: by hand."
     )
 
 
@@ -197,9 +193,8 @@ class SoundChannel(_Bodiless):
     id: Identifier
     name: Name
     kind: Literal["sound"] = "sound"
-    plays: tuple[Play, ...] = Field((), max_length=2000, description="What sounds when, in order of time.")
+    plays: tuple[Play, ...] = Field(default=(), max_length=2000, description="What sounds when, in order of time.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         ids = [play.id for play in self.plays]
         twice = sorted({i for i in ids if ids.count(i) > 1})
@@ -227,11 +222,5 @@ def _kind_of(data: Any) -> str:
     return kind if isinstance(kind, str) else "none"
 
 
-Channel = Annotated[
-    Annotated[JointChannel, Tag("joint")]
-    | Annotated[LightChannel, Tag("light")]
-    | Annotated[RunChannel, Tag("run")]
-    | Annotated[SoundChannel, Tag("sound")],
-    Discriminator(_kind_of),
-]
+Channel = Annotated[JointChannel | LightChannel | RunChannel | SoundChannel, Field(discriminator=_kind_of)]
 """A file that names no kind means a joint's."""

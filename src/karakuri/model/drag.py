@@ -2,9 +2,9 @@
 
 from typing import Annotated, Literal, get_args
 
-from pydantic import BeforeValidator, Field
-
-from karakuri.model.base import Form, Size_mm
+from karakuri.model.base import Size_mm
+from karakuri.values.fields import Before, Field
+from karakuri.values.value import Form
 
 BearingKind = Literal["print", "greased print", "bush", "ball bearing", "turntable", "foam"]
 BEARINGS: tuple[BearingKind, ...] = get_args(BearingKind)
@@ -19,14 +19,16 @@ class Bearing(Form):
 
     kind: Literal["bearing"] = "bearing"
     bearing: BearingKind = "print"
-    radius_mm: Size_mm = Field(3.0, description="From the axis to where it rubs: half of a pin's thickness.")
+    radius_mm: Size_mm = Field(default=3.0, description="From the axis to where it rubs: half of a pin's thickness.")
 
 
 class Pulled(Form):
     """Two readings of a luggage scale hooked to it: just moving it one way, and just letting it back."""
 
     kind: Literal["pulled"] = "pulled"
-    lever_mm: Size_mm = Field(100.0, description="From the axis to the hook, square to the pull; a slide has none.")
+    lever_mm: Size_mm = Field(
+        default=100.0, description="From the axis to the hook, square to the pull; a slide has none."
+    )
     up_g: Pull_g = Field(description="What the scale shows while it just moves with the pull.")
     down_g: Pull_g = Field(description="While it just gives way against the pull; below 0 where it must be pushed.")
 
@@ -38,4 +40,4 @@ def _kind_said(value: object) -> object:
     return value
 
 
-Drag = Annotated[Annotated[Bearing | Pulled, Field(discriminator="kind")], BeforeValidator(_kind_said)]
+Drag = Annotated[Annotated[Bearing | Pulled, Field(discriminator="kind")], Before(_kind_said)]

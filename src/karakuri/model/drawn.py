@@ -9,9 +9,8 @@ import re
 from functools import lru_cache
 from typing import Annotated, Literal
 
-from pydantic import AfterValidator, Field
-
-from karakuri.model.base import Value
+from karakuri.values.fields import After, Field
+from karakuri.values.value import Value
 
 View = Literal["side", "front"]
 Fill = Literal["main", "shade", "light", "hollow", "mark", "dark", "horn", "wood", "cloth", "none"]
@@ -95,5 +94,5 @@ class Drawn(Value):
     view: View
     fill: Fill = "main"
     edge: Literal["ink", "fine", "thick", "none"] = "ink"
-    within: bool = Field(False, description="Cut off at the edge of the part's first path in that view.")
-    path: Annotated[str, Field(max_length=MOST_LETTERS), AfterValidator(_read)]
+    within: bool = Field(default=False, description="Cut off at the edge of the part's first path in that view.")
+    path: Annotated[str, Field(max_length=MOST_LETTERS), After(_read)]

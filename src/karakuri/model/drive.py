@@ -3,8 +3,6 @@
 import math
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
 from karakuri.model.base import (
     Current_A,
     Direction,
@@ -19,13 +17,14 @@ from karakuri.model.base import (
     Stiffness,
     Torque_Nm,
     Travel_deg,
-    Value,
     Voltage_V,
     Width_deg,
 )
 from karakuri.model.labels import Label, labels_of
 from karakuri.model.part import Origin
 from karakuri.model.transmission import Direct, Transmission
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Gears = Literal["metal", "plastic", "not stated"]
 Identified = Annotated[str, Field(max_length=60)]
@@ -35,19 +34,19 @@ class Stepper(Value):
     """What makes an actuator a stepper: its windings, its driver, and how it finds where it stands. Its torque is then what it holds with, its speed none of its own."""
 
     steps: Annotated[int, Field(ge=4, le=100_000), Label("Full steps a turn", "count")] = 200
-    micro: Literal[1, 2, 4, 8, 16, 32, 64, 128, 256] = Field(16, description="Microsteps to each full step.")
+    micro: Literal[1, 2, 4, 8, 16, 32, 64, 128, 256] = Field(default=16, description="Microsteps to each full step.")
     amps: Annotated[Current_A, Label("Current in each winding", "current")] = Field(
-        1.0, description="As set at its driver, effective."
+        default=1.0, description="As set at its driver, effective."
     )
     ohms: Annotated[float, Field(ge=0.01, le=10_000), Label("Each winding, ohm", "ratio")] = 2.4
     henries_m: Annotated[float, Field(ge=0.01, le=10_000), Label("Each winding, mH", "ratio")] = 4.0
     volts: Annotated[Voltage_V, Label("Its driver gets", "voltage")] = 12.0
     held: Annotated[float, Field(ge=0.0, le=1.0), Label("Of it while it stands", "percent")] = 0.5
     finds: Literal["switch", "stop", "nothing"] = Field(
-        "switch", description="How it finds where it stands when power comes on."
+        default="switch", description="How it finds where it stands when power comes on."
     )
     finds_deg_per_s: Annotated[float, Field(ge=0.1, le=3600), Label("Looks for it at", "speed", math.pi / 180)] = Field(
-        20.0, description="Of the joint."
+        default=20.0, description="Of the joint."
     )
 
 
@@ -68,7 +67,7 @@ class Actuator(Value):
     gears: Gears = "not stated"
     travel_deg: Annotated[Travel_deg, Label("Turns", "angle", math.pi / 180)] = 180.0
     play_deg: Annotated[Width_deg, Label("Play at the horn", "angle", math.pi / 180, 0.5)] = Field(
-        0.6, description="Free play at the horn, whole width."
+        default=0.6, description="Free play at the horn, whole width."
     )
     permitted_moment_Nm: Annotated[Torque_Nm, Label("Shaft may tilt with", "torque", 1.0, 0.5)] = Field(
         description="Tilting moment its output shaft may carry for long."
@@ -80,14 +79,14 @@ class Actuator(Value):
         description="Against tilting of the output shaft."
     )
     dead_band_deg: Annotated[Width_deg, Label("Dead band", "angle", math.pi / 180, 0.5)] = Field(
-        0.4, description="Whole width in which it does not answer; a few µs of pulse."
+        default=0.4, description="Whole width in which it does not answer; a few µs of pulse."
     )
     reflected_inertia_kgm2: Annotated[Inertia_kgm2, Label("Inertia of its gears", "inertia", 1.0, 0.5)] = Field(
-        0.0, description="Of motor and gears, seen at the output."
+        default=0.0, description="Of motor and gears, seen at the output."
     )
     price: Price | None = None
-    stepper: Stepper | None = Field(None, description="Left out: a servo.")
-    estimated: tuple[Identified, ...] = Field((), max_length=40)
+    stepper: Stepper | None = Field(default=None, description="Left out: a servo.")
+    estimated: tuple[Identified, ...] = Field(default=(), max_length=40)
 
 
 ADDED = (
@@ -115,10 +114,10 @@ BracketStuff = Literal["metal", "wood", "printed", "foam"]
 class Mount(Value):
     """What a servo is screwed together with, and to."""
 
-    horn: Stuff | None = Field(None, description="Left out: metal for metal gears, else plastic.")
+    horn: Stuff | None = Field(default=None, description="Left out: metal for metal gears, else plastic.")
     bracket: BracketStuff = "printed"
     teeth: int = Field(
-        25, ge=4, le=60, description="Of its spline: 25 is common practice of hobby servos; count yours."
+        default=25, ge=4, le=60, description="Of its spline: 25 is common practice of hobby servos; count yours."
     )
 
 
@@ -126,17 +125,16 @@ class Case(Value):
     """How a servo's case lies, so that it can be looked at for room. Its shaft comes out near one end."""
 
     size_mm: tuple[Size_mm, Size_mm, Size_mm] | None = Field(
-        None, description="Long, wide, high without ears and shaft; left out: typical for what it weighs."
+        default=None, description="Long, wide, high without ears and shaft; left out: typical for what it weighs."
     )
     to: Direction = Field(
-        (-1.0, 0.0, 0.0), description="From its shaft toward its other end, of what is across the shaft."
+        default=(-1.0, 0.0, 0.0), description="From its shaft toward its other end, of what is across the shaft."
     )
     shaft: Literal["plus", "minus"] = Field(
-        "plus",
+        default="plus",
         description="Its shaft comes out of it the way of the joint's + axis (a ball's shaft_axis), or against it.",
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if not any(self.to):
             raise ValueError("to is a direction, not all zeros")
@@ -146,11 +144,13 @@ class Case(Value):
 class OwnLoop(Value):
     """A loop of one's own about a geared motor: a sensor, a switch each way, pulses and pauses."""
 
-    counts: int = Field(1024, ge=4, le=10_000_000, description="Of the sensor over its whole turn.")
-    turn_deg: Travel_deg = Field(270.0, description="Of the sensor.")
-    on_ms: float = Field(4.0, ge=1, le=10_000)
-    off_ms: float = Field(50.0, ge=0, le=10_000)
-    dead_deg: Width_deg = Field(1.0, description="Nearer than this to where it is to be it stays off, either way.")
+    counts: int = Field(default=1024, ge=4, le=10_000_000, description="Of the sensor over its whole turn.")
+    turn_deg: Travel_deg = Field(default=270.0, description="Of the sensor.")
+    on_ms: float = Field(default=4.0, ge=1, le=10_000)
+    off_ms: float = Field(default=50.0, ge=0, le=10_000)
+    dead_deg: Width_deg = Field(
+        default=1.0, description="Nearer than this to where it is to be it stays off, either way."
+    )
 
 
 class Drive(Value):
@@ -160,22 +160,22 @@ class Drive(Value):
     joint: Identifier
     actuator: Actuator
     transmission: Transmission = Field(default_factory=Direct)
-    at_mm: Place | None = Field(None, description="Where its body sits; left out: at the pivot.")
+    at_mm: Place | None = Field(default=None, description="Where its body sits; left out: at the pivot.")
     rides_on: Identifier | None = Field(
-        None,
+        default=None,
         description="What its body is fixed to: what a joint carries, or 'base'. Left out: what its joint rides on.",
     )
     mount: Mount = Field(default_factory=Mount)
-    case: Case | None = Field(None, description="Left out: not looked at for room.")
-    loop: OwnLoop | None = Field(None, description="Left out: the servo's own.")
+    case: Case | None = Field(default=None, description="Left out: not looked at for room.")
+    loop: OwnLoop | None = Field(default=None, description="Left out: the servo's own.")
     servos: Literal[1, 2] = Field(
-        1, description="2: two of the same, one on either side, turn the joint together, on one output by a Y lead."
+        default=1,
+        description="2: two of the same, one on either side, turn the joint together, on one output by a Y lead.",
     )
     other_at_mm: Place | None = Field(
-        None, description="Where the second one's body sits; left out: where the first does."
+        default=None, description="Where the second one's body sits; left out: where the first does."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.servos > 1 and self.actuator.stepper is not None:
             raise ValueError("a stepper turns its joint alone: two would have to keep in step with each other")

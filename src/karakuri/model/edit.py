@@ -9,11 +9,13 @@ import re
 from collections.abc import Callable, Mapping
 from typing import Any, TypeVar
 
-from pydantic import BaseModel, ValidationError
+from pydantic_core import ValidationError
 
 from karakuri.errors import EditRefused
 from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
+from karakuri.values.fields import fields_of
+from karakuri.values.value import Value
 
 _T = TypeVar("_T")
 
@@ -29,7 +31,7 @@ class Add(Frozen):
     """Add an item: a value, or the fields of one, which `apply` builds. A collection within the score is written 'score.channels'; so too below."""
 
     collection: str
-    item: BaseModel | Mapping[str, Any]
+    item: Value | Mapping[str, Any]
 
 
 class Remove(Frozen):
@@ -40,7 +42,7 @@ class Remove(Frozen):
 class Replace(Frozen):
     collection: str
     id: str
-    item: BaseModel
+    item: Value
 
 
 Step = Set | Add | Remove | Replace
@@ -122,7 +124,7 @@ def _apply_step(fields: dict[str, Any], step: Step) -> None:
     if path[0] == "score":
         path = ("scores", _in_hand(fields), *path[1:])
     head, rest = path[0], path[1:]
-    if head not in Figure.model_fields:
+    if head not in fields_of(Figure):
         raise EditRefused(f"there is no field '{head}' to set")
     if isinstance(step, Set):
         fields[head] = _with(fields.get(head), rest, lambda _: step.value)
@@ -154,7 +156,7 @@ def _with(value: Any, path: tuple[str, ...], change: Callable[[Any], Any]) -> An
         if all(getattr(item, "id", None) != path[0] for item in value):
             raise EditRefused(f"there is no '{path[0]}' here")
         return tuple(_with(item, path[1:], change) if item.id == path[0] else item for item in value)
-    if not isinstance(value, BaseModel) or path[0] not in type(value).model_fields:
+    if not isinstance(value, Value) or path[0] not in fields_of(type(value)):
         raise EditRefused(f"there is no field '{path[0]}' to set")
     fields = dict(value)
     fields[path[0]] = _with(fields[path[0]], path[1:], change)

@@ -117,7 +117,7 @@ def set_case(figure: Figure, drive_id: str, field: str, value: object, words: st
     fields = dict(drive.case) if drive.case is not None else {}
     return Edit(
         name,
-        (Set(("drives", drive_id, "case"), Case.model_validate(fields | {field: value})),),
+        (Set(("drives", drive_id, "case"), Case.from_fields(fields | {field: value})),),
         f"{drive_id} case {field}",
     )
 

@@ -6,13 +6,10 @@ To add a kind: a class here and in `Element`, its file in bodies/elements/ with 
 import math
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
 from karakuri.model.base import (
     Angle_deg,
     Distance_mm,
     Force_N,
-    Form,
     Identifier,
     Mass_g,
     Name,
@@ -20,12 +17,13 @@ from karakuri.model.base import (
     Range_deg,
     Size_mm,
     Torque_Nm,
-    Value,
     Voltage_V,
 )
 from karakuri.model.labels import Label
 from karakuri.model.part import BASE, Origin
 from karakuri.model.transmission import Belt, Direct, Gear, Lever
+from karakuri.values.fields import Field
+from karakuri.values.value import Form, Value
 
 Rate_N_per_mm = Annotated[float, Field(ge=1e-5, le=1e5)]
 Count = Annotated[int, Field(ge=1, le=200)]
@@ -35,7 +33,7 @@ class Anchor(Value):
     """A point that rides on a joint, or on the base."""
 
     rides_on: Identifier = BASE
-    at_mm: Place = Field((0.0, 0.0, 0.0), description="From the datum, figure at rest.")
+    at_mm: Place = Field(default=(0.0, 0.0, 0.0), description="From the datum, figure at rest.")
 
 
 class Pull(Value):
@@ -53,7 +51,6 @@ class Coil(Value):
     turns: float = Field(ge=0.5, le=2000)
     stuff: Literal["music wire", "stainless"] = "music wire"
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.outer_mm <= 2 * self.wire_mm:
             raise ValueError(
@@ -68,11 +65,11 @@ class Strung(Form):
     id: Identifier
     name: Name
     ends: tuple[Anchor, Anchor]
-    over: tuple[Anchor, ...] = Field((), max_length=20, description="Guides it runs over on the way, in order.")
-    count: Count = Field(1, description="How many lie side by side.")
-    mass_g: Mass_g = Field(0.0, description="All of them together; half of it rides at each end.")
+    over: tuple[Anchor, ...] = Field(default=(), max_length=20, description="Guides it runs over on the way, in order.")
+    count: Count = Field(default=1, description="How many lie side by side.")
+    mass_g: Mass_g = Field(default=0.0, description="All of them together; half of it rides at each end.")
     origin: Origin = Field(
-        "guess", description="Where the numbers of its force came from; measured pulls count as weighed."
+        default="guess", description="Where the numbers of its force came from; measured pulls count as weighed."
     )
 
 
@@ -80,21 +77,21 @@ class Spring(Strung):
     """An extension spring, drawn out beyond its free length; or a compression spring, pressed shorter."""
 
     kind: Literal["spring"] = "spring"
-    presses: bool = Field(False, description="A compression spring: pushes where it is shorter than free.")
+    presses: bool = Field(default=False, description="A compression spring: pushes where it is shorter than free.")
     free_mm: Annotated[Size_mm, Label("Long when free", "length", 1e-3)] = Field(
         description="With nothing on it, hook to hook."
     )
     longest_mm: Annotated[Size_mm | None, Label("May be drawn to", "length", 1e-3)] = Field(
-        None, description="As far as it may be drawn out (or pressed in); left out: not known."
+        default=None, description="As far as it may be drawn out (or pressed in); left out: not known."
     )
     rate_N_per_mm: Annotated[Rate_N_per_mm | None, Label("Rate", "rate", 1e3)] = Field(
-        None, description="As a label or list gives it."
+        default=None, description="As a label or list gives it."
     )
     tension_N: Annotated[Force_N | None, Label("Before its coils part", "force")] = Field(
-        None, description="What it takes until then; left out: nothing, or from the pulls."
+        default=None, description="What it takes until then; left out: nothing, or from the pulls."
     )
-    coil: Coil | None = Field(None, description="Used where no rate is given and no pulls.")
-    pulls: tuple[Pull, ...] = Field((), max_length=20)
+    coil: Coil | None = Field(default=None, description="Used where no rate is given and no pulls.")
+    pulls: tuple[Pull, ...] = Field(default=(), max_length=20)
 
 
 class Elastic(Strung):
@@ -102,12 +99,12 @@ class Elastic(Strung):
 
     kind: Literal["elastic"] = "elastic"
     free_mm: Annotated[Size_mm, Label("Long when free", "length", 1e-3)]
-    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(3.0, description="Diameter.")
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(default=3.0, description="Diameter.")
     modulus_MPa: Annotated[float, Label("Modulus", "pressure", 1e6)] = Field(
-        1.5, ge=0.001, le=1e4, description="Of its rubber at small strain; pulls that were measured come first."
+        default=1.5, ge=0.001, le=1e4, description="Of its rubber at small strain; pulls that were measured come first."
     )
     longest_mm: Annotated[Size_mm | None, Label("May be drawn to", "length", 1e-3)] = None
-    pulls: tuple[Pull, ...] = Field((), max_length=20)
+    pulls: tuple[Pull, ...] = Field(default=(), max_length=20)
 
 
 class Strut(Strung):
@@ -118,7 +115,7 @@ class Strut(Strung):
     stroke_mm: Annotated[Size_mm, Label("Stroke", "length", 1e-3)]
     force_N: Annotated[Force_N, Label("Pushes with", "force")] = Field(description="As printed on it: when all out.")
     rise: Annotated[float, Label("Rises by", "ratio")] = Field(
-        0.3, ge=0, le=10, description="Share by which it pushes harder when all in."
+        default=0.3, ge=0, le=10, description="Share by which it pushes harder when all in."
     )
 
 
@@ -135,9 +132,9 @@ class Skin(Strung):
 
     kind: Literal["skin"] = "skin"
     rate_N_per_mm: Annotated[Rate_N_per_mm | None, Label("Rate", "rate", 1e3)] = Field(
-        None, description="What it takes to push it by so much; left out: from the pushes, else not known."
+        default=None, description="What it takes to push it by so much; left out: from the pushes, else not known."
     )
-    pulls: tuple[Pull, ...] = Field((), max_length=20, description="Pushed so far, with so much on the scale.")
+    pulls: tuple[Pull, ...] = Field(default=(), max_length=20, description="Pushed so far, with so much on the scale.")
 
 
 class Magnets(Strung):
@@ -147,11 +144,12 @@ class Magnets(Strung):
     wide_mm: Annotated[Size_mm, Label("Wide", "length", 1e-3)] = Field(description="Diameter of a disc.")
     thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)]
     gap_mm: Annotated[float, Label("Gap when shut", "length", 1e-3)] = Field(
-        0.3, ge=0, le=200, description="Paint, skin, washers and air between them when they sit together."
+        default=0.3, ge=0, le=200, description="Paint, skin, washers and air between them when they sit together."
     )
     grade: Literal["N35", "N38", "N42", "N45", "N48", "N52"] = "N42"
     on: Literal["magnet", "thick steel", "thin steel"] = Field(
-        "magnet", description="What it holds on to; thin steel is a screw head or a sheet thinner than half the disc."
+        default="magnet",
+        description="What it holds on to; thin steel is a screw head or a sheet thinner than half the disc.",
     )
 
 
@@ -160,16 +158,18 @@ class Cord(Strung):
 
     kind: Literal["cord"] = "cord"
     pulled_mm: Annotated[Distance_mm | None, Label("The hand or chin moves", "length", 1e-3)] = Field(
-        None, description="How far it is pulled at most, measured on the person; left out: not known."
+        default=None, description="How far it is pulled at most, measured on the person; left out: not known."
     )
     pulled_N: Annotated[Force_N | None, Label("and pulls with", "force")] = Field(
-        None, description="As hard as is pleasant for as long as it lasts; left out: not known."
+        default=None, description="As hard as is pleasant for as long as it lasts; left out: not known."
     )
     bears_N: Annotated[Force_N | None, Label("The cord bears", "force")] = None
-    guided: Literal["pulley", "eye", "tube"] = Field("eye", description="What it runs over.")
-    bends_deg: Annotated[float, Label("Bends in tubes, in all", "angle", math.pi / 180)] = Field(0.0, ge=0, le=3600)
+    guided: Literal["pulley", "eye", "tube"] = Field(default="eye", description="What it runs over.")
+    bends_deg: Annotated[float, Label("Bends in tubes, in all", "angle", math.pi / 180)] = Field(
+        default=0.0, ge=0, le=3600
+    )
     moving: Literal["none", "jaw", "hand"] = Field(
-        "none",
+        default="none",
         description="A moving pulley: on the jaw it halves force and movement, on the hand's side it doubles both.",
     )
 
@@ -179,9 +179,9 @@ class Cable(Strung):
 
     kind: Literal["cable"] = "cable"
     long_mm: Annotated[Size_mm | None, Label("Long between its ties", "length", 1e-3)] = Field(
-        None, description="Along it; left out: told how long it should be."
+        default=None, description="Along it; left out: told how long it should be."
     )
-    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(4.0, description="All of the bundle.")
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(default=4.0, description="All of the bundle.")
 
 
 class Linear(Strung):
@@ -192,7 +192,7 @@ class Linear(Strung):
     stroke_mm: Annotated[Size_mm, Label("Stroke", "length", 1e-3)] = 50.0
     force_N: Annotated[Force_N, Label("Pushes and pulls with", "force")] = 64.0
     speed_mmps: Annotated[float, Field(ge=0.01, le=10_000), Label("Goes", "stroke_speed", 1e-3)] = Field(
-        12.0, description="Under load, as its label says."
+        default=12.0, description="Under load, as its label says."
     )
 
 
@@ -221,33 +221,36 @@ class Motor(About):
 
     kind: Literal["motor"] = "motor"
     sort: Literal["mains", "geared", "servo"] = Field(
-        "geared",
+        default="geared",
         description="mains: synchronous, as many turns as the mains has; geared: a direct-current motor; servo: one that turns on.",
     )
     torque_Nm: Annotated[Torque_Nm, Label("Turns with", "torque")] = Field(
-        1.0, description="As its label says: of a mains motor what it keeps in step with, of others where it stalls."
+        default=1.0,
+        description="As its label says: of a mains motor what it keeps in step with, of others where it stalls.",
     )
     turns_per_min: Annotated[float, Field(ge=0.01, le=20_000), Label("Turns a minute", "turning", math.pi / 30)] = (
-        Field(10.0, description="As its label says, at its own shaft, with nothing on it.")
+        Field(default=10.0, description="As its label says, at its own shaft, with nothing on it.")
     )
     at_voltage_V: Annotated[Voltage_V, Label("given at", "voltage")] = Field(
-        12.0, description="Of what is no mains motor."
+        default=12.0, description="Of what is no mains motor."
     )
     gets_V: Annotated[Voltage_V, Label("It gets", "voltage")] = 12.0
-    label_Hz: Literal[50, 60] = Field(50, description="Mains for which its label says so many turns.")
-    mains_Hz: Literal[50, 60] = Field(50, description="Mains it gets.")
+    label_Hz: Literal[50, 60] = Field(default=50, description="Mains for which its label says so many turns.")
+    mains_Hz: Literal[50, 60] = Field(default=50, description="Mains it gets.")
     way: Literal["either", "plus", "minus"] = Field(
-        "either",
+        default="either",
         description="Which way it turns its joint; either: a mains motor without a one-way stop, or to and fro.",
     )
     pins_deg: Range_deg | None = Field(
-        None, description="Places of its joint between which it goes to and fro; left out: right round."
+        default=None, description="Places of its joint between which it goes to and fro; left out: right round."
     )
     through: Annotated[Direct | Gear | Belt | Lever, Field(discriminator="kind")] = Field(
         default_factory=Direct, description="As of a drive; a lever: its horn turns all round and rocks the joint."
     )
     shaft_mm: Annotated[Size_mm, Label("Its shaft, across", "length", 1e-3)] = 6.0
-    fixed: Literal["set screw", "flat", "clamp"] = Field("set screw", description="What sits on its shaft, by what.")
+    fixed: Literal["set screw", "flat", "clamp"] = Field(
+        default="set screw", description="What sits on its shaft, by what."
+    )
     screw_mm: Annotated[Size_mm, Label("Set screw, across", "length", 1e-3)] = 3.0
     gears: Literal["metal", "plastic"] = "plastic"
 
@@ -258,10 +261,10 @@ class Hand(About):
     kind: Literal["hand"] = "hand"
     arm_mm: Annotated[Size_mm, Label("Pivot to grip", "length", 1e-3)] = 300.0
     turns: Annotated[float, Field(ge=0.05, le=20), Label("Joint turns for one of the lever", "ratio")] = Field(
-        1.0, description="1: the lever is the joint's own, or a parallelogram lies between."
+        default=1.0, description="1: the lever is the joint's own, or a parallelogram lies between."
     )
     gives_N: Annotated[Force_N | None, Label("The hand gives with ease", "force")] = Field(
-        None, description="Measured with a scale on whoever holds it; left out: not known."
+        default=None, description="Measured with a scale on whoever holds it; left out: not known."
     )
 
 

@@ -3,12 +3,12 @@
 import math
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Direction, Force_N, Form, Identifier, Name, Place, Size_mm
+from karakuri.model.base import Direction, Force_N, Identifier, Name, Place, Size_mm
 from karakuri.model.element import Count
 from karakuri.model.labels import Label
 from karakuri.model.part import BASE
+from karakuri.values.fields import Field
+from karakuri.values.value import Form
 
 Grade = Literal["N35", "N38", "N42", "N45", "N48", "N52"]
 Keeper = Literal["magnet", "thick steel", "thin steel"]
@@ -20,17 +20,16 @@ class Fastened(Form):
     id: Identifier
     name: Name
     carries: tuple[Identifier, ...] = Field(
-        (), max_length=200, description="Parts, or joints with all that rides on them, that come off with it."
+        default=(), max_length=200, description="Parts, or joints with all that rides on them, that come off with it."
     )
-    rides_on: Identifier = Field(BASE, description="What it is held on.")
-    at_mm: Place = Field((0.0, 0.0, 0.0), description="The middle of the face, from the datum, figure at rest.")
-    off: Direction = Field((0.0, 0.0, 1.0), description="Which way it comes off, square to the face.")
+    rides_on: Identifier = Field(default=BASE, description="What it is held on.")
+    at_mm: Place = Field(default=(0.0, 0.0, 0.0), description="The middle of the face, from the datum, figure at rest.")
+    off: Direction = Field(default=(0.0, 0.0, 1.0), description="Which way it comes off, square to the face.")
     spread_mm: Annotated[Size_mm, Label("Outermost ones apart", "length", 1e-3)] = Field(
-        40.0, description="Across the face, between the middles of the outermost; of one strip, its length."
+        default=40.0, description="Across the face, between the middles of the outermost; of one strip, its length."
     )
     count: Count = 1
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if math.hypot(*self.off) < 1e-6:
             raise ValueError("which way it comes off needs a length: 0, 0, 1 is up")
@@ -42,7 +41,7 @@ class MagnetFace(Fastened):
     wide_mm: Annotated[Size_mm, Label("Disc, wide", "length", 1e-3)] = 10.0
     thick_mm: Annotated[Size_mm, Label("Disc, thick", "length", 1e-3)] = 3.0
     gap_mm: Annotated[float, Field(ge=0, le=200), Label("Gap when shut", "length", 1e-3)] = Field(
-        0.3, description="Paint, skin, washers and air between them when they sit together."
+        default=0.3, description="Paint, skin, washers and air between them when they sit together."
     )
     grade: Grade = "N42"
     on: Keeper = "magnet"
@@ -57,7 +56,7 @@ class HookLoop(Fastened):
 class Bands(Fastened):
     kind: Literal["elastic"] = "elastic"
     pull_N: Annotated[Force_N, Label("Each pulls with", "force")] = Field(
-        5.0, description="As it is stretched when fitted: hook a scale on."
+        default=5.0, description="As it is stretched when fitted: hook a scale on."
     )
 
 

@@ -8,6 +8,7 @@ from karakuri.model.edit import Add, Edit, Replace, Set
 from karakuri.model.fastening import FACES, Fastened, MagnetFace
 from karakuri.model.figure import Figure
 from karakuri.model.ids import new_id
+from karakuri.values.fields import fields_of
 
 
 def fasten(figure: Figure, part_id: str) -> Edit:
@@ -20,7 +21,7 @@ def fasten(figure: Figure, part_id: str) -> Edit:
 
 def held_by(fastening: Fastened, kind: str) -> Edit:
     """The same held another way: where it is and what it carries stay."""
-    shared = {name: getattr(fastening, name) for name in Fastened.model_fields}
+    shared = {name: getattr(fastening, name) for name in fields_of(Fastened)}
     return Edit(f"hold by {kind}", (Replace("fastenings", fastening.id, FACES[kind](**shared)),))
 
 

@@ -3,10 +3,8 @@
 from collections.abc import Iterable
 from typing import Literal, Self, TypeVar
 
-from pydantic import Field, model_validator
-
 from karakuri.model.assumptions import Assumptions
-from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Value, Voltage_V
+from karakuri.model.base import Current_A, Identifier, Mass_g, Name, Place, Voltage_V
 from karakuri.model.behaviour import Behaviour, Lights, Performs, Poses, Says
 from karakuri.model.board import Board, Plug
 from karakuri.model.chain import Chain
@@ -30,6 +28,8 @@ from karakuri.model.sound import Sound
 from karakuri.model.stand import Base, Posture, stance
 from karakuri.model.steering import Steering, dangling
 from karakuri.model.transmission import Ball, Bevel
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 FORMAT: Literal["karakuri figure"] = "karakuri figure"
 VERSION: Literal[2] = 2
@@ -65,50 +65,67 @@ class Figure(Value):
     format: Literal["karakuri figure"] = FORMAT
     version: Literal[2] = VERSION
     name: Name = "Unnamed figure"
-    currency: str = Field("EUR", max_length=8)
+    currency: str = Field(default="EUR", max_length=8)
     base: Base = Field(default_factory=Base)
-    postures: tuple[Posture, ...] = Field((Posture(id="level", name="level"),), max_length=50)
-    materials: tuple[Material, ...] = Field((), max_length=500)
-    parts: tuple[Part, ...] = Field((), max_length=2000)
-    joints: tuple[Joint, ...] = Field((), max_length=256)
-    drives: tuple[Drive, ...] = Field((), max_length=256)
-    ballast_sites: tuple[BallastSite, ...] = Field((), max_length=200)
+    postures: tuple[Posture, ...] = Field(default=(Posture(id="level", name="level"),), max_length=50)
+    materials: tuple[Material, ...] = Field(default=(), max_length=500)
+    parts: tuple[Part, ...] = Field(default=(), max_length=2000)
+    joints: tuple[Joint, ...] = Field(default=(), max_length=256)
+    drives: tuple[Drive, ...] = Field(default=(), max_length=256)
+    ballast_sites: tuple[BallastSite, ...] = Field(default=(), max_length=200)
     elements: tuple[Element, ...] = Field(
-        (), max_length=200, description="Springs, elastic, struts and pads: what pulls or pushes between two places."
+        default=(),
+        max_length=200,
+        description="Springs, elastic, struts and pads: what pulls or pushes between two places.",
     )
     rods: tuple[Rod, ...] = Field(
-        (), max_length=200, description="Rods, sticks and poles that carry something at their tip."
+        default=(), max_length=200, description="Rods, sticks and poles that carry something at their tip."
     )
     fastenings: tuple[Fastening, ...] = Field(
-        (), max_length=200, description="Magnets, hook and loop or elastic that hold something on."
+        default=(), max_length=200, description="Magnets, hook and loop or elastic that hold something on."
     )
     pictures: tuple[Picture, ...] = Field(
-        (), max_length=40, description="Pictures behind the elevations, to trace over. Looks only."
+        default=(), max_length=40, description="Pictures behind the elevations, to trace over. Looks only."
     )
-    chains: tuple[Chain, ...] = Field((), max_length=200, description="Chains of sizes: what adds up to a gap.")
+    chains: tuple[Chain, ...] = Field(default=(), max_length=200, description="Chains of sizes: what adds up to a gap.")
     order: tuple[Doing, ...] = Field(
-        (), max_length=300, description="Steps of putting together and putting on, as they are planned or were done."
+        default=(),
+        max_length=300,
+        description="Steps of putting together and putting on, as they are planned or were done.",
     )
-    room: Room | None = Field(None, description="Whether all parts go past each other; left out: not looked for.")
-    poses: tuple[Pose, ...] = Field((), max_length=1000)
-    sounds: tuple[Sound, ...] = Field((), max_length=1000, description="Sound files that lie beside the figure.")
-    lines: tuple[Lines, ...] = Field((), max_length=100, description="Lists of lines that are said one after another.")
-    scores: tuple[Score, ...] = Field((Score(),), max_length=50)
+    room: Room | None = Field(
+        default=None, description="Whether all parts go past each other; left out: not looked for."
+    )
+    poses: tuple[Pose, ...] = Field(default=(), max_length=1000)
+    sounds: tuple[Sound, ...] = Field(
+        default=(), max_length=1000, description="Sound files that lie beside the figure."
+    )
+    lines: tuple[Lines, ...] = Field(
+        default=(), max_length=100, description="Lists of lines that are said one after another."
+    )
+    scores: tuple[Score, ...] = Field(default=(Score(),), max_length=50)
     playing: Identifier | None = Field(
-        None, description="The score that is played, judged and exported; left out: the first."
+        default=None, description="The score that is played, judged and exported; left out: the first."
     )
-    behaviour: Behaviour | None = Field(None, description="What it does when, by itself; left out: nothing.")
-    steering: Steering | None = Field(None, description="What a hand does at knobs and sticks; left out: nothing.")
-    record: tuple[Entry, ...] = Field((), max_length=20_000, description="What was done and measured; it only grows.")
+    behaviour: Behaviour | None = Field(default=None, description="What it does when, by itself; left out: nothing.")
+    steering: Steering | None = Field(
+        default=None, description="What a hand does at knobs and sticks; left out: nothing."
+    )
+    record: tuple[Entry, ...] = Field(
+        default=(), max_length=20_000, description="What was done and measured; it only grows."
+    )
     boards: tuple[Board, ...] = Field(
-        (), max_length=30, description="Controllers, generators, rails; none: not decided yet."
+        default=(), max_length=30, description="Controllers, generators, rails; none: not decided yet."
     )
-    plugs: tuple[Plug, ...] = Field((), max_length=500, description="What is plugged into which pin of which board.")
+    plugs: tuple[Plug, ...] = Field(
+        default=(), max_length=500, description="What is plugged into which pin of which board."
+    )
     supply: Supply = Field(default_factory=Supply)
-    power: Power | None = Field(None, description="What feeds it over a show; left out: nothing is asked of it.")
+    power: Power | None = Field(
+        default=None, description="What feeds it over a show; left out: nothing is asked of it."
+    )
     assumptions: Assumptions = Field(default_factory=Assumptions)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         faults = [*_doubled(self), *_dangling(self), *_dangling_moves(self), *_circles(self.joints)]
         if not self.postures:

@@ -3,8 +3,6 @@
 import math
 from typing import Annotated, Literal, Self, get_args
 
-from pydantic import AfterValidator, BeforeValidator, Field, model_validator
-
 from karakuri.model.base import (
     Angle_deg,
     Coordinate_mm,
@@ -18,7 +16,6 @@ from karakuri.model.base import (
     Range_deg,
     Range_mm,
     Torque_Nm,
-    Value,
     Width_deg,
 )
 from karakuri.model.drag import ROLLS, Bearing, Drag
@@ -26,12 +23,12 @@ from karakuri.model.measures import MEASURES, Measure
 from karakuri.model.part import BASE
 from karakuri.model.profiles import DESCRIBED, ProfileKind
 from karakuri.model.timings import TIMINGS, Timing, TimingKind, timing_of
+from karakuri.values.fields import After, Before, Field
+from karakuri.values.value import Value
 
 SupportKind = Literal["spline", "bush", "bearing_pair", "turntable"]
 RegionKind = Literal["neck", "eyes", "lids", "jaw", "body"]
-Region = Annotated[
-    RegionKind, BeforeValidator(lambda word: "jaw" if word == "beak" else word)
-]  # as files before wrote it
+Region = Annotated[RegionKind, Before(lambda word: "jaw" if word == "beak" else word)]  # as files before wrote it
 SUPPORT_KINDS: tuple[SupportKind, ...] = get_args(SupportKind)
 REGIONS: tuple[RegionKind, ...] = get_args(RegionKind)
 
@@ -42,17 +39,17 @@ def _may_be_wanted(kind: ProfileKind) -> ProfileKind:
     return kind
 
 
-WantedProfile = Annotated[ProfileKind, AfterValidator(_may_be_wanted)]
+WantedProfile = Annotated[ProfileKind, After(_may_be_wanted)]
 
 
 class Support(Value):
     """What carries the load across the joint besides the torque: side load and tilting moment."""
 
-    kind: SupportKind = Field("spline", description="spline: the servo's own output shaft carries everything.")
+    kind: SupportKind = Field(default="spline", description="spline: the servo's own output shaft carries everything.")
     permitted_moment_Nm: Torque_Nm | None = Field(
-        None, description="Left out: from the servo (spline) or the catalogue."
+        default=None, description="Left out: from the servo (spline) or the catalogue."
     )
-    distance_mm: Distance_mm = Field(0.0, description="Spline: from the case's bearing to the pivot's plane.")
+    distance_mm: Distance_mm = Field(default=0.0, description="Spline: from the case's bearing to the pivot's plane.")
 
 
 class Move(Value):
@@ -61,7 +58,7 @@ class Move(Value):
     by: float = Field(ge=0.001, le=20_000, description="Degrees for a turning joint, millimetres for a sliding one.")
     time_s: Duration_s
     profile: WantedProfile | None = Field(
-        None,
+        default=None,
         description="How it is made; left out: minimum jerk, or as fast as it goes where the joint's timing is quick.",
     )
 
@@ -70,9 +67,9 @@ class Follow(Value):
     """This joint's coordinate is ratio × another's + offset, in degrees or millimetres as each of them has."""
 
     joint: Identifier
-    ratio: float = Field(1.0, ge=-1000, le=1000)
+    ratio: float = Field(default=1.0, ge=-1000, le=1000)
     offset_deg: Angle_deg = 0.0
-    offset_mm: Coordinate_mm = Field(0.0, description="Of a follower that slides.")
+    offset_mm: Coordinate_mm = Field(default=0.0, description="Of a follower that slides.")
 
 
 class Joint(Value):
@@ -84,31 +81,35 @@ class Joint(Value):
     kind: Literal["turn", "slide"] = "turn"
     role: Literal["driven", "follows", "free"] = "driven"
     follows: Follow | None = None
-    at_mm: Place = Field((0.0, 0.0, 0.0), description="The pivot, from the datum, figure at rest.")
-    axis: Direction = Field((0.0, 1.0, 0.0), description="Direction; any length but zero.")
-    range_deg: Range_deg = Field((-30.0, 30.0), description="Wanted range of a turning joint.")
-    range_mm: Range_mm = Field((0.0, 10.0), description="Wanted range of a sliding joint.")
-    stops_deg: Range_deg | None = Field(None, description="Hard stops as measured; left out: not measured.")
+    at_mm: Place = Field(default=(0.0, 0.0, 0.0), description="The pivot, from the datum, figure at rest.")
+    axis: Direction = Field(default=(0.0, 1.0, 0.0), description="Direction; any length but zero.")
+    range_deg: Range_deg = Field(default=(-30.0, 30.0), description="Wanted range of a turning joint.")
+    range_mm: Range_mm = Field(default=(0.0, 10.0), description="Wanted range of a sliding joint.")
+    stops_deg: Range_deg | None = Field(default=None, description="Hard stops as measured; left out: not measured.")
     stops_mm: Range_mm | None = None
     rests_deg: Range_deg | None = Field(
-        None,
+        default=None,
         description="Where it may stand for long; left out: all of the wanted range. Outside, it is only passed through.",
     )
     stop_tolerance_deg: Width_deg = 2.0
     move: Move | None = None
-    friction_Nm: Friction_Nm = Field(0.0, description="What it rubs with, N for a slide, where `drag` says nothing.")
-    drag: Drag | None = Field(None, description="What it rubs in, or two pulls with a scale; comes before friction_Nm.")
+    friction_Nm: Friction_Nm = Field(
+        default=0.0, description="What it rubs with, N for a slide, where `drag` says nothing."
+    )
+    drag: Drag | None = Field(
+        default=None, description="What it rubs in, or two pulls with a scale; comes before friction_Nm."
+    )
     support: Support = Field(default_factory=Support)
     ends: tuple[Name, Name] = Field(
-        ("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
+        default=("low", "high"), description="Names of the low and the high end: nose-up, nose-down."
     )
-    region: Region = Field("neck", description="The colour it is drawn in, nothing else.")
+    region: Region = Field(default="neck", description="The colour it is drawn in, nothing else.")
     timing: TimingKind | None = Field(
-        None,
+        default=None,
         description="How a wanted move is judged, when it sets off in a pinned pose, what it does when idle; left out: by its name.",
     )
     twin: Identifier | None = Field(
-        None,
+        default=None,
         description="The joint on the other side that it makes a pair with; left out: by left and right in their names.",
     )
 
@@ -155,7 +156,6 @@ class Joint(Value):
         """Its timing: as the builder says, else by its name."""
         return TIMINGS[self.timing or timing_of(self.name)]
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if math.hypot(*self.axis) < 1e-9:
             raise ValueError("an axis needs a direction, not (0, 0, 0)")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from karakuri.frozen import Frozen
-from karakuri.model.base import Value
+from karakuri.values.fields import fields_of
+from karakuri.values.value import Value
 
 
 class Label(Frozen):
@@ -18,7 +19,7 @@ class Label(Frozen):
 def labels_of(kind: type[Value]) -> dict[str, Label]:
     """The numbers of a kind of value by field, in the order of its card."""
     found = {}
-    for name, field in kind.model_fields.items():
+    for name, field in fields_of(kind).items():
         label = next((m for m in field.metadata if isinstance(m, Label)), None)
         if label is not None:
             found[name] = label

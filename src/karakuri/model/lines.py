@@ -2,9 +2,9 @@
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Identifier, Name, Value
+from karakuri.model.base import Identifier, Name
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Order = Literal["in order", "at random"]
 
@@ -14,17 +14,18 @@ class Lines(Value):
 
     id: Identifier
     name: Name
-    lines: tuple[Identifier, ...] = Field((), max_length=1000, description="Ids of sounds.")
+    lines: tuple[Identifier, ...] = Field(default=(), max_length=1000, description="Ids of sounds.")
     openings: tuple[Identifier, ...] = Field(
-        (), max_length=100, description="Said first, in this order, and never again."
+        default=(), max_length=100, description="Said first, in this order, and never again."
     )
     order: Order = "in order"
-    again_after: Annotated[int, Field(ge=0, le=100)] = Field(3, description="At random: none of the last so many.")
+    again_after: Annotated[int, Field(ge=0, le=100)] = Field(
+        default=3, description="At random: none of the last so many."
+    )
     every_s: Annotated[float, Field(ge=0.5, le=86_400)] = Field(
-        9.0, description="From one's beginning to the next one's; common practice, no source."
+        default=9.0, description="From one's beginning to the next one's; common practice, no source."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         for field in ("lines", "openings"):
             ids = getattr(self, field)

@@ -24,7 +24,7 @@ def without(figure: Figure, gone: str, on: str = BASE) -> tuple[Step, ...]:
     lost = {gone, *(drive.id for drive in figure.drives if drive.joint == gone)}
     if figure.room is not None and any(lost & {pair.one, pair.other} for pair in figure.room.together):
         pairs = tuple(pair for pair in figure.room.together if not lost & {pair.one, pair.other})
-        steps.append(Set(("room",), figure.room.model_copy(update={"together": pairs})))
+        steps.append(Set(("room",), figure.room.but(together=pairs)))
     steps += unplugged(figure, lost)
     for board in figure.boards:
         if board.part == gone:

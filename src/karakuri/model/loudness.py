@@ -3,7 +3,7 @@
 import numpy as np
 from numpy.typing import NDArray
 
-from karakuri.model.base import Value
+from karakuri.values.value import Value
 
 RATE_HZ = 200.0
 

@@ -6,10 +6,10 @@ To add a kind: a class here and in `Maker`, its file in motion/makers/ with a li
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Duration_s, Form, Identifier, Time_s
+from karakuri.model.base import Duration_s, Identifier, Time_s
 from karakuri.model.moves import Target
+from karakuri.values.fields import Field
+from karakuri.values.value import Form
 
 
 class Pin(Form):
@@ -21,7 +21,8 @@ class Pin(Form):
     arrives_s: Time_s
     takes_s: Duration_s = 0.6
     manner: Literal["together", "in order"] = Field(
-        "together", description="In order: eyes, then lids, ears and jaw, then head, then body, each `gap_s` later."
+        default="together",
+        description="In order: eyes, then lids, ears and jaw, then head, then body, each `gap_s` later.",
     )
     gap_s: Time_s = 0.08
 
@@ -44,17 +45,17 @@ class Life(Form):
 
     id: Identifier = "life"
     kind: Literal["life"] = "life"
-    seed: int = Field(1, ge=0, le=2**31 - 1)
+    seed: int = Field(default=1, ge=0, le=2**31 - 1)
     waits_s: tuple[Time_s, Time_s] = Field(
-        (2.0, 10.0), description="Shortest and longest wait; common practice, no source."
+        default=(2.0, 10.0), description="Shortest and longest wait; common practice, no source."
     )
-    does: tuple[LifeKind, ...] = Field(("glances", "blinks"), max_length=20)
+    does: tuple[LifeKind, ...] = Field(default=("glances", "blinks"), max_length=20)
     head_joins_deg: Annotated[float, Field(ge=0, le=90)] | None = Field(
-        15.0, description="Beyond so much the head follows the eyes (15 to 20°, from memory); null: it never does."
+        default=15.0,
+        description="Beyond so much the head follows the eyes (15 to 20°, from memory); null: it never does.",
     )
-    breaths_per_min: Annotated[float, Field(ge=2, le=60)] = Field(15.0, description="12 to 20, from memory.")
+    breaths_per_min: Annotated[float, Field(ge=2, le=60)] = Field(default=15.0, description="12 to 20, from memory.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if not 0.2 <= self.waits_s[0] <= self.waits_s[1]:
             raise ValueError("waits run from at least 0.2 s upwards")
@@ -77,22 +78,29 @@ class Voice(Form):
     voice: Identifier = Field(description="The channel that sounds.")
     jaw: Identifier = Field(description="The ribbon that opens with it.")
     opens_to: Target | None = Field(
-        None, description="Where it is at the loudest; left out: the end of its band farther from park."
+        default=None, description="Where it is at the loudest; left out: the end of its band farther from park."
     )
-    shut_at: Target | None = Field(None, description="Where it is shut; left out: where it parks.")
-    attack_s: Annotated[float, Field(ge=0, le=1)] = Field(0.01, description="5 to 20 ms: common practice, no source.")
-    release_s: Annotated[float, Field(ge=0, le=2)] = Field(0.1, description="80 to 200 ms: common practice, no source.")
-    threshold_dB: Annotated[float, Field(ge=6, le=80)] = Field(24.0, description="So far below the loudest it is shut.")
-    wide_dB: Annotated[float, Field(ge=0, le=60)] = Field(3.0, description="So far below the loudest it is wide open.")
+    shut_at: Target | None = Field(default=None, description="Where it is shut; left out: where it parks.")
+    attack_s: Annotated[float, Field(ge=0, le=1)] = Field(
+        default=0.01, description="5 to 20 ms: common practice, no source."
+    )
+    release_s: Annotated[float, Field(ge=0, le=2)] = Field(
+        default=0.1, description="80 to 200 ms: common practice, no source."
+    )
+    threshold_dB: Annotated[float, Field(ge=6, le=80)] = Field(
+        default=24.0, description="So far below the loudest it is shut."
+    )
+    wide_dB: Annotated[float, Field(ge=0, le=60)] = Field(
+        default=3.0, description="So far below the loudest it is wide open."
+    )
     content_Hz: Annotated[float, Field(ge=0.5, le=12)] = Field(
-        4.0, description="What is quicker is left out; 3 to 4 Hz on a servo jaw: common practice, no source."
+        default=4.0, description="What is quicker is left out; 3 to 4 Hz on a servo jaw: common practice, no source."
     )
     ahead_s: Annotated[float, Field(ge=0, le=1)] | None = Field(
-        None,
+        default=None,
         description="How much sooner it sets off than it sounds; left out: the servo's lag, so that it looks together.",
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.wide_dB >= self.threshold_dB:
             raise ValueError(

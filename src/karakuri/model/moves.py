@@ -3,10 +3,10 @@
 from itertools import pairwise
 from typing import Annotated, Any, NamedTuple, Self
 
-from pydantic import FailFast, Field, model_validator
-
-from karakuri.model.base import Time_s, Value
+from karakuri.model.base import Time_s
 from karakuri.model.profiles import DEFAULT_SHAPE, DESCRIBED, ProfileKind
+from karakuri.values.fields import FailFast, Field
+from karakuri.values.value import Value
 
 MOST_MOVES, LEAST_MOVE_S = 200_000, 1e-4
 Target = Annotated[float, Field(ge=-20_000, le=20_000)]
@@ -27,24 +27,24 @@ class Row(NamedTuple):
 class Moves(Value):
     """The moves of one channel as columns of equal length, in order of departure."""
 
-    departs_s: Annotated[tuple[Time_s, ...], FailFast()] = Field((), max_length=MOST_MOVES)
+    departs_s: Annotated[tuple[Time_s, ...], FailFast()] = Field(default=(), max_length=MOST_MOVES)
     takes_s: Annotated[tuple[Time_s, ...], FailFast()] = ()
     target: Annotated[tuple[Target, ...], FailFast()] = Field(
-        (), description="Degrees; mm for a sliding joint; percent for a light."
+        default=(), description="Degrees; mm for a sliding joint; percent for a light."
     )
     profile: Annotated[tuple[ProfileKind, ...], FailFast()] = Field(
-        (), description="Left out: minimum jerk throughout."
+        default=(), description="Left out: minimum jerk throughout."
     )
     shape: Annotated[tuple[Time_s, ...], FailFast()] = Field(
-        (), description="Ramp share of a trapezoid, time constant in s of following, else 0. Left out: as usual."
+        default=(),
+        description="Ramp share of a trapezoid, time constant in s of following, else 0. Left out: as usual.",
     )
     made_by: Annotated[tuple[MadeBy, ...], FailFast()] = Field(
-        (), description="The id of the maker that wrote it; empty or left out: by hand."
+        default=(), description="The id of the maker that wrote it; empty or left out: by hand."
     )
 
-    @model_validator(mode="before")
     @classmethod
-    def _fill(cls, data: Any) -> Any:
+    def _read(cls, data: Any) -> Any:
         if not isinstance(data, dict):
             return data
         data = {key: tuple(value) if isinstance(value, list) else value for key, value in data.items()}
@@ -59,7 +59,6 @@ class Moves(Value):
             "made_by": data.get("made_by") or ("",) * n,
         }
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         n = len(self.departs_s)
         for name in ("takes_s", "target", "profile", "shape", "made_by"):

@@ -2,9 +2,9 @@
 
 from typing import Annotated, Literal
 
-from pydantic import Field
-
-from karakuri.model.base import Identifier, Name, Value
+from karakuri.model.base import Identifier, Name
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 DoingKind = Literal["put", "wear", "measure"]
 Ids = Annotated[tuple[Identifier, ...], Field(max_length=100)]
@@ -15,11 +15,13 @@ class Doing(Value):
 
     id: Identifier
     name: Name
-    kind: DoingKind = Field("put", description="put together, put on the wearer, or measured.")
-    needs: Ids = Field((), description="Steps that must be done before: what it sits on, in or through.")
-    shuts: Ids = Field((), description="Steps that cannot be done any more after it: not reached, or not pushed in.")
-    for_good: bool = Field(False, description="Glued or otherwise never taken back.")
-    helper: bool = Field(False, description="Wants a second person.")
-    minutes: float = Field(1.0, ge=0, le=10_000)
-    apart: bool = Field(False, description="Comes off for transport.")
+    kind: DoingKind = Field(default="put", description="put together, put on the wearer, or measured.")
+    needs: Ids = Field(default=(), description="Steps that must be done before: what it sits on, in or through.")
+    shuts: Ids = Field(
+        default=(), description="Steps that cannot be done any more after it: not reached, or not pushed in."
+    )
+    for_good: bool = Field(default=False, description="Glued or otherwise never taken back.")
+    helper: bool = Field(default=False, description="Wants a second person.")
+    minutes: float = Field(default=1.0, ge=0, le=10_000)
+    apart: bool = Field(default=False, description="Comes off for transport.")
     done: bool = False

@@ -3,22 +3,10 @@
 import re
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import (
-    Density_kgm3,
-    Form,
-    Identifier,
-    Mass_g,
-    Name,
-    Place,
-    Price,
-    Size_mm,
-    Turned,
-    Value,
-    Wall_mm,
-)
+from karakuri.model.base import Density_kgm3, Identifier, Mass_g, Name, Place, Price, Size_mm, Turned, Wall_mm
 from karakuri.model.drawn import Drawn
+from karakuri.values.fields import Field
+from karakuri.values.value import Form, Value
 
 BASE = "base"
 MOVABLE = frozenset(
@@ -61,7 +49,7 @@ Infill = Annotated[
 class Box(Form):
     kind: Literal["box"] = "box"
     size_mm: tuple[Size_mm, Size_mm, Size_mm] = Field(description="Along x, y and z before turning.")
-    wall_mm: Wall_mm = Field(0.0, description="0 is solid; otherwise a thin shell of this thickness.")
+    wall_mm: Wall_mm = Field(default=0.0, description="0 is solid; otherwise a thin shell of this thickness.")
     infill: Infill = 0.0
 
 
@@ -85,7 +73,7 @@ class Cylinder(Form):
     height_mm: Size_mm = Field(description="Along z before turning.")
     wall_mm: Wall_mm = 0.0
     infill: Infill = 0.0
-    open_ends: bool = Field(False, description="A shell without its two end discs.")
+    open_ends: bool = Field(default=False, description="A shell without its two end discs.")
 
 
 class Sheet(Form):
@@ -95,10 +83,10 @@ class Sheet(Form):
     over_mm: tuple[Size_mm, Size_mm, Size_mm] = Field(description="What it is spread over: long, wide, high.")
     thick_mm: Size_mm = 6.0
     area_cm2: Annotated[float, Field(ge=0.01, le=1e7)] | None = Field(
-        None, description="Of all its pieces together; left out: all round an egg of that size."
+        default=None, description="Of all its pieces together; left out: all round an egg of that size."
     )
     glue_gpm2: Annotated[float, Field(ge=0, le=20_000)] = Field(
-        0.0, description="Glue and paint on it, dried, in g for each m²."
+        default=0.0, description="Glue and paint on it, dried, in g for each m²."
     )
 
 
@@ -114,30 +102,37 @@ class Mesh(Form):
 
     kind: Literal["mesh"] = "mesh"
     file: str = Field(
-        "", max_length=500, description="Where it was read from, by its name beside the figure where it lies there."
+        default="",
+        max_length=500,
+        description="Where it was read from, by its name beside the figure where it lies there.",
     )
-    unit_mm: Annotated[float, Field(ge=1e-4, le=1e5)] = Field(1.0, description="How long one unit of the file is.")
-    closed: bool = Field(True, description="Without holes: only then it has an inside.")
+    unit_mm: Annotated[float, Field(ge=1e-4, le=1e5)] = Field(
+        default=1.0, description="How long one unit of the file is."
+    )
+    closed: bool = Field(default=True, description="Without holes: only then it has an inside.")
     size: tuple[Positive, Positive, Positive]
     volume: Annotated[float, Field(ge=0, le=1e18)]
     area: Annotated[float, Field(gt=0, le=1e15)]
-    solid_at: Three = Field((0.0, 0.0, 0.0), description="Centre of mass from the middle of its box, filled evenly.")
+    solid_at: Three = Field(
+        default=(0.0, 0.0, 0.0), description="Centre of mass from the middle of its box, filled evenly."
+    )
     solid_turns: Six = Field(
         description="About that centre, for each unit of mass: xx, yy, zz, xy, xz, yz of the inertia tensor."
     )
     shell_at: Three = (0.0, 0.0, 0.0)
     shell_turns: Six
-    hull: tuple[Three, ...] = Field((), max_length=400, description="Outermost corners, from the middle of its box.")
+    hull: tuple[Three, ...] = Field(
+        default=(), max_length=400, description="Outermost corners, from the middle of its box."
+    )
     inner: tuple[Four, ...] = Field(
-        (),
+        default=(),
         max_length=400,
         description="Flat sides of what is surely free inside: way x, y, z and how far from the middle of its box; none: not known.",
     )
-    triangles: int = Field(0, ge=0, le=100_000_000)
+    triangles: int = Field(default=0, ge=0, le=100_000_000)
     wall_mm: Wall_mm = 0.0
     infill: Infill = 0.0
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if not self.closed and self.wall_mm <= 0:
             raise ValueError("a mesh with holes has no inside: give it a wall, or mend it where it was made")
@@ -158,20 +153,22 @@ class Part(Value):
     name: Name
     rides_on: Identifier = BASE
     shape: Shape = Field(default_factory=Point)
-    at_mm: Place = Field((0.0, 0.0, 0.0), description="Its middle, from the datum, figure at rest: forward, left, up.")
-    turned_deg: Turned = Field((0.0, 0.0, 0.0), description="Turned about x, then y, then z, fixed axes.")
-    mass_g: Mass_g | None = Field(None, description="Left out: worked out from the material, or unknown.")
-    plus_minus_g: Mass_g | None = Field(None, description="Bound on the mass; left out: by origin.")
+    at_mm: Place = Field(
+        default=(0.0, 0.0, 0.0), description="Its middle, from the datum, figure at rest: forward, left, up."
+    )
+    turned_deg: Turned = Field(default=(0.0, 0.0, 0.0), description="Turned about x, then y, then z, fixed axes.")
+    mass_g: Mass_g | None = Field(default=None, description="Left out: worked out from the material, or unknown.")
+    plus_minus_g: Mass_g | None = Field(default=None, description="Bound on the mass; left out: by origin.")
     mass_origin: MassOrigin = "guess"
     material: Identifier | None = None
     price: Price | None = None
     fixed: bool | None = Field(
-        None,
+        default=None,
         description="Whether remedies leave it where it is; left out: batteries, boards and speakers may be moved, all else stays.",
     )
 
     drawn: tuple[Drawn, ...] = Field(
-        (), max_length=60, description="How it is drawn in elevations; left out: by its shape. Looks only."
+        default=(), max_length=60, description="How it is drawn in elevations; left out: by its shape. Looks only."
     )
 
     @property

@@ -3,10 +3,10 @@
 import math
 from typing import Annotated, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Coordinate_mm, Identifier, Name, Size_mm, Value
+from karakuri.model.base import Coordinate_mm, Identifier, Name, Size_mm
 from karakuri.model.drawn import View
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Pixel = Annotated[float, Field(ge=-100_000, le=100_000)]
 Mark = tuple[Pixel, Pixel]
@@ -21,15 +21,14 @@ class Picture(Value):
         description="Its file, from the figure's own folder or whole."
     )
     view: View = "side"
-    from_px: Mark = Field((0.0, 0.0), description="First mark, pixels to the right and down from its top left.")
-    to_px: Mark = Field((100.0, 0.0), description="Second mark.")
-    length_mm: Size_mm = Field(200.0, description="From mark to mark.")
+    from_px: Mark = Field(default=(0.0, 0.0), description="First mark, pixels to the right and down from its top left.")
+    to_px: Mark = Field(default=(100.0, 0.0), description="Second mark.")
+    length_mm: Size_mm = Field(default=200.0, description="From mark to mark.")
     at_mm: tuple[Coordinate_mm, Coordinate_mm] = Field(
-        (0.0, 0.0), description="Where the first mark lies: ahead (front view: to its left) and up."
+        default=(0.0, 0.0), description="Where the first mark lies: ahead (front view: to its left) and up."
     )
     shown: bool = True
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.apart_px < 1.0:
             raise ValueError("the two marks of a picture lie at least a pixel apart")

@@ -53,7 +53,7 @@ def fed_by(figure: Figure, chemistry: Chemistry | None) -> Edit:
     if chemistry is None:
         return Edit("fed by its supply", (Set(("power", "cells"), None), Set(("power", "converter"), None)))
     before = power.cells or Cells()
-    cells = before.model_copy(update={"chemistry": chemistry, "count": COUNT[chemistry], "ohm_mohm": None})
+    cells = before.but(chemistry=chemistry, count=COUNT[chemistry], ohm_mohm=None)
     return Edit(f"{chemistry} cells", (Set(("power", "cells"), cells),))
 
 
@@ -65,7 +65,7 @@ def set_cells(figure: Figure, words: str, **fields: Any) -> Edit:
 def converted(figure: Figure, how: str) -> Edit:
     """Put a converter between: 'none', 'down' (steps down) or 'both' (raises too)."""
     before = _power(figure).converter or Converter()
-    made = None if how == "none" else before.model_copy(update={"raises": how == "both"})
+    made = None if how == "none" else before.but(raises=how == "both")
     return Edit("converter", (Set(("power", "converter"), made),))
 
 
@@ -102,9 +102,7 @@ def always_on(figure: Figure, channels: set[str]) -> tuple[Step, ...]:
     """What is done to loads that go with a light, a motor or a voice that goes: they are always on from then on."""
     if figure.power is None or not any(load.channel in channels for load in figure.power.loads):
         return ()
-    loads = tuple(
-        load.model_copy(update={"channel": None}) if load.channel in channels else load for load in figure.power.loads
-    )
+    loads = tuple(load.but(channel=None) if load.channel in channels else load for load in figure.power.loads)
     return (Set(("power", "loads"), loads),)
 
 

@@ -3,9 +3,9 @@
 from itertools import pairwise
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Angle_deg, Identifier, Name, Turned, Value
+from karakuri.model.base import Angle_deg, Identifier, Name, Turned
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Pulse_us = Annotated[float, Field(ge=200, le=3000)]
 
@@ -25,18 +25,19 @@ class Calibration(Value):
 
     angles_deg: Turned
     pulses_us: tuple[Pulse_us, Pulse_us, Pulse_us]
-    horn_tooth: int | None = Field(None, ge=0, le=60, description="Which tooth of the spline the horn sits on.")
+    horn_tooth: int | None = Field(default=None, ge=0, le=60, description="Which tooth of the spline the horn sits on.")
     between: tuple[tuple[Angle_deg, Pulse_us], ...] = Field(
-        (), max_length=13, description="Measured between these three: angle and pulse. Straight between neighbours."
+        default=(),
+        max_length=13,
+        description="Measured between these three: angle and pulse. Straight between neighbours.",
     )
-    places: tuple[NamedPlace, ...] = Field((), max_length=200)
+    places: tuple[NamedPlace, ...] = Field(default=(), max_length=200)
 
     @property
     def curve(self) -> tuple[tuple[float, float], ...]:
         """All that was measured, angle in degrees and pulse in µs, the low end first."""
         return tuple(sorted((*zip(self.angles_deg, self.pulses_us, strict=True), *self.between)))
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if any(b - a < 1e-3 for a, b in pairwise(self.angles_deg)):
             raise ValueError("angles run from the low end over the middle to the high end")
@@ -57,9 +58,8 @@ class Entry(Value):
     kind: Literal["calibration", "horn off", "note"]
     drive: Identifier | None = None
     calibration: Calibration | None = None
-    words: str = Field("", max_length=2000)
+    words: str = Field(default="", max_length=2000)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.kind != "note" and self.drive is None:
             raise ValueError("this entry names the drive it is about")

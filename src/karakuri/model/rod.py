@@ -3,11 +3,11 @@
 import math
 from typing import Annotated, Literal, Self, get_args
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Distance_mm, Identifier, Mass_g, Name, Place, Size_mm, Value
+from karakuri.model.base import Distance_mm, Identifier, Mass_g, Name, Place, Size_mm
 from karakuri.model.labels import Label
 from karakuri.model.part import BASE
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 StuffKind = Literal["steel", "stainless", "aluminium", "brass", "carbon", "glass fibre", "acetal", "beech", "pine"]
 STUFFS: tuple[StuffKind, ...] = get_args(StuffKind)
@@ -26,28 +26,32 @@ class Rod(Value):
     name: Name
     rides_on: Identifier = BASE
     at_mm: Place = Field(
-        (0.0, 0.0, 0.0), description="Its foot, where it leaves what holds it; from the datum, at rest."
+        default=(0.0, 0.0, 0.0), description="Its foot, where it leaves what holds it; from the datum, at rest."
     )
-    tip_mm: Place = Field((0.0, 0.0, 100.0), description="Its other end.")
+    tip_mm: Place = Field(default=(0.0, 0.0, 100.0), description="Its other end.")
     stuff: StuffKind = "steel"
-    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(6.0, description="Outer diameter.")
-    bore_mm: Annotated[Distance_mm, Label("Bore", "length", 1e-3)] = Field(0.0, description="Of a tube; 0: solid.")
+    thick_mm: Annotated[Size_mm, Label("Thick", "length", 1e-3)] = Field(default=6.0, description="Outer diameter.")
+    bore_mm: Annotated[Distance_mm, Label("Bore", "length", 1e-3)] = Field(
+        default=0.0, description="Of a tube; 0: solid."
+    )
     sleeve_mm: Annotated[Distance_mm, Label("Sleeve outside", "length", 1e-3)] = Field(
-        0.0, description="Outer diameter of a tube glued over all of it; 0: none."
+        default=0.0, description="Outer diameter of a tube glued over all of it; 0: none."
     )
     sleeve_stuff: StuffKind = "aluminium"
     held: HeldKind = "firm"
     depth_mm: Annotated[Size_mm, Label("Sits deep", "length", 1e-3)] = Field(
-        30.0, description="In its socket; of two bearings, how far they are apart."
+        default=30.0, description="In its socket; of two bearings, how far they are apart."
     )
     play_mm: Annotated[Distance_mm, Label("Play there", "length", 1e-3)] = 0.2
     carries: tuple[Identifier, ...] = Field(
-        (), max_length=200, description="Parts, or joints with all that rides on them, that it carries at its tip."
+        default=(),
+        max_length=200,
+        description="Parts, or joints with all that rides on them, that it carries at its tip.",
     )
     load_g: Annotated[Mass_g, Label("Besides, at its tip", "mass", 1e-3)] = Field(
-        0.0, description="Weight at its tip that is no part of the figure."
+        default=0.0, description="Weight at its tip that is no part of the figure."
     )
-    turns: bool = Field(False, description="A pole that turns about itself.")
+    turns: bool = Field(default=False, description="A pole that turns about itself.")
 
     @property
     def length_mm(self) -> float:
@@ -59,7 +63,6 @@ class Rod(Value):
         """Its diameter, a sleeve among it."""
         return max(self.thick_mm, self.sleeve_mm)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.bore_mm >= self.thick_mm:
             raise ValueError(f"a tube {self.thick_mm:g} mm thick has a bore below that, not {self.bore_mm:g} mm")

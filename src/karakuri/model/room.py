@@ -2,9 +2,9 @@
 
 from typing import Annotated
 
-from pydantic import Field
-
-from karakuri.model.base import Identifier, Value
+from karakuri.model.base import Identifier
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Gap_mm = Annotated[float, Field(gt=0, le=1000)]
 
@@ -20,6 +20,6 @@ class Room(Value):
     """Asked for: whether all parts keep so much apart over all that their joints do."""
 
     gap_mm: Gap_mm = Field(
-        2.0, description="Must stay between any two, and between a shell's inside and what is in it."
+        default=2.0, description="Must stay between any two, and between a shell's inside and what is in it."
     )
-    together: tuple[Together, ...] = Field((), max_length=5000, description="Pairs that are not compared.")
+    together: tuple[Together, ...] = Field(default=(), max_length=5000, description="Pairs that are not compared.")

@@ -22,7 +22,7 @@ def no_room(figure: Figure) -> Edit:
 
 def set_gap(figure: Figure, gap_mm: float) -> Edit:
     """How much must stay, mm. Raises EditRefused where nobody asked for room."""
-    return Edit("gap that must stay", (Set(("room",), _asked(figure).model_copy(update={"gap_mm": gap_mm})),))
+    return Edit("gap that must stay", (Set(("room",), _asked(figure).but(gap_mm=gap_mm)),))
 
 
 def belong(figure: Figure, pairs: Iterable[tuple[str, str]]) -> Edit:
@@ -35,14 +35,14 @@ def belong(figure: Figure, pairs: Iterable[tuple[str, str]]) -> Edit:
         if len(more) == 1
         else "they belong together"
     )
-    return Edit(words[:80], (Set(("room",), room.model_copy(update={"together": (*room.together, *more)})),))
+    return Edit(words[:80], (Set(("room",), room.but(together=(*room.together, *more))),))
 
 
 def compare(figure: Figure, one: str, other: str) -> Edit:
     """That pair is compared again."""
     room = _asked(figure)
     left = tuple(pair for pair in room.together if {pair.one, pair.other} != {one, other})
-    return Edit("compare them again", (Set(("room",), room.model_copy(update={"together": left})),))
+    return Edit("compare them again", (Set(("room",), room.but(together=left)),))
 
 
 def _name(figure: Figure, ident: str) -> str:

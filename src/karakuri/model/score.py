@@ -2,12 +2,12 @@
 
 from typing import Annotated, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Identifier, Name, Time_s, Value
+from karakuri.model.base import Identifier, Name, Time_s
 from karakuri.model.channel import Channel, MovedChannel, SoundChannel
 from karakuri.model.makers import Life, Maker, Pin
 from karakuri.model.moves import Target
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 LONGEST_S = 24 * 3600.0
 Length_s = Annotated[float, Field(ge=0.02, le=LONGEST_S)]
@@ -19,10 +19,9 @@ class Pose(Value):
     id: Identifier
     name: Name
     places: tuple[tuple[Identifier, Target], ...] = Field(
-        (), max_length=256, description="Joint and degrees (mm for a slide)."
+        default=(), max_length=256, description="Joint and degrees (mm for a slide)."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         named = [joint for joint, _ in self.places]
         if len(set(named)) != len(named):
@@ -43,7 +42,6 @@ class Section(Value):
     from_s: Time_s
     to_s: Time_s
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.to_s <= self.from_s:
             raise ValueError(f"a section runs forwards, not from {self.from_s:g} to {self.to_s:g} s")
@@ -57,11 +55,12 @@ class Score(Value):
     name: Name = "Untitled score"
     length_s: Length_s = 10.0
     loops: bool = True
-    channels: tuple[Channel, ...] = Field((), max_length=256)
-    makers: tuple[Maker, ...] = Field((), max_length=10_000, description="What wrote moves, and from what settings.")
-    sections: tuple[Section, ...] = Field((), max_length=1000)
+    channels: tuple[Channel, ...] = Field(default=(), max_length=256)
+    makers: tuple[Maker, ...] = Field(
+        default=(), max_length=10_000, description="What wrote moves, and from what settings."
+    )
+    sections: tuple[Section, ...] = Field(default=(), max_length=1000)
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         for field in ("channels", "makers", "sections"):
             ids = [item.id for item in getattr(self, field)]

@@ -3,9 +3,9 @@
 from pathlib import PurePosixPath
 from typing import Annotated
 
-from pydantic import AfterValidator, Field
-
-from karakuri.model.base import Duration_s, Identifier, Name, Value, plain
+from karakuri.model.base import Duration_s, Identifier, Name, plain
+from karakuri.values.fields import After, Field
+from karakuri.values.value import Value
 
 FORMATS = (".wav", ".flac", ".ogg", ".mp3")
 
@@ -25,7 +25,7 @@ class Sound(Value):
 
     id: Identifier
     name: Name
-    file: Annotated[str, Field(min_length=1, max_length=240), AfterValidator(_beside)] = Field(
+    file: Annotated[str, Field(min_length=1, max_length=240), After(_beside)] = Field(
         description="Where it lies, from the figure's own folder."
     )
     sha256: Annotated[str, Field(pattern=r"^[0-9a-f]{64}$")] = Field(description="The digest of the file's bytes.")

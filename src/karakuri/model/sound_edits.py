@@ -24,7 +24,7 @@ def put_sound(figure: Figure, fields: Mapping[str, object], at_s: float) -> Edit
     taken: set[str] = set()
     sound = next((each for each in figure.sounds if each.sha256 == fields["sha256"]), None)
     if sound is None:
-        sound = Sound.model_validate({"id": new_id(figure, str(fields["name"]), taken), **fields})
+        sound = Sound.from_fields({"id": new_id(figure, str(fields["name"]), taken), **fields})
         steps.append(Add("sounds", sound))
     play = Play(id=new_id(figure, f"{sound.id} plays", taken), sound=sound.id, at_s=round(max(0.0, at_s), 3))
     voice = next(iter(figure.score.voices), None)

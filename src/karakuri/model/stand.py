@@ -2,10 +2,10 @@
 
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Coordinate_mm, Identifier, Name, Value
+from karakuri.model.base import Coordinate_mm, Identifier, Name
 from karakuri.model.worn import WayKind, Worn
+from karakuri.values.fields import Field
+from karakuri.values.value import Value
 
 Acceleration = tuple[
     Annotated[float, Field(ge=-1000, le=1000)],
@@ -20,35 +20,39 @@ class Posture(Value):
 
     id: Identifier
     name: Name
-    lean_deg: float = Field(0.0, ge=-180, le=180)
-    roll_deg: float = Field(0.0, ge=-180, le=180)
-    acceleration_mps2: Acceleration = Field((0.0, 0.0, 0.0), description="Of the base, in the base's own frame.")
+    lean_deg: float = Field(default=0.0, ge=-180, le=180)
+    roll_deg: float = Field(default=0.0, ge=-180, le=180)
+    acceleration_mps2: Acceleration = Field(
+        default=(0.0, 0.0, 0.0), description="Of the base, in the base's own frame."
+    )
     head_deg: float | None = Field(
-        None,
+        default=None,
         ge=-180,
         le=180,
         description="Of a worn figure: how far the wearer's head leans forward from upright; left out: as the trunk.",
     )
     lasts_s: float | None = Field(
-        None, ge=0.1, le=86_400, description="How long it is kept up at a time; left out: guessed."
+        default=None, ge=0.1, le=86_400, description="How long it is kept up at a time; left out: guessed."
     )
-    faces: bool = Field(True, description="Of a worn figure: whether its face should look straight ahead in it.")
+    faces: bool = Field(
+        default=True, description="Of a worn figure: whether its face should look straight ahead in it."
+    )
 
 
 class Base(Value):
     """What the figure stands on: the outline of its feet, seen from above, in the base's frame."""
 
     outline_mm: tuple[tuple[Coordinate_mm, Coordinate_mm], ...] = Field(
-        ((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0)), max_length=500
+        default=((-100.0, -100.0), (100.0, -100.0), (100.0, 100.0), (-100.0, 100.0)), max_length=500
     )
-    floor_mm: Coordinate_mm = Field(0.0, description="Height of the floor under the outline.")
+    floor_mm: Coordinate_mm = Field(default=0.0, description="Height of the floor under the outline.")
     stands_on: Name = "a table"
     held: Literal["stands", "fixed", "worn"] = Field(
-        "stands", description="Only what stands can tip: fixed is screwed or clamped down, worn is carried by a person."
+        default="stands",
+        description="Only what stands can tip: fixed is screwed or clamped down, worn is carried by a person.",
     )
     worn: Worn = Field(default_factory=Worn, description="How it is worn; counts where it is.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if len(self.outline_mm) < 3:
             raise ValueError(f"an outline needs at least 3 corners, not {len(self.outline_mm)}")

@@ -6,10 +6,10 @@ To add a way of driving: a grip here and in `Grip`, what it asks of ribbons in b
 from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Angle_deg, Form, Identifier, Name, Value
+from karakuri.model.base import Angle_deg, Identifier, Name
 from karakuri.model.moves import Target
+from karakuri.values.fields import Field
+from karakuri.values.value import Form, Value
 
 Smooth_ms = Annotated[float, Field(ge=0, le=2000)]
 Pace = Annotated[float, Field(ge=1, le=1000)]
@@ -23,7 +23,9 @@ class _Grip(Form):
 
     id: Identifier
     name: Name
-    smooth_ms: Smooth_ms = Field(120.0, description="How far behind the hand it stays, so that it does not shake.")
+    smooth_ms: Smooth_ms = Field(
+        default=120.0, description="How far behind the hand it stays, so that it does not shake."
+    )
 
     @property
     def inputs(self) -> tuple[str, ...]:
@@ -46,7 +48,9 @@ class Follows(_Grip):
     kind: Literal["follows"] = "follows"
     input: Identifier
     channel: Identifier
-    to: Ends | None = Field(None, description="Where it is at the input's low and high end; left out: its whole range.")
+    to: Ends | None = Field(
+        default=None, description="Where it is at the input's low and high end; left out: its whole range."
+    )
 
     @property
     def turned(self) -> bool:
@@ -71,8 +75,8 @@ class Keyed(_Grip):
     up: Identifier
     down: Identifier
     channel: Identifier
-    pace: Pace = Field(40.0, description="So much a second, in the ribbon's own unit.")
-    to: Ends | None = Field(None, description="Between which places; left out: its whole range.")
+    pace: Pace = Field(default=40.0, description="So much a second, in the ribbon's own unit.")
+    to: Ends | None = Field(default=None, description="Between which places; left out: its whole range.")
 
     @property
     def turned(self) -> bool:
@@ -118,7 +122,9 @@ class Wheels(_Grip):
     turn: Identifier
     left: Identifier
     right: Identifier
-    mirrored: bool = Field(True, description="The right one sits the other way round: it runs backwards to go ahead.")
+    mirrored: bool = Field(
+        default=True, description="The right one sits the other way round: it runs backwards to go ahead."
+    )
 
     @property
     def inputs(self) -> tuple[str, ...]:
@@ -135,7 +141,7 @@ class Towards(Value):
     """A kept pose, and where on the stick it lies."""
 
     pose: Identifier
-    towards_deg: Angle_deg = Field(0.0, description="From the stick pushed ahead, to its right.")
+    towards_deg: Angle_deg = Field(default=0.0, description="From the stick pushed ahead, to its right.")
 
 
 class Expressions(_Grip):
@@ -144,7 +150,7 @@ class Expressions(_Grip):
     kind: Literal["expressions"] = "expressions"
     ahead: Identifier
     across: Identifier
-    faces: tuple[Towards, ...] = Field((), max_length=16)
+    faces: tuple[Towards, ...] = Field(default=(), max_length=16)
 
     @property
     def inputs(self) -> tuple[str, ...]:
@@ -158,22 +164,23 @@ Grip = Annotated[Follows | Keyed | PushPull | Wheels | Expressions, Field(discri
 class Steering(Value):
     """All that a hand does."""
 
-    grips: tuple[Grip, ...] = Field((), max_length=MOST_GRIPS)
+    grips: tuple[Grip, ...] = Field(default=(), max_length=MOST_GRIPS)
     sensitivities: tuple[Sensitivity, Sensitivity, Sensitivity] = Field(
-        (35.0, 65.0, 100.0),
+        default=(35.0, 65.0, 100.0),
         description="Of the whole way, per cent: so far a stick pushed to its end goes, fine, middle and full.",
     )
     sensitivity_by: Identifier | None = Field(
-        None, description="The input that chooses: its lower third fine, its upper full."
+        default=None, description="The input that chooses: its lower third fine, its upper full."
     )
-    held_by: Identifier | None = Field(None, description="The dead man's switch: nothing moves unless it is held.")
-    let_go: Literal["holds", "parks"] = Field("holds", description="What it does when that is let go.")
-    pace: Pace = Field(120.0, description="Nothing goes faster: so much a second, in the ribbon's own unit.")
+    held_by: Identifier | None = Field(
+        default=None, description="The dead man's switch: nothing moves unless it is held."
+    )
+    let_go: Literal["holds", "parks"] = Field(default="holds", description="What it does when that is let go.")
+    pace: Pace = Field(default=120.0, description="Nothing goes faster: so much a second, in the ribbon's own unit.")
     within: Annotated[float, Field(ge=0.05, le=20)] = Field(
-        1.0, description="What is recorded is thinned to moves within so much, in the ribbon's own unit."
+        default=1.0, description="What is recorded is thinned to moves within so much, in the ribbon's own unit."
     )
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         ids = [grip.id for grip in self.grips]
         twice = sorted({i for i in ids if ids.count(i) > 1})

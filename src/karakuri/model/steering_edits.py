@@ -101,7 +101,7 @@ def add_grip(figure: Figure, kind: str) -> tuple[Edit, str]:
     inputs = list(behaviour_of(figure).inputs)
     while len(free) < wanted:
         called = _called(kind, len(free), name)
-        free.append(Input.model_validate({"id": new_id(figure, called, taken), "name": called, "kind": of_kind}))
+        free.append(Input.from_fields({"id": new_id(figure, called, taken), "name": called, "kind": of_kind}))
         inputs.append(free[-1])
     a, b = free[0].id, free[wanted - 1].id
     c, d = (ribbons[0].id, ribbons[moves - 1].id) if moves else ("", "")

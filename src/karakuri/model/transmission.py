@@ -7,11 +7,11 @@ To add a kind: a class here and in `Transmission`, its file in bodies/linkages/ 
 import math
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
-
-from karakuri.model.base import Angle_deg, Direction, Distance_mm, Form, Identifier, Place, Size_mm
+from karakuri.model.base import Angle_deg, Direction, Distance_mm, Identifier, Place, Size_mm
 from karakuri.model.labels import Label
 from karakuri.model.rod import StuffKind
+from karakuri.values.fields import Field
+from karakuri.values.value import Form
 
 Teeth = Annotated[int, Field(ge=4, le=2000)]
 Loss = Annotated[float, Field(ge=0.05, le=1.0)]
@@ -30,14 +30,14 @@ class Gear(Form):
     kind: Literal["gear"] = "gear"
     driver: Annotated[Teeth, Label("Teeth on the servo", "count")] = 20
     driven: Annotated[Teeth, Label("Teeth on the joint", "count")] = 40
-    turns: Way = Field("opposite", description="Same: a wheel between, or teeth inside a ring.")
+    turns: Way = Field(default="opposite", description="Same: a wheel between, or teeth inside a ring.")
     module_mm: Annotated[Size_mm, Label("Module", "length", 1e-3)] = Field(
-        1.0, description="Diameter where they meet, in mm, for each tooth."
+        default=1.0, description="Diameter where they meet, in mm, for each tooth."
     )
     backlash_mm: Annotated[Distance_mm | None, Label("Play between teeth", "length", 1e-3)] = Field(
-        None, description="Left out: typical of printed wheels."
+        default=None, description="Left out: typical of printed wheels."
     )
-    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+    efficiency: Loss | None = Field(default=None, description="What comes through of a torque; left out: typical.")
 
 
 class Belt(Form):
@@ -45,15 +45,16 @@ class Belt(Form):
 
     kind: Literal["belt"] = "belt"
     driver: Annotated[Size_mm, Label("Pulley on the servo", "length", 1e-3)] = Field(
-        12.7, description="Across, where the belt's middle runs: teeth × pitch ÷ π."
+        default=12.7, description="Across, where the belt's middle runs: teeth × pitch ÷ π."
     )
     driven: Annotated[Size_mm, Label("Pulley on the joint", "length", 1e-3)] = 25.5
     axes_mm: Annotated[Size_mm, Label("Shaft to pivot", "length", 1e-3)] = 60.0
-    pitch_mm: Annotated[Distance_mm, Label("Tooth pitch", "length", 1e-3)] = Field(2.0, description="0: no teeth.")
-    crossed: bool = Field(False, description="It crosses over, so that the joint turns the other way.")
-    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+    pitch_mm: Annotated[Distance_mm, Label("Tooth pitch", "length", 1e-3)] = Field(
+        default=2.0, description="0: no teeth."
+    )
+    crossed: bool = Field(default=False, description="It crosses over, so that the joint turns the other way.")
+    efficiency: Loss | None = Field(default=None, description="What comes through of a torque; left out: typical.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if (self.driver + self.driven) / 2 >= self.axes_mm:
             raise ValueError(
@@ -67,36 +68,38 @@ class Lever(Form):
 
     kind: Literal["lever"] = "lever"
     horn_mm: Annotated[Size_mm, Label("Hole in the horn", "length", 1e-3)] = Field(
-        14.0, description="From the servo's shaft."
+        default=14.0, description="From the servo's shaft."
     )
     lever_mm: Annotated[Size_mm, Label("Hole in the lever", "length", 1e-3)] = Field(
-        20.0, description="From the joint's pivot."
+        default=20.0, description="From the joint's pivot."
     )
     axes_mm: Annotated[Size_mm, Label("Shaft to pivot", "length", 1e-3)] = 60.0
     lever_deg: Annotated[Angle_deg, Label("Lever stands at", "angle", math.pi / 180)] = Field(
-        90.0, description="With the joint at 0, from the line on from shaft to pivot, the way the joint's angle grows."
+        default=90.0,
+        description="With the joint at 0, from the line on from shaft to pivot, the way the joint's angle grows.",
     )
     rod_mm: Annotated[Size_mm | None, Label("Rod", "length", 1e-3)] = Field(
-        None, description="Hole to hole. Left out: so long that the horn stands as the lever does."
+        default=None, description="Hole to hole. Left out: so long that the horn stands as the lever does."
     )
-    crossed: bool = Field(False, description="Horn and lever point to different sides of the line between the shafts.")
-    horn_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the horn.")
-    lever_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the lever.")
+    crossed: bool = Field(
+        default=False, description="Horn and lever point to different sides of the line between the shafts."
+    )
+    horn_holes_mm: tuple[Size_mm, ...] = Field(default=(), max_length=40, description="Holes there are in the horn.")
+    lever_holes_mm: tuple[Size_mm, ...] = Field(default=(), max_length=40, description="Holes there are in the lever.")
     room_mm: Annotated[Size_mm | None, Label("Room for a lever", "length", 1e-3)] = Field(
-        None,
+        default=None,
         description="From the joint's axis, for the far end of the rod; left out: nobody said. No hole is looked for beyond.",
     )
-    stuff: StuffKind = Field("steel", description="Of the rod.")
+    stuff: StuffKind = Field(default="steel", description="Of the rod.")
     thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
     slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(
-        None, description="Both ends together; left out: typical."
+        default=None, description="Both ends together; left out: typical."
     )
     off_mm: Annotated[Distance_mm, Label("Rod off the case", "length", 1e-3)] = Field(
-        10.0, description="From the servo's case to where the rod pulls at the horn."
+        default=10.0, description="From the servo's case to where the rod pulls at the horn."
     )
-    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+    efficiency: Loss | None = Field(default=None, description="What comes through of a torque; left out: typical.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         if self.rod_mm is None and self.crossed:
             raise ValueError("a rod that crosses needs its length: write it")
@@ -115,37 +118,37 @@ class Ball(Form):
     shaft_mm: Place = Field(
         description="Middle of the horn: where its shaft comes through the plane that its hole turns in."
     )
-    shaft_axis: Direction = Field((0.0, 1.0, 0.0), description="Along the servo's shaft; any length but zero.")
+    shaft_axis: Direction = Field(default=(0.0, 1.0, 0.0), description="Along the servo's shaft; any length but zero.")
     horn_mm: Annotated[Size_mm, Label("Hole in the horn", "length", 1e-3)] = Field(
-        14.0, description="From the servo's shaft."
+        default=14.0, description="From the servo's shaft."
     )
     horn_to: Direction = Field(
-        (0.0, 0.0, 1.0), description="Which way the horn points, as it is screwed on; of what is across the shaft."
+        default=(0.0, 0.0, 1.0),
+        description="Which way the horn points, as it is screwed on; of what is across the shaft.",
     )
     ball_mm: Place = Field(description="The far ball, on what it moves.")
     ball_on: Identifier | None = Field(
-        None,
+        default=None,
         description="What that ball is screwed to: what a joint carries, or 'base'. Left out: what the servo's joint carries.",
     )
     rod_mm: Annotated[Size_mm | None, Label("Rod", "length", 1e-3)] = Field(
-        None, description="Ball to ball. Left out: so long that the horn stands as written."
+        default=None, description="Ball to ball. Left out: so long that the horn stands as written."
     )
-    horn_holes_mm: tuple[Size_mm, ...] = Field((), max_length=40, description="Holes there are in the horn.")
+    horn_holes_mm: tuple[Size_mm, ...] = Field(default=(), max_length=40, description="Holes there are in the horn.")
     room_mm: Annotated[Size_mm | None, Label("Room for a lever", "length", 1e-3)] = Field(
-        None,
+        default=None,
         description="From the joint's axis, for the far end of the rod; left out: nobody said. No hole is looked for beyond.",
     )
-    stuff: StuffKind = Field("steel", description="Of the rod.")
+    stuff: StuffKind = Field(default="steel", description="Of the rod.")
     thick_mm: Annotated[Size_mm, Label("Rod thick", "length", 1e-3)] = 2.0
     slack_mm: Annotated[Distance_mm | None, Label("Play of the rod", "length", 1e-3)] = Field(
-        None, description="Both ends together; left out: typical."
+        default=None, description="Both ends together; left out: typical."
     )
     off_mm: Annotated[Distance_mm, Label("Rod off the case", "length", 1e-3)] = Field(
-        10.0, description="From the servo's case to where the rod pulls at the horn."
+        default=10.0, description="From the servo's case to where the rod pulls at the horn."
     )
-    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+    efficiency: Loss | None = Field(default=None, description="What comes through of a torque; left out: typical.")
 
-    @model_validator(mode="after")
     def _check(self) -> Self:
         for name in ("shaft_axis", "horn_to"):
             if not any(getattr(self, name)):
@@ -165,15 +168,16 @@ class Bevel(Form):
     side: Annotated[Teeth, Label("Teeth on the servo’s wheel", "count")] = 24
     between: Annotated[Teeth, Label("Teeth on the wheel between", "count")] = 24
     turns: Way = Field(
-        "same", description="Which way this servo goes for the + way of the wheel between: one of both is opposite."
+        default="same",
+        description="Which way this servo goes for the + way of the wheel between: one of both is opposite.",
     )
     module_mm: Annotated[Size_mm, Label("Module", "length", 1e-3)] = Field(
-        1.0, description="Diameter where they meet, in mm, for each tooth."
+        default=1.0, description="Diameter where they meet, in mm, for each tooth."
     )
     backlash_mm: Annotated[Distance_mm | None, Label("Play between teeth", "length", 1e-3)] = Field(
-        None, description="Left out: typical of printed wheels."
+        default=None, description="Left out: typical of printed wheels."
     )
-    efficiency: Loss | None = Field(None, description="What comes through of a torque; left out: typical.")
+    efficiency: Loss | None = Field(default=None, description="What comes through of a torque; left out: typical.")
 
 
 def _cross(a: tuple[float, float, float], b: tuple[float, float, float]) -> tuple[float, float, float]:

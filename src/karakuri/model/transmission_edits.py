@@ -128,7 +128,7 @@ def set_bevel(figure: Figure, joint_id: str, partner_id: str) -> Edit:
     inner, outer = _both(figure, joint_id, partner_id)
     across, steps = _unit(inner.axis), list[Set]()
     for joint, other, turns, side in ((inner, outer, "same", 1.0), (outer, inner, "opposite", -1.0)):
-        form = Bevel.model_validate({"partner": other.id, "turns": turns})
+        form = Bevel.from_fields({"partner": other.id, "turns": turns})
         steps += _mounted(figure, joint, inner.rides_on, form, _plus(inner.at_mm, _scaled(across, side * 40.0)))
     return Edit(f"bevel wheels for {inner.name} and {outer.name}", tuple(steps))
 

@@ -36,11 +36,13 @@ def as_driven(figure: Figure, joint: Joint) -> Joint:
     )  # what a link moves is judged with what it follows
     by, asked = abs(ratio) * move.by if move is not None else 0.0, None
     if move is not None and by >= LEAST_MOVE:
-        asked = Move.model_construct(by=by, time_s=move.time_s, profile=profile_of(leader, move)[0])
+        asked = Move(by=1.0, time_s=move.time_s).unchecked(
+            by=by, time_s=move.time_s, profile=profile_of(leader, move)[0]
+        )
     rests = joint.rests_deg
     if rests is None and leader.rests_deg is not None and joint.kind == leader.kind == "turn":
         rests = here(leader.rests_deg)
-    return joint.model_copy(update={joint.named("range"): here(leader.range), "move": asked, "rests_deg": rests})
+    return joint.unchecked(**{joint.named("range"): here(leader.range), "move": asked, "rests_deg": rests})
 
 
 def ranged(figure: Figure, joint: Joint, low: float, high: float, words: str) -> Edit:

@@ -102,7 +102,7 @@ class Maker:
     def lever(self, range_deg: tuple[float, float], axes: float, horn: float, arm: float) -> Lever:
         """Horn, rod and lever, mm, square to each other in the middle of a range in degrees; of holes that there usually are."""
         holes = min(HORN_MM, key=lambda hole: abs(hole - horn))
-        return Lever.model_validate(
+        return Lever.from_fields(
             {"horn_mm": holes, "lever_mm": arm, "axes_mm": axes, "lever_deg": round(90.0 - sum(range_deg) / 2, 1)}
         )
 

@@ -11,7 +11,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from karakuri.frozen import Frozen
-from karakuri.model.base import Value
+from karakuri.values.value import Value
 
 MOST, MOST_BYTES = 6000, 8 * 2**20
 WINDOW, STUDY = 0, 1

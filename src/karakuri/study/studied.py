@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 from karakuri.frozen import Frozen
 from karakuri.model.figure import Figure
 from karakuri.model.finding import Finding
+from karakuri.values.fields import fields_of
 
 if TYPE_CHECKING:
     from karakuri.checks.contract import Results
@@ -45,7 +46,7 @@ def same_moves(figure: Figure, base: Study) -> bool:
 
 def same_body(a: Figure, b: Figure) -> bool:
     """True where nothing but the moving fields differs. Items keep their identity through an edit, tuples and numbers do not."""
-    return all(_same(getattr(a, name), getattr(b, name)) for name in type(a).model_fields if name not in MOVING)
+    return all(_same(getattr(a, name), getattr(b, name)) for name in fields_of(type(a)) if name not in MOVING)
 
 
 def _same(a: object, b: object) -> bool:

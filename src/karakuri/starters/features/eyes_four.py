@@ -23,7 +23,7 @@ def put(maker: Maker) -> None:
         lever = maker.lever(NODS, round(((at[0] - below[0]) ** 2 + (at[2] - below[2]) ** 2) ** 0.5, 1), 10.0, 12.0)
         maker.servo(nod, "class_0_8", lever, below, maker.head)
         shaft = off(at, ahead=-back, left=sign * (arm - horn))
-        form = Ball.model_validate({
+        form = Ball.from_fields({
             "shaft_mm": shaft, "shaft_axis": (0.0, 0.0, 1.0), "horn_mm": horn, "horn_to": (0.0, sign, 0.0), "ball_mm": off(at, left=sign * arm),
         })  # fmt: skip
         maker.servo(turn, "class_0_8", form, shaft, maker.head)

@@ -21,7 +21,7 @@ def put(maker: Maker) -> None:
         maker.part(f"{name} bone", joint, maker.at(0.2 + (k + 0.5) * long, -0.6, -0.9), bone, "pla")
         first, carrier = first or joint, joint
     axes = maker.mm(0.25, 40.0)
-    form = Belt.model_validate({"driver": 16.0, "driven": 12.0, "axes_mm": axes, "pitch_mm": 0.0})
+    form = Belt.from_fields({"driver": 16.0, "driven": 12.0, "axes_mm": axes, "pitch_mm": 0.0})
     knuckle = maker.at(0.2, -0.6, -0.9)
     maker.servo(first, "class_2_2", form, (round(knuckle[0] - axes, 1), knuckle[1], knuckle[2]), "base")
 

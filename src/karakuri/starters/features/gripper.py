@@ -20,7 +20,7 @@ def put(maker: Maker) -> None:
         shape = {"kind": "box", "size_mm": (maker.mm(long), maker.mm(0.04, 6.0), maker.mm(0.1, 10.0))}
         maker.part(f"Gripper jaw {side}", joint, maker.at(0.2 + long / 2, 0.6 + sign * 0.05, -0.9), shape, "pla")
         ids.append(joint)
-    form = Gear.model_validate({"driver": 20, "driven": 30})
+    form = Gear.from_fields({"driver": 20, "driven": 30})
     knuckle = maker.at(0.2, 0.65, -0.9)
     maker.servo(ids[0], "class_2_2", form, (round(knuckle[0] - 25.0, 1), knuckle[1], knuckle[2]), "base")
 

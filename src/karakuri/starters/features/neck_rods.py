@@ -26,7 +26,7 @@ def put(maker: Maker) -> None:
     for joint, side in ((nod, 1.0), (lean, -1.0)):
         ball: Place = (round(at[0] - back, 1), round(side * aside, 1), at[2])
         shaft: Place = (round(ball[0] + horn, 1), ball[1], round(at[2] - down, 1))
-        form = Ball.model_validate(
+        form = Ball.from_fields(
             {"shaft_mm": shaft, "shaft_axis": (0.0, 1.0, 0.0), "horn_mm": horn, "horn_to": (-1.0, 0.0, 0.0), "ball_mm": ball, "ball_on": lean}
         )  # fmt: skip
         maker.servo(joint, "class_6_5", form, shaft, carrier)

@@ -14,6 +14,7 @@ from karakuri.model.labels import Label, labels_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.strung import in_pose
 from karakuri.units import Quantity, show_number
+from karakuri.values.fields import fields_of
 from karakuri.workbench.benches.bench import mm, rename
 from karakuri.workbench.benches.cord_items import CAUTION as CORD
 from karakuri.workbench.benches.cord_items import cord_items
@@ -166,7 +167,7 @@ def _numbers(desk: Desk, element: Element) -> list[Item]:
         ("moving", "Moving pulley on"),
     ):
         if hasattr(element, field):
-            options = get_args(type(element).model_fields[field].annotation)
+            options = get_args(fields_of(type(element))[field].kind)
             out.append(Pick(field, words, getattr(element, field), tuple((o, o) for o in options), lambda key, field=field, words=words: _put(desk, element.id, (field,), key, words.lower())))  # fmt: skip
     out += [written(field, label) for field, label in labels_of(type(element)).items()]
     many = Quantity(element.count, "count")

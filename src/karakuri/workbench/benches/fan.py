@@ -51,7 +51,7 @@ class Fan(Sheet):
         low, high = (
             min(max(end, -MOST_DRAWN), MOST_DRAWN) for end in joint.range_deg
         )  # a ratio may take a follower round and round
-        return joint.model_copy(update={"range_deg": (low, high)})
+        return joint.unchecked(range_deg=(low, high))
 
     def refresh(self) -> None:
         joint = self.joint()

@@ -14,6 +14,7 @@ from karakuri.model.transmission import Ball, Belt, Bevel, Gear, Lever
 from karakuri.model.transmission_edits import WORDS, set_holes, set_number
 from karakuri.sizing.finder import arm_mm, rod_mm
 from karakuri.units import Quantity, digits
+from karakuri.values.fields import fields_of
 from karakuri.workbench.benches.ball_items import ball_items, bevel_items, turn_by, ways_to_turn
 from karakuri.workbench.benches.bench import mm
 from karakuri.workbench.desk import Desk
@@ -82,7 +83,7 @@ def _numbers(form: Gear | Belt | Lever | Ball | Bevel, put) -> list[Item]:
         if field == "rod_mm" and value is None:
             value = rod_m(form) * 1e3
         quantity = None if value is None else Quantity(value * label.si, label.kind)
-        optional = type(form).model_fields[field].default is None
+        optional = fields_of(type(form))[field].default is None
 
         def done(v: float, field: str = field, label: Label = label, whole: bool = whole) -> None:
             put(field, round(v / label.si) if whole else round(v / label.si, 4), label.words.lower())

@@ -8,6 +8,7 @@ from karakuri.model.drive import Drive, Stepper
 from karakuri.model.edit import Edit, Set
 from karakuri.model.labels import Label, labels_of
 from karakuri.units import Quantity
+from karakuri.values.fields import fields_of
 from karakuri.workbench.desk import Desk
 from karakuri.workbench.widgets.items import Block, Calc, Head, Item, Note, Pick, Write
 
@@ -44,7 +45,7 @@ def stepper_items(desk: Desk, drive: Drive, stepper: Stepper) -> list[Item]:
             put(field, round(v / label.si) if whole else round(v / label.si, 5), label.words.lower())
 
         items.append(Write(f"st {field}", label.words, Quantity(value * label.si, label.kind), label.kind, done))
-    micros = tuple((str(m), str(m)) for m in get_args(Stepper.model_fields["micro"].annotation))
+    micros = tuple((str(m), str(m)) for m in get_args(fields_of(Stepper)["micro"].kind))
     return [
         *items,
         Pick("micro", "Microsteps to a step", str(stepper.micro), micros, lambda key: put("micro", int(key), "microsteps")),
