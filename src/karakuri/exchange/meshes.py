@@ -21,18 +21,12 @@ from karakuri.errors import Fault, FileTrouble
 from karakuri.exchange.hollows import SIDES, hollow
 from karakuri.model.edit import Edit, Set
 from karakuri.model.figure import Figure
-from karakuri.model.part import Mesh
+from karakuri.model.part import MESH_UNITS, Mesh
 from karakuri.units import digits
 
 SUFFIXES = (".stl", ".obj", ".ply", ".3mf")
 LARGEST_BYTES, MOST_TRIANGLES = 500_000_000, 5_000_000
 LOOKS, WALL_MM = 240, 2.0
-UNITS: tuple[tuple[float, str], ...] = (
-    (1.0, "a millimetre"),
-    (10.0, "a centimetre"),
-    (25.4, "an inch"),
-    (1000.0, "a metre"),
-)
 _FAULTS = (ValueError, TypeError, KeyError, IndexError, AttributeError, OSError, EOFError, struct.error, zipfile.BadZipFile, MemoryError, ArithmeticError, ImportError)  # fmt: skip
 
 
@@ -189,7 +183,7 @@ def with_mesh(figure: Figure, part_id: str, shape: Mesh, file: str) -> Edit:
 def told_of(shape: Mesh, holes: int) -> str:
     """What was read, for the person at the bench: how large it is in mm, and where it is open."""
     x, y, z = (digits(shape.unit_mm * side, 0) for side in shape.size)
-    words = f"{digits(shape.triangles, 0)} triangles, {x} × {y} × {z} mm if one unit of the file is {dict(UNITS)[shape.unit_mm]}; say otherwise on the card."
+    words = f"{digits(shape.triangles, 0)} triangles, {x} × {y} × {z} mm if one unit of the file is {dict(MESH_UNITS)[shape.unit_mm]}; say otherwise on the card."
     if shape.closed:
         return words
     return f"{words} It has holes, {digits(holes, 0)} open edges: it counts as a shell of {WALL_MM:g} mm; mend it where it was made to weigh what is inside."

@@ -95,6 +95,13 @@ Turns = Annotated[float, Field(ge=-1e18, le=1e18)]
 Three = tuple[Away, Away, Away]
 Four = tuple[Away, Away, Away, Away]
 Six = tuple[Turns, Turns, Turns, Turns, Turns, Turns]
+MESH_UNITS: tuple[tuple[float, str], ...] = (
+    (1.0, "a millimetre"),
+    (10.0, "a centimetre"),
+    (25.4, "an inch"),
+    (1000.0, "a metre"),
+)
+"""What one unit of a mesh file may be, mm, and how it is called."""
 
 
 class Mesh(Form):

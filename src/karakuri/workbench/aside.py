@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor, wait
+from typing import TYPE_CHECKING
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from karakuri.course import Course
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
 
 Answer = Callable[[], object]
 EACH_S, LONG_S = 0.3, 120.0
@@ -65,6 +68,8 @@ class Aside(QObject):
             work()()
             return
         if self._pool is None:
+            from concurrent.futures import ThreadPoolExecutor  # not before somebody asks: the first screen does not
+
             self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix=self._name)
         future = self._pool.submit(work)
         self._under_way.add(future)
@@ -73,8 +78,10 @@ class Aside(QObject):
     def finish(self, seconds: float) -> None:
         """Wait so long for what is under way; nothing more begins, and no answer is dealt with."""
         self._stopped = True
-        wait(self._under_way, seconds)
         if self._pool is not None:
+            from concurrent.futures import wait
+
+            wait(self._under_way, seconds)
             self._pool.shutdown(wait=False, cancel_futures=True)
             self._pool = None
 

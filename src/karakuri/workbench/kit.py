@@ -101,6 +101,8 @@ def wrapped(look: Look, text: str, width: float, size: float, weight: int = 400)
     """Lines no wider than width; numbers keep their units, cos and sin their angles."""
     text = _KEEP.sub("\\1\u00a0\\2", text).replace("cos ", "cos\u00a0").replace("sin ", "sin\u00a0")
     px = max(11, round(size * look.scale))
+    if _advance(text, px, weight) <= width:  # most do, and are measured once
+        return [text]
     out, line = [], ""
     for word in text.split(" "):
         longer = f"{line} {word}" if line else word

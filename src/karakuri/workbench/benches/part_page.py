@@ -9,10 +9,9 @@ from karakuri.bodies.shapes import SHAPES, described, kind_of, reshaped
 from karakuri.catalogue import materials
 from karakuri.checks.hold import asked_by
 from karakuri.errors import Trouble
-from karakuri.exchange.meshes import UNITS
 from karakuri.model.edit import Add, Edit, Set
 from karakuri.model.edits import label_mass, remove_item, set_field, set_one_of
-from karakuri.model.part import Mesh, Part, Point, Sheet
+from karakuri.model.part import MESH_UNITS, Mesh, Part, Point, Sheet
 from karakuri.model.sides import twin_part
 from karakuri.units import Quantity
 from karakuri.workbench.benches.bench import coordinates, degrees, grams, mm, rename
@@ -136,9 +135,9 @@ def _shape_items(desk: Desk, part: Part) -> list[Item]:
         value = value if number.which is None else value[number.which]
         items.append(Write(f"s{k}", number.words, mm(value), "length", sized(number.field, number.which)))
     if isinstance(shape, Mesh):
-        units = tuple((f"{unit:g}", f"{words}: {_sizes(desk, shape, unit)}") for unit, words in UNITS)
+        units = tuple((f"{unit:g}", f"{words}: {_sizes(desk, shape, unit)}") for unit, words in MESH_UNITS)
         items += [
-            Pick("unit", "One unit of the file is", dict(UNITS).get(shape.unit_mm, f"{shape.unit_mm:g} mm"), units, lambda key: set_shape(unit_mm=float(key))),
+            Pick("unit", "One unit of the file is", dict(MESH_UNITS).get(shape.unit_mm, f"{shape.unit_mm:g} mm"), units, lambda key: set_shape(unit_mm=float(key))),
             Fact("mesh of", "Read from", shape.file.rsplit("/", 1)[-1], "", f"{shape.triangles} triangles, {'closed' if shape.closed else 'with holes: a shell only'}"),
         ]  # fmt: skip
     if isinstance(shape, Sheet):
