@@ -6,7 +6,7 @@ import pickle
 import pkgutil
 import random
 from functools import cache
-from typing import Annotated, Any
+from typing import Annotated, Any, get_type_hints
 
 import pytest
 from hypothesis import given, settings
@@ -19,7 +19,7 @@ from karakuri.files.schema import in_pydantic
 from karakuri.model.joint import Joint, Move
 from karakuri.model.part import Part
 from karakuri.values.checking import schema_of
-from karakuri.values.fields import Field, fields_of
+from karakuri.values.fields import After, Before, FailFast, Field, fields_of
 from karakuri.values.value import Form, Value, as_data
 from tests.figures import random_figure
 
@@ -140,7 +140,12 @@ def test_every_kind_of_value_can_be_read_and_has_what_pydantic_says_it_has():
     assert len(kinds()) > 100
     for kind in kinds():
         theirs = in_pydantic(kind).model_fields
-        assert list(fields_of(kind)) == list(theirs)
+        hints = get_type_hints(kind)
+        assert (
+            list(fields_of(kind))
+            == list(theirs)
+            == [n for n in hints if not isinstance(getattr(kind, n, None), property)]
+        )
         for name, field in fields_of(kind).items():
             assert field.needed == theirs[name].is_required() and field.description == theirs[name].description
         schema_of(kind)
@@ -197,3 +202,75 @@ def test_an_annotation_nobody_reads_is_refused_at_once():
 
     with pytest.raises(TypeError, match="complex"):
         Odd()
+
+
+def halved(value: float) -> float:
+    if value > 90:
+        raise ValueError("too much to halve")
+    return value / 2
+
+
+class Said(Value):
+    """A field for each thing that can be said of one."""
+
+    above: Annotated[float, Field(gt=1.0)] = 5.0
+    between: Annotated[float, Field(ge=1.0, le=9.0)] = 5.0
+    narrower: Annotated[float, Field(ge=1.0)] = Field(default=5.0, le=7.0, description="Declared.")
+    maybe: Annotated[float | None, Field(ge=1.0)] = Field(default=None, le=9.0)
+    letters: Annotated[str, Field(pattern="^[a-c]*$", min_length=2, max_length=4)] = "ab"
+    few: Annotated[tuple[float, ...], FailFast(), Field(description="Besides.")] = Field(default=(1.0,), max_length=3)
+    every: tuple[Annotated[float, Field(ge=0)], ...] = ()
+    half: Annotated[float, After(halved)] = Field(default=1.0, ge=0)
+    word: Annotated[float, Before(lambda word: 4.0 if word == "four" else word), After(halved)] = 1.0
+    made: tuple[float, ...] = Field(default_factory=lambda: (1.0, 2.0))
+
+
+@pytest.mark.parametrize(("field", "good", "bad"), [
+    ("above", (1.1, 2), (1.0, 1, 0.5)),
+    ("between", (1.0, 9.0), (0.9, 9.1, "5", True, None)),
+    ("narrower", (1.0, 7.0), (0.9, 7.1)),
+    ("maybe", (None, 1.0, 9.0), (0.9, 9.1)),
+    ("letters", ("ab", "abca"), ("a", "abcab", "ad")),
+    ("few", ((), (1.0, 2.0, 3.0)), ((1.0,) * 4, [1.0], ("a", "b"))),
+    ("every", ((), (0.0,) * 9), ((-1.0, -2.0), (None,))),
+    ("half", (0.0, 90.0), (-1.0, 91.0)),
+    ("word", ("four", 90.0), ("five", 91.0)),
+    ("made", ((), (3.0,)), ([3.0],)),
+])  # fmt: skip
+def test_each_thing_that_is_said_of_a_field_is_kept_to(field, good, bad):
+    for value in good:
+        Said(**{field: value})
+    for value in bad:
+        with pytest.raises(ValidationError) as told:
+            Said(**{field: value})
+        assert {each["loc"][0] for each in told.value.errors()} == {field}
+        assert len(told.value.errors()) == (2 if field == "every" and len(value) == 2 else 1)
+
+
+def test_what_is_said_is_done_in_its_order_and_told():
+    made = Said(half=8.0, word="four", maybe=None)
+    assert (made.half, made.word, made.made, Said().made) == (4.0, 2.0, (1.0, 2.0), (1.0, 2.0))
+    assert [fields_of(Said)[name].description for name in ("narrower", "few", "above")] == [
+        "Declared.",
+        "Besides.",
+        None,
+    ]
+    assert not any(field.needed for field in fields_of(Said).values()) and fields_of(Joint)["id"].needed
+
+
+def test_values_of_two_kinds_are_two_though_they_say_the_same():
+    class Left(Value):
+        at: float = 1.0
+
+    class Right(Left):
+        turns: float = 2.0
+
+        @property
+        def at(self) -> float:  # worked out: no field any more
+            return 1.0
+
+    class Other(Value):
+        at: float = 1.0
+
+    assert Left() != Other() and Left() == Left(at=1.0) and len({Left(), Other(), Left(at=1.0)}) == 2
+    assert list(fields_of(Right)) == ["turns"] and list(fields_of(Left)) == ["at"] and Right().at == 1.0

@@ -80,7 +80,7 @@ class FieldOf(Frozen):
 
     @property
     def usual(self) -> Any:
-        """What it is where it is left out; NOTHING where it may not be."""
+        """What it is where it is left out; NOTHING, which nothing equals, where it may not be."""
         return self.default if self.default_factory is None else self.default_factory()
 
 

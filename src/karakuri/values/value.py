@@ -105,7 +105,7 @@ def as_data(value: Any, all_fields: bool = False) -> Any:
         told = {} if not isinstance(value, Form) else {"kind": getattr(value, "kind")}  # noqa: B009 - each form declares its own
         for name, field in fields_of(type(value)).items():
             here = getattr(value, name)
-            if name not in told and (all_fields or field.needed or here != field.usual):
+            if name not in told and (all_fields or here != field.usual):
                 told[name] = as_data(here, all_fields)
         return told
     return [as_data(each, all_fields) for each in value] if isinstance(value, tuple) else value
