@@ -17,6 +17,7 @@ from karakuri.demo import DEMOS, demo_path
 from karakuri.files.disk import load
 from karakuri.files.schema import in_pydantic
 from karakuri.model.joint import Joint, Move
+from karakuri.model.moves import Moves
 from karakuri.model.part import Part
 from karakuri.values.checking import schema_of
 from karakuri.values.fields import After, Before, FailFast, Field, fields_of
@@ -248,6 +249,8 @@ def test_each_thing_that_is_said_of_a_field_is_kept_to(field, good, bad):
 
 
 def test_what_is_said_is_done_in_its_order_and_told():
+    moves = Moves(departs_s=(0.1,), takes_s=(0.2,), target=(3.0,))  # filled up before it is read
+    assert moves.profile == ("minimum jerk",) and moves.made_by == ("",)
     made = Said(half=8.0, word="four", maybe=None)
     assert (made.half, made.word, made.made, Said().made) == (4.0, 2.0, (1.0, 2.0), (1.0, 2.0))
     assert [fields_of(Said)[name].description for name in ("narrower", "few", "above")] == [
