@@ -15,7 +15,7 @@ from karakuri.checks.contract import FLICKS, RODS, WHIPS
 from karakuri.mechanics.swing import felt
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Move
+from karakuri.model.joint import Joint, Move
 from karakuri.model.moves import Row
 from karakuri.model.rod import Rod
 from karakuri.model.score_edits import stretch_all
@@ -211,3 +211,19 @@ def test_a_wanted_move_alone_whips_a_rod_too():
     assert found.results[FLICKS][0].reserve <= as_scored.reserve * 1.05
     assert found.results[FLICKS][0].reserve >= as_scored.reserve * 0.6
     assert any(remedy.edit.name.startswith("slow") for remedy in remedies(found, whips, Reuse()))
+
+
+def test_a_pole_on_a_slide_is_whipped_by_the_wanted_move_of_the_slide():
+    """Stiff, it is thrown as the slide goes: 5.774 × way ÷ time² at most (minimum jerk, any textbook on robot motion), and its weight."""
+    pole = Rod(
+        id="pole", name="pole", rides_on="slide", tip_mm=(0.0, 0.0, 120.0), stuff="steel", thick_mm=20.0, load_g=200.0
+    )
+    slide = Joint(id="slide", name="slide", kind="slide", axis=(1.0, 0.0, 0.0), range_mm=(0.0, 80.0))
+    still = Figure(joints=(slide,), rods=(pole,))
+    assert told(still)[1] is None and not told(still)[0].results[FLICKS]
+    found, whips = told(still.but(joints=(slide.but(move=Move(by=60.0, time_s=0.12)),)))
+    flick = found.results[FLICKS][0]
+    assert flick.of == "slide" and flick.hard == pytest.approx(
+        math.hypot((10 / 3**0.5) * 0.06 / 0.12**2, 9.80665), rel=0.1
+    )
+    assert whips is None or "slide on its wanted move" in whips.sentence.text

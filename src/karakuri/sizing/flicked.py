@@ -20,7 +20,7 @@ AFTER_S = 2.0
 
 
 def flicked(tree: Tree, rod: Rod, i: int, k: int, move: AskedMove, gravities: Array) -> Whipped | None:
-    """Rod number i while turning joint k, which follows none, makes a wanted move; gravities (p, 3) m/s²."""
+    """Rod number i while joint k, which follows none, makes a wanted move; gravities (p, 3) m/s²."""
     others = [j for j in range(len(tree.ids)) if j != k and tree.coupling.leader[j] == j and tree.low[j] < tree.high[j]]
     begun = with_corners(tree, others, CORNERS)
     starts, ways = places_of(tree, k, move.by, PLACES)

@@ -15,11 +15,11 @@ from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.tilted import Tilted, tilted_in
 from karakuri.sizing.wanted import AskedMove, places_of
 
-CORNERS, PLACES, INSIDE, HAIR = 6, 3, 9, 1e-9
+CORNERS, PLACES, INSIDE, FINELY, HAIR = 6, 3, 9, 401, 1e-9
 
 
 class Swing(Frozen, eq=False):
-    """Turning joint k, which follows none, makes a wanted move; `poses` (m,) rad or m, complete, are tried besides rest and corners."""
+    """Joint k, which follows none, makes a wanted move; `poses` (m,) rad or m, complete, are tried besides rest and corners."""
 
     k: int
     move: AskedMove
@@ -44,7 +44,7 @@ def swung_each(
 
 
 def _state(tree: Tree, swing: Swing) -> tuple[Array, Array, Array]:
-    """Places, speeds and accelerations (m, n) rad, rad/s, rad/s² (m …) of all that is tried of one move."""
+    """Places, speeds and accelerations (m, n) rad, rad/s, rad/s² (m … of slides) of all that is tried of one move."""
     k = swing.k
     others = [i for i in range(len(tree.ids)) if i != k and tree.coupling.leader[i] == i and tree.low[i] < tree.high[i]]
     begun = np.concatenate([with_corners(tree, others, CORNERS), *(pose[:, None] for pose in swing.poses)], axis=1)
@@ -58,8 +58,11 @@ def _state(tree: Tree, swing: Swing) -> tuple[Array, Array, Array]:
 
 
 def _course(move: AskedMove) -> tuple[Array, Array, Array]:
-    """Way rad, speed rad/s and acceleration rad/s² at times of a move from rest, on either side of where it is pushed otherwise."""
+    """Way rad, speed rad/s and acceleration rad/s² (m … of a slide) at times of a move from rest, on either side of where it is pushed otherwise and where it is pushed, and goes, most."""
     kind, shape = move.on
+    finely = np.linspace(0.0, 1.0 - HAIR, FINELY)
+    _, speed, push = move.at(finely * move.time)
+    most = finely[[push.argmax(), push.argmin(), np.abs(speed).argmax()]]
     edges = np.array([edge + way * HAIR for edge in PROFILES[kind].edges(shape) for way in (-1.0, 1.0)])
-    share = np.concatenate([np.linspace(0.0, 1.0 - HAIR, INSIDE), edges[(edges > 0) & (edges < 1)]])
+    share = np.concatenate([np.linspace(0.0, 1.0 - HAIR, INSIDE), edges[(edges > 0) & (edges < 1)], most])
     return move.at(share * move.time)

@@ -33,7 +33,7 @@ JUDGED = 512
 
 
 class AskedMove(Frozen):
-    """What a wanted move asks of a turning joint: by rad in time s on a profile of `kind`, 'sudden' as fast as it goes, with its own
+    """What a wanted move asks of a joint: by rad (of a slide m) in time s on a profile of `kind`, 'sudden' as fast as it goes, with its own
     number `shape`, against the joint's friction, N·m."""
 
     by: float
@@ -87,8 +87,8 @@ def profile_of(joint: Joint, move: Move) -> tuple[ProfileKind, float]:
 
 
 def asked_move(joint: Joint, move: Move, friction: float) -> AskedMove:
-    """A wanted move of a joint against so much friction, N·m: rad and s from its degrees and seconds."""
-    return AskedMove(math.radians(move.by), move.time_s, *profile_of(joint, move), friction)
+    """A wanted move of a joint against so much friction, N·m: rad (of a slide m) and s from its degrees (mm) and seconds."""
+    return AskedMove(move.by * joint.measure.si, move.time_s, *profile_of(joint, move), friction)
 
 
 def place_move(
@@ -190,7 +190,7 @@ def _within(tree: Tree, j: int, by: float) -> float:
 
 
 def places_of(tree: Tree, j: int, by: float, count: int = PLACES) -> tuple[Array, Array]:
-    """Starts (k,) rad and ways (k,) ±1, `count` of each way: along the whole range, both ways; a move wider than the range lies about its middle."""
+    """Starts (k,) rad (of a slide m) and ways (k,) ±1, `count` of each way: along the whole range, both ways; a move wider than the range lies about its middle."""
     low, high = float(tree.low[j]), float(tree.high[j])
     lows = np.linspace(low, high - by, count) if high - by > low else np.array([0.5 * (low + high - by)])
     return np.concatenate([lows, lows + by]), np.concatenate([np.ones(len(lows)), -np.ones(len(lows))])

@@ -39,7 +39,7 @@ from karakuri.sizing.strung import Strung
 from karakuri.sizing.swung import Swing
 from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.turning import TurnFound
-from karakuri.sizing.wanted import AskedMove
+from karakuri.sizing.wanted import AskedMove, asked_move
 from karakuri.sizing.wearer import neck_of
 from karakuri.sizing.whipped import Whipped
 from karakuri.sizing.whipped import worse as whipped_worse
@@ -111,18 +111,17 @@ def swings(given: Given) -> dict[str, Tilted]:
     bare = replace(carried_only(tree), low=tree.low, high=tree.high, linkages=(), groups=())
     found: dict[str, Tilted] = {}
     requests, about = [], []
-    for moved in given.joints if judged else ():
-        asked = _asked(moved)
-        if asked is None or bare.coupling.leader[moved.index] != moved.index:
+    for moved, asked in _wants(given) if judged else ():
+        if bare.coupling.leader[moved] != moved:
             continue
-        felt = [r for r in judged if _feels(bare, r.index, moved.index)]
+        felt = [r for r in judged if _feels(bare, r.index, moved)]
         offs = tuple((r.index, bearing_off(r.joint)) for r in felt)
         bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
-        requests.append(Swings(bare, Swing(moved.index, asked, tuple(bad.values())), offs, given.gravities))
+        requests.append(Swings(bare, Swing(moved, asked, tuple(bad.values())), offs, given.gravities))
         about.append((moved, felt))
     for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together, lambda _: None), strict=True):
         for r, each in zip(felt, asks, strict=True):
-            asked_so = each.moved_by(moved.joint.id)
+            asked_so = each.moved_by(tree.ids[moved])
             found[r.joint.id] = worse(found[r.joint.id], asked_so) if r.joint.id in found else asked_so
     return found
 
@@ -137,9 +136,9 @@ def flicks(given: Given) -> tuple[Whipped, ...]:
     for i, rod in enumerate(given.figure.rods):
         known = [
             found
-            for r in given.joints
-            if (asked := _asked(r)) is not None and _moves(bare, rod, r.index)
-            if (found := given.reuse.of(Flicks(bare, rod, i, r.index, asked, given.gravities))) is not None
+            for moved, asked in _wants(given)
+            if _moves(bare, rod, moved)
+            if (found := given.reuse.of(Flicks(bare, rod, i, moved, asked, given.gravities))) is not None
         ]
         out += [reduce(whipped_worse, known)] if known else []
     return tuple(out)
@@ -150,6 +149,18 @@ def _moves(tree: Tree, rod: Rod, moved: int) -> bool:
     goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
     link, rows = link_of(tree, rod.rides_on), carried_rows(tree, rod)
     return any((link >= 0 and i in tree.chains[link]) or bool(tree.rides[i][rows].any()) for i in goes)
+
+
+def _wants(given: Given) -> list[tuple[int, AskedMove]]:
+    """Every wanted move, with the row of its joint: of one whose servo is judged as that makes it, of one that slides, or that an actuator or a hand moves, as it is written."""
+    tree, judged = given.tree, {r.joint.id for r in given.joints}
+    turned_on = {each.joint for each in given.figure.elements if isinstance(each, Motor)}
+    others = [
+        (tree.index(joint.id), asked_move(joint, joint.move, 0.0))
+        for joint in given.figure.joints
+        if joint.move is not None and joint.role == "driven" and joint.id not in judged | turned_on
+    ]
+    return [*((r.index, asked) for r in given.joints if (asked := _asked(r)) is not None), *others]
 
 
 def _asked(r: JointResults) -> AskedMove | None:
