@@ -349,6 +349,7 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
         "rocks": 8,
         "tilts": 8,
         "swings": 8,
+        "topples": 1,
         "shaking": 6,
     }  # an eye is as its twin
     study(figure, reuse)
@@ -366,6 +367,7 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
                 "rocks": 8,
                 "tilts": 8,
                 "swings": 8,
+                "topples": 1,
                 "shaking": 4,
             },
         ),
@@ -381,18 +383,19 @@ def test_reuse_recomputes_only_what_an_edit_reaches():
                 "rocks": 8,
                 "tilts": 8,
                 "swings": 8,
+                "topples": 1,
                 "shaking": 5,
             },
         ),
-        (("parts", "plinth", "mass_g"), 2000.0, {"tipping": 1, "rocks": 8}),
-        (("joints", "beak", "move"), Move(by=10.0, time_s=0.5), {"move": 1, "shaking": 1, "swings": 1}),
+        (("parts", "plinth", "mass_g"), 2000.0, {"tipping": 1, "rocks": 8, "topples": 1}),
+        (("joints", "beak", "move"), Move(by=10.0, time_s=0.5), {"move": 1, "shaking": 1, "swings": 1, "topples": 1}),
         (("supply", "current_A"), 20.0, {}),
         (("score", "channels", "lamp", "moves"), Moves(), {}),
         (("score", "channels", "neck_pan_channel", "moves"), later, {"page": 1, "rocks": 1, "tilts": 1}),
         (
             ("joints", "neck_pan", "range_deg"),
             (-40.0, 40.0),
-            {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1, "shaking": 4, "swings": 8},
+            {"worst pose": 8, "bounds": 8, "move": 8, "tipping": 1, "shaking": 4, "swings": 8, "topples": 1},
         ),
     ):
         before = dict(reuse.computed)

@@ -8,12 +8,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from karakuri.bodies.tree import build_tree
-from karakuri.checks.contract import FASTENED, SHEDS
+from karakuri.checks.contract import FASTENED, FLINGS, SHEDS
 from karakuri.mechanics.kinematics import place, place_points
 from karakuri.mechanics.starts import rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.fastening import MagnetFace
 from karakuri.model.figure import Figure
+from karakuri.model.joint import Move
 from karakuri.model.moves import Row
 from karakuri.model.score_edits import stretch_all
 from karakuri.motion.score_motion import Tracks, score_motion
@@ -105,3 +106,21 @@ def test_what_a_bump_asks_anyway_is_not_told_again_and_what_is_more_is():
 def test_a_sudden_move_throws_too():
     soft, hard = (told(hatted(Row(0.3, takes, 28.0, profile), grams=300.0))[0].results[SHEDS][0] for takes, profile in ((0.6, "minimum jerk"), (0.0, "sudden")))  # fmt: skip
     assert hard.used > soft.used and hard.hard > 1.5 * soft.hard and math.isfinite(hard.reserve)
+
+
+def test_a_wanted_move_alone_throws_off_too_and_is_slowed():
+    """Without a score: no less than the same move does in one, and a way out is offered."""
+    moving = hatted(Row(0.3, 0.1, 28.0), Row(1.0, 0.1, -28.0), grams=300.0)
+    still = moving.but(scores=(moving.score.but(channels=()),))
+    assert told(still)[1] is None and told(still)[0].results[FLINGS] == ()
+    wanted = apply(still, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=56.0, time_s=0.1)),)))
+    found, sheds = told(wanted)
+    (worst,) = found.results[FLINGS]
+    assert worst.of == "tilt" and worst.used >= told(moving)[0].results[SHEDS][0].used * 0.98
+    assert sheds.verdict != "holds" and sheds.at_s is None and "Tilt on its wanted move throws" in sheds.sentence.text
+    offered = remedies(found, sheds, Reuse())
+    assert any(remedy.edit.name.startswith("slow") for remedy in offered) and any(
+        remedy.verdict == "holds" for remedy in offered
+    )
+    calm = apply(wanted, Edit("calm", (Set(("joints", "tilt", "move", "time_s"), 1.5),)))
+    assert told(calm)[1] is None

@@ -3,9 +3,11 @@
 import mujoco
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
+from karakuri.bodies.cut import pressing
 from karakuri.bodies.tree import build_tree
-from karakuri.checks.contract import ROCKS
+from karakuri.checks.contract import ROCKS, STANDING, TOPPLES
 from karakuri.demo import owl_path
 from karakuri.files.disk import load
 from karakuri.mechanics.dynamics import thrown
@@ -14,13 +16,18 @@ from karakuri.mechanics.starts import rest_pose
 from karakuri.mechanics.tipping import edges, footing
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.figure import Figure
+from karakuri.model.joint import Move
 from karakuri.model.moves import Row, moves_of
 from karakuri.model.score_edits import stretch_all
+from karakuri.motion.profiles import PROFILES
 from karakuri.motion.score_motion import Tracks, score_motion
+from karakuri.sizing.moved import Swing
+from karakuri.sizing.wanted import AskedMove
 from karakuri.study.remedies import remedies
+from karakuri.study.requests.swings import Topples
 from karakuri.study.reuse import Reuse
 from karakuri.study.study import study
-from tests.figures import head, scored
+from tests.figures import head, random_figure, scored
 from tests.references.mujoco_twin import CRUMB, CRUMB_R, compensated, xml
 from tests.references.test_score_mujoco import randomly_scored
 
@@ -144,3 +151,61 @@ def test_an_owl_that_bows_too_fast_is_told_before_it_does():
     rows = [row._replace(takes=min(row.takes, 0.12)) for row in channel.moves.rows()]
     quick = apply(owl, Edit("quick", (Set(("scores", owl.score.id, "channels", channel.id, "moves"), moves_of(rows)),)))
     assert told(quick)[1].reserve < told(owl)[1].reserve / 2
+
+
+LEANING = np.array([[0.0, 0.0, -G], [2.0, -1.0, -9.5]])
+
+
+@pytest.mark.parametrize("seed", range(14))
+def test_a_wanted_move_shifts_hardly_more_anywhere_than_where_it_is_tried(seed):
+    """Two thousand other poses of all joints, moments and starts of a move, of a slide too: the floor's load is shifted by at most a tenth more of what there is than is told."""
+    figure = random_figure(seed, 2 + seed % 4, slides=seed % 2 == 0)
+    foot = tuple((x * 600.0, y * 600.0) for x, y in ((-1, -1), (1, -1), (1, 1), (-1, 1)))
+    figure = figure.but(base=figure.base.but(outline_mm=foot, held="stands", floor_mm=-300.0))
+    full, rng = build_tree(figure), np.random.default_rng(seed)
+    tree = replace(pressing(full), low=full.low, high=full.high)
+    m, n, on = len(tree.ids), 2000, footing(figure.base)
+    k = int(rng.integers(m))
+    move = AskedMove(
+        min(0.02 if tree.slides[k] else 0.5, float(tree.high[k] - tree.low[k])), 0.25, "minimum jerk", 0.0, 0.0
+    )
+    standing = study(figure, Reuse()).results[STANDING]
+    told, _ = Topples(tree, on, (Swing(k, move, (standing.pose,)),), LEANING).run(False, ())
+    q, share = rng.uniform(tree.low[:, None], tree.high[:, None], (m, n)), rng.uniform(0, 1, n)
+    start, way = (
+        rng.uniform(tree.low[k], max(tree.high[k] - move.by, tree.low[k] + 1e-9), n),
+        rng.choice([-1.0, 1.0], n),
+    )
+    x, v, a = PROFILES["minimum jerk"].run(
+        share * move.time, np.full(n, move.time), np.full(n, move.by), np.zeros(n), np.zeros(n)
+    )
+    q[k] = np.where(way > 0, start + x, start + move.by - x)
+    qd, qdd = np.zeros((m, n)), np.zeros((m, n))
+    qd[k], qdd[k] = way * v, way * a
+    found = rocking(tree, on, LEANING, np.zeros(n), q, qd, qdd)
+    assert found.reserve >= told.reserve / 1.1
+
+
+def test_a_wanted_move_alone_rocks_too_and_is_slowed():
+    """Without a score: no less than the same move does in one, and a way out is offered."""
+    moving = standing(Row(0.2, 0.14, 28.0), Row(1.0, 0.14, -28.0))
+    still = moving.but(scores=(moving.score.but(channels=()),))
+    assert told(still)[1] is None
+    wanted = apply(still, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=56.0, time_s=0.14)),)))
+    found, rocks = told(wanted)
+    assert (
+        rocks.verdict == "fails"
+        and rocks.at_s is None
+        and "Tilt on its wanted move throws the figure" in rocks.sentence.text
+    )
+    assert found.results[TOPPLES].of == "tilt" and found.results[ROCKS] is None
+    assert found.results[TOPPLES].reserve <= told(moving)[0].results[ROCKS].reserve * 1.02
+    offered = remedies(found, rocks, Reuse())
+    assert any(remedy.edit.name.startswith("slow") for remedy in offered) and any(
+        remedy.verdict == "holds" for remedy in offered
+    )
+    slow = apply(wanted, Edit("slow", (Set(("joints", "tilt", "move", "time_s"), 1.4),)))
+    assert told(slow)[1].reserve == pytest.approx(100 * rocks.reserve, rel=0.05)  # by the square of ten times as long
+    both = moving.but(joints=wanted.joints)
+    assert told(both)[0].results[TOPPLES].reserve <= told(both)[0].results[ROCKS].reserve and told(both)[1].at_s is None
+    assert told(wanted.but(base=wanted.base.but(held="fixed")))[1] is None

@@ -22,8 +22,8 @@ from karakuri.model.score_edits import stretch_all
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.score_motion import Tracks, score_motion
 from karakuri.sizing.least_time import TRIANGLE
-from karakuri.sizing.swung import swung
-from karakuri.sizing.tilted import tilted
+from karakuri.sizing.moved import Swing, states_of
+from karakuri.sizing.tilted import tilted, tilted_in
 from karakuri.sizing.wanted import AskedMove, asked_move
 from karakuri.study.remedies import remedies
 from karakuri.study.reuse import Reuse
@@ -34,6 +34,11 @@ from tests.references.test_score_mujoco import randomly_scored
 
 G = 9.80665
 GRAVITIES = np.array([[0.0, 0.0, -G], [2.0, -1.0, -9.5]])
+
+
+def swung(tree, k, move, offs, gravities, poses):
+    """What one wanted move asks of joints by row."""
+    return tilted_in(tree, offs, gravities, *states_of(tree, [Swing(k, move, poses)]).in_time)[0]
 
 
 def theirs(twin, ids, q, qd, qdd, gravity):

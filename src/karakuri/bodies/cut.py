@@ -213,3 +213,10 @@ def carried_only(tree: Tree) -> Tree:
         linkages=tree.linkages,
         groups=tree.groups,
     )
+
+
+def pressing(tree: Tree) -> Tree:
+    """The tree as far as it decides how it presses on the floor while all is moved as given: what is strung inside it does not, but where something hangs by it."""
+    moved = carried_only(tree)
+    loads = moved.loads if tree.coupling.hangs else ()
+    return replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())

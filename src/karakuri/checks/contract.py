@@ -163,6 +163,10 @@ class PowerFound(Frozen, eq=False):
 STANDING: Key[Tipping] = Key("standing")
 ROCKS: Key[Rocking] = Key("rocks")
 SHEDS: Key[tuple[Thrown, ...]] = Key("sheds")
+TOPPLES: Key[Rocking] = Key("topples")
+"""How the worst of the wanted moves throws the figure about on its foot."""
+FLINGS: Key[tuple[Thrown, ...]] = Key("flings")
+"""Where a wanted move asks most of each thing that holds something on."""
 WHIPS: Key[tuple[Whipped, ...]] = Key("whips")
 """Where the score throws each rod about most."""
 FLICKS: Key[tuple[Whipped, ...]] = Key("flicks")

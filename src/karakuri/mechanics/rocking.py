@@ -1,9 +1,11 @@
-"""Rocking: how far what the score throws about shifts where the figure presses on the floor, against how far that may go before an edge lifts.
+"""Rocking: how far what is thrown about shifts where the figure presses on the floor, against how far that may go before an edge lifts.
 
 Where all pressure of the floor may be thought to act (zero-moment point): Vukobratović and Borovac, Int. J. Humanoid Robotics 1, 2004 (from memory).
 """
 
 from __future__ import annotations
+
+from collections.abc import Iterable
 
 import numpy as np
 
@@ -20,13 +22,16 @@ LEAST_M = 1e-6
 
 class Rocking(Frozen, eq=False):
     """Where the shift is the largest share of what there is: at_s s, in a posture, towards an edge whose outward normal (2,) is `out`. Standing there the figure presses `may` m
-    inside that edge; its motion shifts that by `shifts` m towards it, infinitely far where it leaves the floor."""
+    inside that edge; its motion shifts that by `shifts` m towards it, infinitely far where it leaves the floor, in a pose (m,) rad or m. `of` the joint whose wanted move does it, '' where the
+    score does."""
 
     at_s: float
     posture: int
     out: Array
     may: float
     shifts: float
+    pose: Array
+    of: str = ""
 
     @property
     def reserve(self) -> float:
@@ -44,13 +49,39 @@ def rocking_in(
     tree: Tree, on: Footing, gravities: Array, times: Array, q: Array, qd: Array, qdd: Array, ends: tuple[int, ...]
 ) -> list[Rocking | None]:
     """The same of several motions one after the other in q, qd, qdd (m, n) rad, rad/s, rad/s², each up to one of the `ends`, none of them empty: all in one go. times (n,) s; gravities (p, 3) m/s²."""
-    total, worst = float(tree.mass.sum()), list[Rocking | None]([None] * len(ends))
-    if total <= 0:
+    worst = list[Rocking | None]([None] * len(ends))
+    if float(tree.mass.sum()) <= 0:
         return worst
+    _, inward = edges(on)
+    for p, (there, share, inside, shift) in enumerate(_shares(tree, on, gravities, q, qd, qdd)):
+        for part, (a, b) in enumerate(zip((0, *ends[:-1]), ends, strict=True)):
+            here, before = share[:, a:b], worst[part]
+            k, i = np.unravel_index(int(here.argmax()), here.shape)
+            if here[k, i] > 0.0 and (before is None or here[k, i] > 1.0 / before.reserve):
+                at = a + int(i)
+                worst[part] = Rocking(
+                    float(times[at]), p, -inward[k], float(inside[k, at]), float(shift[k, at]), there[:, at]
+                )
+    return worst
+
+
+def used(tree: Tree, on: Footing, gravities: Array, q: Array, qd: Array, qdd: Array) -> Array:
+    """Of each moment (n,) of a motion q, qd, qdd (m, n) rad, rad/s, rad/s², the largest share of what there is that the shift takes, over all edges and gravities (p, 3) m/s²."""
+    if float(tree.mass.sum()) <= 0:
+        return np.zeros(q.shape[1])
+    return np.asarray(
+        np.max([share.max(axis=0) for _, share, _, _ in _shares(tree, on, gravities, q, qd, qdd)], axis=0)
+    )
+
+
+def _shares(
+    tree: Tree, on: Footing, gravities: Array, q: Array, qd: Array, qdd: Array
+) -> Iterable[tuple[Array, Array, Array, Array]]:
+    """In each posture the poses (m, n) rad or m, and by edge and moment (k, n): which share of what there is the shift takes, how far inside it presses standing, m, and the shift, m."""
+    total, floor = float(tree.mass.sum()), on.floor_mm / 1e3
     corners, inward = edges(on)
-    floor = on.floor_mm / 1e3
     moving = None if tree.coupling.hangs else (q, *thrown(tree, q, qd, qdd))
-    for p, gravity in enumerate(gravities):
+    for gravity in gravities:
         if moving is not None:
             there, force, moment = moving
         else:
@@ -65,13 +96,7 @@ def rocking_in(
         shift = inside - np.stack([inward[k] @ (goes - corners[k][:, None]) for k in range(len(corners))])
         shift[:, (force + still)[2] <= 0.0] = np.inf
         share = np.where((inside > 0) & (shift > LEAST_M), shift / np.maximum(inside, LEAST_M), 0.0)
-        for part, (a, b) in enumerate(zip((0, *ends[:-1]), ends, strict=True)):
-            here, before = share[:, a:b], worst[part]
-            k, i = np.unravel_index(int(here.argmax()), here.shape)
-            if here[k, i] > 0.0 and (before is None or here[k, i] > 1.0 / before.reserve):
-                at = a + int(i)
-                worst[part] = Rocking(float(times[at]), p, -inward[k], float(inside[k, at]), float(shift[k, at]))
-    return worst
+        yield there, share, inside, shift
 
 
 def _presses(force: Array, moment: Array, floor: float) -> Array:

@@ -142,7 +142,8 @@ def fastened(it: Fastened, tree: Tree, i: int, gravities: Array, bump: float) ->
 
 
 class Thrown(Frozen):
-    """Fastening i where a score asks most of it: at_s s, the sum of shares `used`, mass kg it holds, `hard` the acceleration of that, m/s²; posture by its number."""
+    """Fastening i where a score, or a wanted move, asks most of it: at_s s, the sum of shares `used`, mass kg it holds, `hard` the acceleration of that, m/s²; posture by its number; `of` the
+    joint whose wanted move it is, '' where it is the score."""
 
     i: int
     at_s: float
@@ -150,6 +151,7 @@ class Thrown(Frozen):
     mass: float
     hard: float
     posture: int
+    of: str = ""
 
     @property
     def reserve(self) -> float:

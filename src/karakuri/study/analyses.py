@@ -11,6 +11,7 @@ from karakuri.checks.contract import (
     DRAGS,
     FASTENED,
     FLICKS,
+    FLINGS,
     HANDS,
     HANGS,
     LIVED,
@@ -33,12 +34,13 @@ from karakuri.checks.contract import (
     STRUNG,
     SWINGS,
     TILTS,
+    TOPPLES,
     TURNING,
     WHIPS,
     WORN,
 )
 from karakuri.model.ref import FIGURE, Ref
-from karakuri.study import of_body, of_others, of_score
+from karakuri.study import of_body, of_others, of_score, of_wanted
 from karakuri.study.given import Analysis
 
 SCORE, WEARER = Ref("score"), Ref("wearer")
@@ -50,9 +52,11 @@ _EVERY = (
     Analysis(DRAGS, FIGURE, of_body.drags),
     Analysis(RETURNS, FIGURE, of_body.returns),
     Analysis(SHAKES, FIGURE, of_body.shakes),
-    Analysis(SWINGS, FIGURE, of_body.swings),
+    Analysis(SWINGS, FIGURE, of_wanted.swings),
     Analysis(RODS, FIGURE, of_body.rods),
-    Analysis(FLICKS, FIGURE, of_body.flicks),
+    Analysis(FLICKS, FIGURE, of_wanted.flicks),
+    Analysis(TOPPLES, FIGURE, of_wanted.topples),
+    Analysis(FLINGS, FIGURE, of_wanted.flings),
     Analysis(CORDS, FIGURE, of_body.cords),
     Analysis(SLIDES, FIGURE, of_body.slides),
     Analysis(STROKES, FIGURE, of_body.strokes),

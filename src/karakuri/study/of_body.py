@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import math
-from functools import reduce
 
 from msgspec.structs import replace
 
 from karakuri.bodies.blocks import blocks
-from karakuri.bodies.cut import carried_only, cut, lumped, massless, nameless, unladen, weighing
+from karakuri.bodies.cut import cut, lumped, massless, nameless, unladen, weighing
 from karakuri.bodies.rim import rim
 from karakuri.bodies.solids import solid_of
-from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import DRAGS, JointResults
 from karakuri.limits.travel import run_past
 from karakuri.mechanics.hanging import Hanging
@@ -23,26 +21,18 @@ from karakuri.mechanics.worst import drive_inertia
 from karakuri.model.drag import Bearing
 from karakuri.model.element import Cord, Hand, Linear, Motor
 from karakuri.model.joint import Joint
-from karakuri.model.profiles import DESCRIBED
-from karakuri.model.rod import Rod
 from karakuri.power.supply import StallSum, stall_sum
 from karakuri.sizing.cord import CordFound, nearest
 from karakuri.sizing.drag import Dragging, Returning
 from karakuri.sizing.fastened import FastenedFound, held_rows, pressing_N
 from karakuri.sizing.followed import as_driven
 from karakuri.sizing.hand import HandFound
-from karakuri.sizing.rods import RodFound, carried_rows, link_of
-from karakuri.sizing.shaft import bearing_off
+from karakuri.sizing.rods import RodFound
 from karakuri.sizing.shaking import Shaking, Told, pulls_of, through_of, train_of
 from karakuri.sizing.stroke import StrokeFound, driven_by, pushed_by_actuators
 from karakuri.sizing.strung import Strung
-from karakuri.sizing.swung import Swing
-from karakuri.sizing.tilted import Tilted, worse
 from karakuri.sizing.turning import TurnFound
-from karakuri.sizing.wanted import AskedMove, asked_move
 from karakuri.sizing.wearer import neck_of
-from karakuri.sizing.whipped import Whipped
-from karakuri.sizing.whipped import worse as whipped_worse
 from karakuri.sizing.worn import WayFound
 from karakuri.study.given import Given
 from karakuri.study.requests.borne import Bends, Holds, Wears
@@ -53,7 +43,6 @@ from karakuri.study.requests.room import FINE, Rooms
 from karakuri.study.requests.shaking import Shakes
 from karakuri.study.requests.standing import Standing
 from karakuri.study.requests.strung import Reaches
-from karakuri.study.requests.swings import Flicks, Swings, swings_together
 from karakuri.study.requests.turning import Levered, Turned
 
 SMALL, CORNERS = math.radians(10.0), 16
@@ -102,78 +91,6 @@ def _drag(given: Given, joint: Joint, tilting: float = 0.0) -> Dragging | None:
     pressing = pressing_N(given.figure, joint.id)
     found = given.reuse.of(Drags(felt.tree, felt.j, joint, given.gravities, tilting, pressing))
     return None if found is None else replace(found, j=felt.rows[felt.j])
-
-
-def swings(given: Given) -> dict[str, Tilted]:
-    """Of each joint of which it is known what carries it, by id, where wanted moves ask most of that; nothing in a quick study."""
-    judged = [] if given.quick else [r for r in given.joints if r.shaft is not None]
-    tree = given.tree
-    bare = replace(carried_only(tree), low=tree.low, high=tree.high, linkages=(), groups=())
-    found: dict[str, Tilted] = {}
-    requests, about = [], []
-    for moved, asked in _wants(given) if judged else ():
-        if bare.coupling.leader[moved] != moved:
-            continue
-        felt = [r for r in judged if _feels(bare, r.index, moved)]
-        offs = tuple((r.index, bearing_off(r.joint)) for r in felt)
-        bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
-        requests.append(Swings(bare, Swing(moved, asked, tuple(bad.values())), offs, given.gravities))
-        about.append((moved, felt))
-    for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together, lambda _: None), strict=True):
-        for r, each in zip(felt, asks, strict=True):
-            asked_so = each.moved_by(tree.ids[moved])
-            found[r.joint.id] = worse(found[r.joint.id], asked_so) if r.joint.id in found else asked_so
-    return found
-
-
-def flicks(given: Given) -> tuple[Whipped, ...]:
-    """Where a wanted move throws each rod about most; nothing in a quick study."""
-    if given.quick or not given.figure.rods:
-        return ()
-    bare, out = replace(given.tree, linkages=(), groups=()), []
-    if not bare.coupling.hangs:
-        bare = replace(bare, loads=())
-    for i, rod in enumerate(given.figure.rods):
-        known = [
-            found
-            for moved, asked in _wants(given)
-            if _moves(bare, rod, moved)
-            if (found := given.reuse.of(Flicks(bare, rod, i, moved, asked, given.gravities))) is not None
-        ]
-        out += [reduce(whipped_worse, known)] if known else []
-    return tuple(out)
-
-
-def _moves(tree: Tree, rod: Rod, moved: int) -> bool:
-    """Whether a joint that leads moves what holds a rod, or what that carries, by itself or by what follows it."""
-    goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
-    link, rows = link_of(tree, rod.rides_on), carried_rows(tree, rod)
-    return any((link >= 0 and i in tree.chains[link]) or bool(tree.rides[i][rows].any()) for i in goes)
-
-
-def _wants(given: Given) -> list[tuple[int, AskedMove]]:
-    """Every wanted move, with the row of its joint: of one whose servo is judged as that makes it, of one that slides, or that an actuator or a hand moves, as it is written."""
-    tree, judged = given.tree, {r.joint.id for r in given.joints}
-    turned_on = {each.joint for each in given.figure.elements if isinstance(each, Motor)}
-    others = [
-        (tree.index(joint.id), asked_move(joint, joint.move, 0.0))
-        for joint in given.figure.joints
-        if joint.move is not None and joint.role == "driven" and joint.id not in judged | turned_on
-    ]
-    return [*((r.index, asked) for r in given.joints if (asked := _asked(r)) is not None), *others]
-
-
-def _asked(r: JointResults) -> AskedMove | None:
-    """The wanted move of a joint; one as fast as it goes in the time its servo needs for it."""
-    if r.own is None or r.opens or DESCRIBED[r.own.kind].timed or r.move is None or r.move.reserve <= 0:
-        return None if r.opens else r.own
-    return replace(r.own, time=min(r.own.time, r.move.least))
-
-
-def _feels(tree: Tree, j: int, moved: int) -> bool:
-    """Whether what carries joint j feels it when another moves: one that it carries or that carries it, or that follows such a one."""
-    goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
-    return any(j in tree.chains[i] or i in tree.chains[j] for i in goes)
 
 
 def shakes(given: Given) -> dict[str, Shaking] | None:

@@ -8,7 +8,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from msgspec.structs import replace
 
-from karakuri.bodies.cut import carried_only
+from karakuri.bodies.cut import carried_only, pressing
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
@@ -80,10 +80,7 @@ def rocks(given: Given) -> Rocking | None:
     figure, tree = given.figure, given.tree
     if given.quick or figure.base.held != "stands" or not moves(figure) or tree.unknown:
         return None
-    moved = carried_only(tree)
-    loads = moved.loads if tree.coupling.hangs else ()  # what is strung inside it presses on no floor
-    bare = replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())
-    on = footing(figure.base)
+    bare, on = pressing(tree), footing(figure.base)
     each = given.reuse.of_all(
         [Rocks(bare, on, given.gravities, over) for over in _stretches(given)],
         rocks_together,

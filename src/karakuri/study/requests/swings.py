@@ -1,17 +1,23 @@
-"""What a wanted move asks of what carries the joints that feel it, and of a rod."""
+"""What a wanted move asks of what carries the joints that feel it, of a rod, of what holds something on, and of the figure on its foot."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import cached_property, lru_cache
 
+import numpy as np
+
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.digest import digest
+from karakuri.mechanics.rocking import Rocking, rocking_in, used
+from karakuri.mechanics.tipping import Footing
+from karakuri.model.fastening import Fastening
 from karakuri.model.rod import Rod
+from karakuri.sizing.fastened import Thrown, thrown
 from karakuri.sizing.flicked import flicked
-from karakuri.sizing.swung import Swing, swung_each
-from karakuri.sizing.tilted import Tilted
+from karakuri.sizing.moved import Swing, climbed, states_of
+from karakuri.sizing.tilted import Tilted, tilted_in
 from karakuri.sizing.wanted import AskedMove
 from karakuri.sizing.whipped import Whipped
 from karakuri.study.requests.contract import Request
@@ -40,7 +46,7 @@ def swings_together(requests: Sequence[Swings]) -> list[tuple[Tilted, ...]]:
     """What several ask, N·m and N, all over one tree and its gravities, in one go."""
     tree, gravities = requests[0].tree, requests[0].gravities
     every = tuple(sorted({off for request in requests for off in request.offs}))
-    found = swung_each(tree, [request.swing for request in requests], every, gravities)
+    found = tilted_in(tree, every, gravities, *states_of(tree, [request.swing for request in requests]).in_time)
     return [
         tuple(each[every.index(off)] for off in request.offs) for request, each in zip(requests, found, strict=True)
     ]
@@ -65,3 +71,52 @@ class Flicks(Request[Whipped | None], eq=False):
     def run(self, quick: bool, known: tuple[Array, ...]) -> Whipped | None:
         """The worst moment of it, s and m/s²."""
         return flicked(self.tree, self.rod, self.i, self.k, self.move, self.gravities)
+
+
+class Topples(Request[tuple[Rocking, int] | None], eq=False):
+    """A tree on its footing while one of its wanted moves is made; gravities (p, 3) m/s². Climbed on from the worst that are tried where it may `settle`."""
+
+    kind = "topples"
+    tree: Tree
+    on: Footing
+    swings: tuple[Swing, ...]
+    gravities: Array
+    settle: bool = True
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Rocking, int] | None:
+        """The worst moment of all, m, and the row of the joint whose move it is."""
+        if not self.swings:
+            return None
+
+        def asked(q: Array, qd: Array, qdd: Array) -> Array:
+            return used(self.tree, self.on, self.gravities, q, qd, qdd)
+
+        tried = states_of(self.tree, self.swings)
+        some, of = tried.hardest(asked(tried.q, tried.qd, tried.qdd))
+        rows = np.array([swing.k for swing in self.swings])[of]
+        if self.settle:
+            some = climbed(self.tree, rows, some, asked)
+        found = rocking_in(self.tree, self.on, self.gravities, *some.in_time)
+        each = ((one, int(k)) for one, k in zip(found, rows, strict=True) if one is not None)
+        return min(each, key=lambda one: one[0].reserve, default=None)
+
+
+class Flings(Request[Thrown | None], eq=False):
+    """Fastening number i, `it`, while a wanted move is made; gravities (p, 3) m/s²."""
+
+    kind = "flings"
+    tree: Tree
+    it: Fastening
+    i: int
+    swing: Swing
+    gravities: Array
+
+    @cached_property
+    def key(self) -> bytes:
+        """All of it, the tree by a digest of its own: many requests share it."""
+        return digest((_digested(self.tree), self.it, self.i, self.swing, self.gravities))
+
+    def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
+        """The worst moment of it, m/s²."""
+        times, q, qd, qdd, _ = states_of(self.tree, [self.swing]).in_time
+        return thrown(self.it, self.tree, self.i, self.gravities, times, q, qd, qdd)
