@@ -14,7 +14,7 @@ from karakuri.mechanics.starts import rest_pose
 from karakuri.model.edit import Edit, Set, apply
 from karakuri.model.fastening import MagnetFace
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Move
+from karakuri.model.joint import Joint, Move
 from karakuri.model.moves import Row
 from karakuri.model.score_edits import stretch_all
 from karakuri.motion.score_motion import Tracks, score_motion
@@ -121,6 +121,17 @@ def test_a_wanted_move_alone_throws_off_too_and_is_slowed():
     offered = remedies(found, sheds, Reuse())
     assert any(remedy.edit.name.startswith("slow") for remedy in offered) and any(
         remedy.verdict == "holds" for remedy in offered
+    )
+    for remedy in offered:  # as it is said of what is only proposed, so it is
+        there = told(apply(wanted, remedy.edit))[1]
+        assert (there.verdict if there is not None else "holds") == remedy.verdict, remedy.edit.name
+    pan = Joint(id="pan", name="Pan", axis=(0.0, 0.0, 1.0), range_deg=(-5.0, 5.0), move=Move(by=5.0, time_s=2.0))
+    two = wanted.but(joints=(pan, wanted.joints[0].but(rides_on="pan")))
+    assert told(two)[0].results[FLINGS][0].of == "tilt"  # of both the harder
+    both, slow = moving.but(joints=wanted.joints), hatted(Row(0.3, 0.9, 10.0), grams=300.0).but(joints=wanted.joints)
+    assert (
+        told(slow)[1].at_s is None
+        and told(both.but(joints=(still.joints[0].but(move=Move(by=5.0, time_s=2.0)),)))[1].at_s is not None
     )
     calm = apply(wanted, Edit("calm", (Set(("joints", "tilt", "move", "time_s"), 1.5),)))
     assert told(calm)[1] is None

@@ -21,7 +21,7 @@ from karakuri.model.moves import Row, moves_of
 from karakuri.model.score_edits import stretch_all
 from karakuri.motion.profiles import PROFILES
 from karakuri.motion.score_motion import Tracks, score_motion
-from karakuri.sizing.moved import Swing
+from karakuri.sizing.moved import Swing, states_of
 from karakuri.sizing.wanted import AskedMove
 from karakuri.study.remedies import remedies
 from karakuri.study.requests.swings import Topples
@@ -184,6 +184,34 @@ def test_a_wanted_move_shifts_hardly_more_anywhere_than_where_it_is_tried(seed):
     qd[k], qdd[k] = way * v, way * a
     found = rocking(tree, on, LEANING, np.zeros(n), q, qd, qdd)
     assert found.reserve >= told.reserve / 1.1
+    tried = states_of(tree, [Swing(k, move, (standing.pose,))])
+    assert np.isclose(tried.q[k], told.pose[k]).any()  # climbed, it is still on its way
+    every = tuple(
+        Swing(j, replace(move, by=min(move.by, float(tree.high[j] - tree.low[j]))), (standing.pose,)) for j in range(m)
+    )
+    worst, _ = Topples(tree, on, every, LEANING).run(False, ())
+    assert worst.reserve <= 1.02 * min(
+        one[0].reserve for one in (Topples(tree, on, (each,), LEANING).run(False, ()) for each in every) if one
+    )
+
+
+def test_what_is_tried_of_a_wanted_move_is_sped_up_first_and_braked_then_either_way():
+    tree = build_tree(head(ranges=(-20.0, 10.0)))
+    move = AskedMove(np.radians(30.0), 0.4, "minimum jerk", 0.0, 0.0)
+    tried = states_of(tree, [Swing(0, move, ())])
+    q, qd, qdd = tried.q[0], tried.qd[0], tried.qdd[0]
+    gone = np.where(qd > 0, q - tree.low[0], tree.high[0] - q)[np.abs(qd) > 1e-6]
+    pushed = (np.sign(qd) * qdd)[np.abs(qd) > 1e-6]
+    assert (
+        (pushed[gone < 0.45 * move.by] > 0).all()
+        and (pushed[gone > 0.55 * move.by] < 0).all()
+        and (qd > 0.1).any()
+        and (qd < -0.1).any()
+    )
+    assert np.abs(qdd).max() == pytest.approx(
+        (10 / 3**0.5) * move.by / move.time**2, rel=1e-3
+    )  # minimum jerk, any textbook on robot motion
+    assert np.abs(qd).max() == pytest.approx(1.875 * move.by / move.time, rel=1e-3)
 
 
 def test_a_wanted_move_alone_rocks_too_and_is_slowed():
@@ -204,6 +232,8 @@ def test_a_wanted_move_alone_rocks_too_and_is_slowed():
     assert any(remedy.edit.name.startswith("slow") for remedy in offered) and any(
         remedy.verdict == "holds" for remedy in offered
     )
+    for remedy in offered:  # as it is said of what is only proposed, so it is
+        assert told(apply(wanted, remedy.edit))[1].verdict == remedy.verdict, remedy.edit.name
     slow = apply(wanted, Edit("slow", (Set(("joints", "tilt", "move", "time_s"), 1.4),)))
     assert told(slow)[1].reserve == pytest.approx(100 * rocks.reserve, rel=0.05)  # by the square of ten times as long
     both = moving.but(joints=wanted.joints)

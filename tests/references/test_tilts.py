@@ -244,6 +244,10 @@ def test_a_wanted_move_of_a_slide_throws_what_rides_on_it():
         shaken(move=Move(by=50.0, time_s=0.06)), Edit("follows", (Set(("joints", "slide", "role"), "free"),))
     )
     assert not study(written, Reuse()).results[SWINGS]  # nothing moves it
+    turned = Motor(id="m", name="m", joint="slide")
+    assert not study(shaken(move=Move(by=50.0, time_s=0.06)).but(elements=(turned,)), Reuse()).results[
+        SWINGS
+    ]  # a motor knows of no move
 
 
 @pytest.mark.parametrize("seed", range(8))
