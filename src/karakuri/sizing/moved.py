@@ -15,7 +15,7 @@ from karakuri.mechanics.starts import with_corners
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.wanted import AskedMove, places_of
 
-CORNERS, PLACES, INSIDE, FINELY, HAIR = 6, 3, 5, 401, 1e-9
+CORNERS, FEWER, PLACES, INSIDE, FINELY, HAIR = 6, 2, 3, 5, 401, 1e-9
 ROUNDS, STEPS, BRANCHES = 2, 5, 6
 
 
@@ -26,6 +26,10 @@ class Swing(Frozen, eq=False):
     move: AskedMove
     poses: tuple[Array, ...]
     corners: int = CORNERS
+
+    def lighter(self, known: tuple[Array, ...]) -> Swing:
+        """The same with fewer corners, and these poses (m,) rad or m besides."""
+        return replace(self, poses=(*self.poses, *known), corners=FEWER)
 
 
 class Tried(Frozen, eq=False):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import reduce
+from typing import TypeVar
 
 from msgspec.structs import replace
 
@@ -16,7 +17,7 @@ from karakuri.model.element import Motor
 from karakuri.model.profiles import DESCRIBED
 from karakuri.model.rod import Rod
 from karakuri.sizing.fastened import Thrown
-from karakuri.sizing.moved import CORNERS, Swing
+from karakuri.sizing.moved import Swing
 from karakuri.sizing.rods import carried_rows, link_of
 from karakuri.sizing.shaft import bearing_off
 from karakuri.sizing.tilted import Tilted, worse
@@ -25,6 +26,8 @@ from karakuri.sizing.whipped import Whipped
 from karakuri.sizing.whipped import worse as whipped_worse
 from karakuri.study.given import Given
 from karakuri.study.requests.swings import Flicks, Flings, Swings, Topples, swings_together
+
+Q = TypeVar("Q", Swings, Topples, Flings)
 
 
 def swings(given: Given) -> dict[str, Tilted]:
@@ -41,10 +44,7 @@ def swings(given: Given) -> dict[str, Tilted]:
         offs = tuple((r.index, bearing_off(r.joint)) for r in felt)
         bad = {r.hold.worst.moment_pose.tobytes(): r.hold.worst.moment_pose for r in felt}
         swing = Swing(moved, asked, tuple(bad.values()))
-        request = Swings(bare, swing, offs, given.gravities)
-        if given.reuse.trying and not given.reuse.has(request):  # as of joints: what is only proposed, at known poses
-            request = Swings(bare, replace(swing, corners=0), offs, given.gravities)
-        requests.append(request)
+        requests.append(_as_it_is_known(given, Swings(bare, swing, offs, given.gravities)))
         about.append((moved, felt))
     for (moved, felt), asks in zip(about, given.reuse.of_all(requests, swings_together, lambda _: None), strict=True):
         for r, each in zip(felt, asks, strict=True):
@@ -79,16 +79,9 @@ def topples(given: Given) -> Rocking | None:
     bare = replace(pressing(tree), low=tree.low, high=tree.high)
     standing, on = given[STANDING], footing(figure.base)
     poses = () if standing is None else (standing.pose,)
-
-    def request(poses: tuple[Array, ...], settle: bool) -> Topples:
-        corners = CORNERS if settle else 0
-        moves = (Swing(k, asked, poses, corners) for k, asked in _wants(given) if bare.coupling.leader[k] == k)
-        return Topples(bare, on, tuple(moves), given.gravities, settle)
-
-    asked = request(poses, True)
-    if given.reuse.trying and not given.reuse.has(asked):  # as of joints: what is only proposed, at known poses
-        asked = request((*poses, *given.reuse.last("topples", "", len(tree.ids))), False)
-    found = given.reuse.of(asked)
+    moves = (Swing(k, asked, poses) for k, asked in _wants(given) if bare.coupling.leader[k] == k)
+    whole, last = Topples(bare, on, tuple(moves), given.gravities), given.reuse.last("topples", "", len(tree.ids))
+    found = given.reuse.of(_as_it_is_known(given, whole, last))
     if found is None:
         return None
     worst, k = found
@@ -108,7 +101,8 @@ def flings(given: Given) -> tuple[Thrown, ...]:
             replace(found, of=tree.ids[moved])
             for moved, asked in _wants(given)
             if bare.coupling.leader[moved] == moved
-            if (found := given.reuse.of(Flings(bare, it, i, Swing(moved, asked, ()), given.gravities))) is not None
+            for asks in (_as_it_is_known(given, Flings(bare, it, i, Swing(moved, asked, ()), given.gravities)),)
+            if (found := given.reuse.of(asks)) is not None
         ]
         out += [max(known, key=lambda one: one.used)] if known else []
     return tuple(out)
@@ -119,6 +113,11 @@ def _moves(tree: Tree, rod: Rod, moved: int) -> bool:
     goes = [i for i, leader in enumerate(tree.coupling.leader) if leader == moved]
     link, rows = link_of(tree, rod.rides_on), carried_rows(tree, rod)
     return any((link >= 0 and i in tree.chains[link]) or bool(tree.rides[i][rows].any()) for i in goes)
+
+
+def _as_it_is_known(given: Given, whole: Q, known: tuple[Array, ...] = ()) -> Q:
+    """What is asked; of a figure that is only proposed, as of its joints, lightly and in poses that are known of the builder's own, but where it is the same."""
+    return whole if not given.reuse.trying or given.reuse.has(whole) else whole.lighter(known)
 
 
 def _wants(given: Given) -> list[tuple[int, AskedMove]]:

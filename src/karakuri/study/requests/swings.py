@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from functools import cached_property, lru_cache
 
 import numpy as np
+from msgspec.structs import replace
 
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
@@ -36,6 +37,10 @@ class Swings(Request[tuple[Tilted, ...]], eq=False):
     def key(self) -> bytes:
         """All of it, the tree by a digest of its own: many requests share it."""
         return digest((_digested(self.tree), self.swing, self.offs, self.gravities))
+
+    def lighter(self, known: tuple[Array, ...]) -> Swings:
+        """The same with fewer poses, and these (m,) rad or m."""
+        return replace(self, swing=self.swing.lighter(known))
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Tilted, ...]:
         """The most it asks of each, N·m and N."""
@@ -83,6 +88,10 @@ class Topples(Request[tuple[Rocking, int] | None], eq=False):
     gravities: Array
     settle: bool = True
 
+    def lighter(self, known: tuple[Array, ...]) -> Topples:
+        """The same with fewer poses, and these (m,) rad or m, not climbed on from."""
+        return replace(self, swings=tuple(swing.lighter(known) for swing in self.swings), settle=False)
+
     def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Rocking, int] | None:
         """The worst moment of all, m, and the row of the joint whose move it is."""
         if not self.swings:
@@ -115,6 +124,10 @@ class Flings(Request[Thrown | None], eq=False):
     def key(self) -> bytes:
         """All of it, the tree by a digest of its own: many requests share it."""
         return digest((_digested(self.tree), self.it, self.i, self.swing, self.gravities))
+
+    def lighter(self, known: tuple[Array, ...]) -> Flings:
+        """The same with fewer poses, and these (m,) rad or m."""
+        return replace(self, swing=self.swing.lighter(known))
 
     def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
         """The worst moment of it, m/s²."""
