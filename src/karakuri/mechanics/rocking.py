@@ -80,15 +80,14 @@ def _shares(
     """In each posture the poses (m, n) rad or m, and by edge and moment (k, n): which share of what there is the shift takes, how far inside it presses standing, m, and the shift, m."""
     total, floor = float(tree.mass.sum()), on.floor_mm / 1e3
     corners, inward = edges(on)
-    moving = None if tree.coupling.hangs else (q, *thrown(tree, q, qd, qdd))
+
+    def moving(there: Array) -> tuple[Array, Array, Array, Array]:
+        force, moment = thrown(tree, there, qd, qdd)
+        return there, force, moment, np.einsum("k,kin->in", tree.mass, place(tree, there).com)
+
+    given = None if tree.coupling.hangs else moving(q)
     for gravity in gravities:
-        if moving is not None:
-            there, force, moment = moving
-        else:
-            there = complete(tree, q.copy(), gravity)
-            force, moment = thrown(tree, there, qd, qdd)
-        placed = place(tree, there)
-        whole = np.einsum("k,kin->in", tree.mass, placed.com)
+        there, force, moment, whole = moving(complete(tree, q.copy(), gravity)) if given is None else given
         still, turns = np.tile(-gravity[:, None] * total, (1, q.shape[1])), np.cross(whole, -gravity, axis=0)
         stands = _presses(still, turns, floor)
         goes = _presses(force + still, moment + turns, floor)

@@ -178,15 +178,16 @@ def thrown(
             out += tree.body_mass[k] * place_points(tree, placed, int(tree.body_link[k]), tree.body_at[k : k + 1])[0]
         return np.asarray(out / mass)
 
-    half, best = max(it.spread_mm / 2e3, 1e-4), None
-    for posture, gravity in enumerate(gravities):
-        at = (
-            complete(tree, q.copy(), gravity) if tree.coupling.hangs else q
-        )  # what hangs is carried as it hangs at rest
+    def moving(at: Array) -> tuple[_Asking, Array]:
         here, bends = centre(at), qdd * STEP_S**2 / 2
         hard = (centre(at + qd * STEP_S + bends) - 2 * here + centre(at - qd * STEP_S + bends)) / STEP_S**2
         face, tip = place_points(tree, place(tree, at), link, ends)
-        used = _Asking(grip, here - face, tip - face, half).used(mass * (gravity[:, None] - hard))[0]
+        return _Asking(grip, here - face, tip - face, max(it.spread_mm / 2e3, 1e-4)), hard
+
+    given, best = None if tree.coupling.hangs else moving(q), None
+    for posture, gravity in enumerate(gravities):  # what hangs is carried as it hangs at rest
+        asking, hard = moving(complete(tree, q.copy(), gravity)) if given is None else given
+        used = asking.used(mass * (gravity[:, None] - hard))[0]
         k = int(used.argmax())
         if best is None or used[k] > best.used:
             best = Thrown(i, float(times[k]), float(used[k]), mass, float(np.linalg.norm(hard[:, k])), posture)

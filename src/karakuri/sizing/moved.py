@@ -28,8 +28,8 @@ class Swing(Frozen, eq=False):
     corners: int = CORNERS
 
     def lighter(self, known: tuple[Array, ...]) -> Swing:
-        """The same with fewer corners, and these poses (m,) rad or m besides."""
-        return replace(self, poses=(*self.poses, *known), corners=FEWER)
+        """The same with these poses (m,) rad or m instead of corners, or with fewer of them."""
+        return replace(self, poses=(*self.poses, *known), corners=0 if known else FEWER)
 
 
 class Tried(Frozen, eq=False):

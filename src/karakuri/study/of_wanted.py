@@ -95,17 +95,9 @@ def flings(given: Given) -> tuple[Thrown, ...]:
     if given.quick or not figure.fastenings:
         return ()
     bare = replace(tree, loads=tree.loads if tree.coupling.hangs else (), linkages=(), groups=())
-    out = []
-    for i, it in enumerate(figure.fastenings):
-        known = [
-            replace(found, of=tree.ids[moved])
-            for moved, asked in _wants(given)
-            if bare.coupling.leader[moved] == moved
-            for asks in (_as_it_is_known(given, Flings(bare, it, i, Swing(moved, asked, ()), given.gravities)),)
-            if (found := given.reuse.of(asks)) is not None
-        ]
-        out += [max(known, key=lambda one: one.used)] if known else []
-    return tuple(out)
+    moves = tuple(Swing(k, asked, ()) for k, asked in _wants(given) if bare.coupling.leader[k] == k)
+    each = (given.reuse.of(_as_it_is_known(given, Flings(bare, it, i, moves, given.gravities))) for i, it in enumerate(figure.fastenings))  # fmt: skip
+    return tuple(replace(one[0], of=tree.ids[one[1]]) for one in each if one is not None)
 
 
 def _moves(tree: Tree, rod: Rod, moved: int) -> bool:

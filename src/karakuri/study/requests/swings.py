@@ -110,26 +110,32 @@ class Topples(Request[tuple[Rocking, int] | None], eq=False):
         return min(each, key=lambda one: one[0].reserve, default=None)
 
 
-class Flings(Request[Thrown | None], eq=False):
-    """Fastening number i, `it`, while a wanted move is made; gravities (p, 3) m/s²."""
+class Flings(Request[tuple[Thrown, int] | None], eq=False):
+    """Fastening number i, `it`, while one of the wanted moves is made; gravities (p, 3) m/s²."""
 
     kind = "flings"
     tree: Tree
     it: Fastening
     i: int
-    swing: Swing
+    swings: tuple[Swing, ...]
     gravities: Array
 
     @cached_property
     def key(self) -> bytes:
         """All of it, the tree by a digest of its own: many requests share it."""
-        return digest((_digested(self.tree), self.it, self.i, self.swing, self.gravities))
+        return digest((_digested(self.tree), self.it, self.i, self.swings, self.gravities))
 
     def lighter(self, known: tuple[Array, ...]) -> Flings:
         """The same with fewer poses, and these (m,) rad or m."""
-        return replace(self, swing=self.swing.lighter(known))
+        return replace(self, swings=tuple(swing.lighter(known) for swing in self.swings))
 
-    def run(self, quick: bool, known: tuple[Array, ...]) -> Thrown | None:
-        """The worst moment of it, m/s²."""
-        times, q, qd, qdd, _ = states_of(self.tree, [self.swing]).in_time
-        return thrown(self.it, self.tree, self.i, self.gravities, times, q, qd, qdd)
+    def run(self, quick: bool, known: tuple[Array, ...]) -> tuple[Thrown, int] | None:
+        """The worst moment of all, m/s², and the row of the joint whose move it is."""
+        if not self.swings:
+            return None
+        tried = states_of(self.tree, self.swings)
+        numbers = np.arange(tried.ends[-1], dtype=np.float64)  # instead of times: none is at a time
+        found = thrown(self.it, self.tree, self.i, self.gravities, numbers, tried.q, tried.qd, tried.qdd)
+        if found is None:
+            return None
+        return replace(found, at_s=0.0), self.swings[int(np.searchsorted(tried.ends, found.at_s, side="right"))].k
