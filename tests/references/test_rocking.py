@@ -222,6 +222,9 @@ def test_a_wanted_move_alone_rocks_too_and_is_slowed():
     wanted = apply(still, Edit("wanted", (Set(("joints", "tilt", "move"), Move(by=56.0, time_s=0.14)),)))
     found, rocks = told(wanted)
     assert (
+        found.results.of("tilt").move.reserve < 1.0 and "as written: its servo cannot go so fast" in rocks.sentence.text
+    )
+    assert (
         rocks.verdict == "fails"
         and rocks.at_s is None
         and "Tilt on its wanted move throws the figure" in rocks.sentence.text
@@ -235,6 +238,7 @@ def test_a_wanted_move_alone_rocks_too_and_is_slowed():
     for remedy in offered:  # as it is said of what is only proposed, so it is
         assert told(apply(wanted, remedy.edit))[1].verdict == remedy.verdict, remedy.edit.name
     slow = apply(wanted, Edit("slow", (Set(("joints", "tilt", "move", "time_s"), 1.4),)))
+    assert "as written" not in told(slow)[1].sentence.text
     assert told(slow)[1].reserve == pytest.approx(100 * rocks.reserve, rel=0.05)  # by the square of ten times as long
     both = moving.but(joints=wanted.joints)
     assert told(both)[0].results[TOPPLES].reserve <= told(both)[0].results[ROCKS].reserve and told(both)[1].at_s is None

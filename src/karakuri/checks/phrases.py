@@ -90,8 +90,12 @@ def thrower(results: Results) -> str:
     return "score" if results.figure.score.moves_something else "motor"
 
 
-def as_written(results: Results, at_s: float, back_s: float = 0.0) -> str:
-    """A sentence where a move that is under way at a time of the score, s, or was at most `back_s` before, is faster than its servo goes: what comes of it is that of the move as it is written."""
+def as_written(results: Results, at_s: float, back_s: float = 0.0, of: str = "") -> str:
+    """A sentence where the wanted move of a joint `of`, or else a move that is under way at a time of the score, s, or was at most `back_s` before, is faster than its servo goes: what comes of it is that of the move as it is written."""
+    if of:
+        late = any(r.joint.id == of and r.move is not None and r.move.reserve < 1.0 for r in results.joints)
+        timed = late and (own := results.of(of).own) is not None and DESCRIBED[own.kind].timed
+        return " That is as written: its servo cannot go so fast." if timed else ""
     loads = results.loads
     for load in loads.joints if loads is not None else ():
         if loads is None or load.joint.channel < 0 or load.joint.can is None:

@@ -35,7 +35,7 @@ def find(results: Results) -> Iterable[Finding]:
         text = f"{who} throws the figure about so that it lifts off its foot{where}: towards {edge} the load goes {{1}}, and has {{2}}. It rocks, and may go over."
     else:
         text = f"{who} shifts the load on its foot most{where}: {{1}} of {{2}} towards {edge}. It stays on the floor."
-    text += "" if found.of else as_written(results, found.at_s)
+    text += as_written(results, found.at_s, of=found.of)
     yield Finding(
         finding_id("rocks", "score"), "rocks", FIGURE, verdict_of(found.reserve, wished(results)), Sentence(text, (when(found.at_s), shifts, may)),
         reserve=found.reserve, demand=shifts, capacity=may, at_s=None if found.of else found.at_s,

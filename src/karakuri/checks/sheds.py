@@ -26,7 +26,7 @@ def find(results: Results) -> Iterable[Finding]:
             if found.of
             else f"At {{0}} its {thrower(results)}"
         )
-        text = f"{who} throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{'' if found.of else as_written(results, found.at_s)}"
+        text = f"{who} throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{as_written(results, found.at_s, of=found.of)}"
         used = Quantity(found.used, "percent", rounding="up")
         yield Finding(
             finding_id("sheds", it.id), "sheds", Ref("fastening", it.id), verdict_of(found.reserve, wished(results)),

@@ -51,7 +51,7 @@ def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
         if most.of
         else f"at {{0}} the {thrower(results)} throws"
     )
-    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {carries}.{'' if most.of else as_written(results, most.at_s)}"
+    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {carries}.{as_written(results, most.at_s, of=most.of)}"
     verdict = verdict_of(s.reserve, wished(results))
     still = Quantity(min(most.still, most.value), demand.kind)
     thrown = Derivation("More than standing in that pose", "{0} − {1}", (demand, still), Quantity(max(most.value - most.still, 0.0), demand.kind, rounding="up"))  # fmt: skip

@@ -75,7 +75,7 @@ def _sentence(results: Results, found: Whipped) -> Sentence:
         if found.of
         else f"at {{0}} the {thrower(results)} throws"
     )
-    text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{'' if found.of else as_written(results, found.at_s, RINGS_S)}"
+    text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{as_written(results, found.at_s, RINGS_S, found.of)}"
     return Sentence(text, (when(found.at_s), times, *has, Quantity(found.sways, "frequency")))
 
 
