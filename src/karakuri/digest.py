@@ -7,7 +7,6 @@ from hashlib import blake2b
 import numpy as np
 
 from karakuri.frozen import Frozen
-from karakuri.values.fields import fields_of
 from karakuri.values.value import Value
 
 SIZE = 16
@@ -44,7 +43,7 @@ def _walk(value: object, out: list[bytes]) -> None:
         out.append(_of_fields(value))
     elif isinstance(value, Value):
         out.append(f"<{type(value).__name__}".encode())
-        _walk(tuple(getattr(value, name) for name in fields_of(type(value))), out)
+        _walk(tuple(each for _, each in value), out)
     else:
         raise TypeError(f"{type(value).__name__} has no digest")
 

@@ -186,6 +186,13 @@ def test_a_wanted_move_shifts_hardly_more_anywhere_than_where_it_is_tried(seed):
     assert found.reserve >= told.reserve / 1.1
     tried = states_of(tree, [Swing(k, move, (standing.pose,))])
     assert np.isclose(tried.q[k], told.pose[k]).any()  # climbed, it is still on its way
+    beyond = states_of(
+        tree, [Swing(k, move, (tree.high + 1.0, tree.low - 1.0))]
+    ).q  # known of a figure that reached farther
+    others = np.arange(m) != k
+    assert (beyond[others] <= tree.high[others, None] + 1e-9).all() and (
+        beyond[others] >= tree.low[others, None] - 1e-9
+    ).all()
     every = tuple(
         Swing(j, replace(move, by=min(move.by, float(tree.high[j] - tree.low[j]))), (standing.pose,)) for j in range(m)
     )

@@ -13,7 +13,7 @@ import numpy as np
 
 from karakuri.bodies.inertia import Array, turned_degrees
 from karakuri.catalogue import case_mm, people
-from karakuri.model.drive import Case, Drive
+from karakuri.model.drive import Drive
 from karakuri.model.figure import Figure
 from karakuri.model.part import BASE, Box, Ellipsoid, Part
 from karakuri.model.transmission import Ball
@@ -84,7 +84,7 @@ def _case(figure: Figure, drive: Drive) -> Part:
 def _second(figure: Figure, drive: Drive) -> Part:
     """The second of two on one joint: it faces the first."""
     assert drive.case is not None
-    turned = Case.from_fields(dict(drive.case) | {"shaft": "minus" if drive.case.shaft == "plus" else "plus"})
+    turned = drive.case.but(shaft="minus" if drive.case.shaft == "plus" else "plus")
     made = _case(figure, Drive(**(dict(drive) | {"case": turned, "at_mm": drive.other_at_mm or drive.at_mm})))
     return Part(**(dict(made) | {"id": f"{drive.id[:50]}_second", "name": f"second {made.name}"}))
 

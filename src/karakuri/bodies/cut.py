@@ -215,8 +215,11 @@ def carried_only(tree: Tree) -> Tree:
     )
 
 
+def unstrung(tree: Tree) -> Tree:
+    """The tree as far as it decides where all is that is moved as given: what is strung matters where something hangs by it."""
+    return replace(tree, loads=tree.loads if tree.coupling.hangs else (), linkages=(), groups=())
+
+
 def pressing(tree: Tree) -> Tree:
     """The tree as far as it decides how it presses on the floor while all is moved as given: what is strung inside it does not, but where something hangs by it."""
-    moved = carried_only(tree)
-    loads = moved.loads if tree.coupling.hangs else ()
-    return replace(moved, mass=tree.mass, com=tree.com, inertia=tree.inertia, loads=loads, linkages=(), groups=())
+    return replace(unstrung(carried_only(tree)), mass=tree.mass, com=tree.com, inertia=tree.inertia)

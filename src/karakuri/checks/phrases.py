@@ -90,12 +90,22 @@ def thrower(results: Results) -> str:
     return "score" if results.figure.score.moves_something else "motor"
 
 
+def by_what(results: Results, of: str, at: str = "at") -> str:
+    """What throws about what is thrown, before the verb: the wanted move of a joint `of`, else, `at` a time, {0}, what `thrower` names."""
+    return f"{results.figure.joint(of).name} on its wanted move" if of else f"{at} {{0}} the {thrower(results)}"
+
+
+def calmer(reserve: float, results: Results, of: str, still: float = 0.0) -> Iterable[Proposal]:
+    """More time for the wanted move of a joint `of`, else for the whole score; `still` as of `slowed`."""
+    return slower_move(reserve, results, of, still) if of else slowed(reserve, results, still)
+
+
 def as_written(results: Results, at_s: float, back_s: float = 0.0, of: str = "") -> str:
     """A sentence where the wanted move of a joint `of`, or else a move that is under way at a time of the score, s, or was at most `back_s` before, is faster than its servo goes: what comes of it is that of the move as it is written."""
     if of:
-        late = any(r.joint.id == of and r.move is not None and r.move.reserve < 1.0 for r in results.joints)
-        timed = late and (own := results.of(of).own) is not None and DESCRIBED[own.kind].timed
-        return " That is as written: its servo cannot go so fast." if timed else ""
+        r = next((each for each in results.joints if each.joint.id == of), None)
+        late = r is not None and r.move is not None and r.own is not None and r.move.reserve < 1.0 and DESCRIBED[r.own.kind].timed  # fmt: skip
+        return " That is as written: its servo cannot go so fast." if late else ""
     loads = results.loads
     for load in loads.joints if loads is not None else ():
         if loads is None or load.joint.channel < 0 or load.joint.can is None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import ROCKS, TOPPLES, Results, posture_words, wished
-from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
+from karakuri.checks.phrases import as_written, by_what, calmer, when
 from karakuri.checks.tipping import wider
 from karakuri.mechanics.rocking import Rocking
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
@@ -25,10 +25,7 @@ def find(results: Results) -> Iterable[Finding]:
         Quantity(min(found.shifts, OFF_M), "length", rounding="up"),
     )
     where = posture_words(results, found.posture)
-    who = (
-        f"{results.figure.joint(found.of).name} on its wanted move" if found.of else f"At {{0}} its {thrower(results)}"
-    )
-    edge = f"the {_edge(found)} of its foot"
+    who, edge = by_what(results, found.of, "At"), f"the {_edge(found)} of its foot"
     if found.shifts >= OFF_M:
         text = f"{who} throws the figure off its foot{where}, to the {_edge(found)}: what moves is heavy beside all the rest."
     elif found.reserve < 1.0:
@@ -63,4 +60,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         foot = wider(results, wish * min(found.shifts, OFF_M) - found.may)
         if foot is not None:
             yield foot
-    yield from slower_move(found.reserve, results, found.of) if found.of else slowed(found.reserve, results)
+    yield from calmer(found.reserve, results, found.of)

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from karakuri.checks.contract import FASTENED, FLINGS, SHEDS, Results, posture_words, wished
 from karakuri.checks.fastenings import propose as firmer
-from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
+from karakuri.checks.phrases import as_written, by_what, calmer, when
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
 from karakuri.sizing.fastened import Thrown
@@ -21,12 +21,7 @@ def find(results: Results) -> Iterable[Finding]:
             continue
         does = "lets go of" if found.reserve < 1 else "holds"
         times = Quantity(found.hard / results.figure.assumptions.gravity_mps2, "ratio", rounding="up")
-        who = (
-            f"{results.figure.joint(found.of).name} on its wanted move"
-            if found.of
-            else f"At {{0}} its {thrower(results)}"
-        )
-        text = f"{who} throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{as_written(results, found.at_s, of=found.of)}"
+        text = f"{by_what(results, found.of, 'At')} throws {{1}} about with {{2}} times its weight{posture_words(results, found.posture)}: {it.name} {does} it, that is {{3}} of what it can.{as_written(results, found.at_s, of=found.of)}"
         used = Quantity(found.used, "percent", rounding="up")
         yield Finding(
             finding_id("sheds", it.id), "sheds", Ref("fastening", it.id), verdict_of(found.reserve, wished(results)),
@@ -48,4 +43,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     yield from firmer(finding, results)
     found = next(one for one in worst_of(results) if results.figure.fastenings[one.i].id == finding.subject.id)
-    yield from slower_move(finding.reserve, results, found.of) if found.of else slowed(finding.reserve, results)
+    yield from calmer(finding.reserve, results, found.of)

@@ -7,7 +7,7 @@ from functools import reduce
 
 from karakuri.catalogue import support_name
 from karakuri.checks.contract import SWINGS, TILTS, JointResults, Results, posture_words, wished
-from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
+from karakuri.checks.phrases import as_written, by_what, calmer, when
 from karakuri.checks.shaft import carried, carriers, decides
 from karakuri.model.finding import Derivation, Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -46,12 +46,7 @@ def _one(r: JointResults, s: Shaft, most: Most, results: Results) -> Finding:
     low, high = s.interval
     what = support_name(r.joint.support.kind)
     carries, (demand, capacity) = carried(s, 1)
-    throws = (
-        f"{results.figure.joint(most.of).name} on its wanted move throws"
-        if most.of
-        else f"at {{0}} the {thrower(results)} throws"
-    )
-    text = f"{r.joint.name}: {throws} about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {carries}.{as_written(results, most.at_s, of=most.of)}"
+    text = f"{r.joint.name}: {by_what(results, most.of)} throws about what it carries{posture_words(results, most.posture)}. {what[0].upper()}{what[1:]} {carries}.{as_written(results, most.at_s, of=most.of)}"
     verdict = verdict_of(s.reserve, wished(results))
     still = Quantity(min(most.still, most.value), demand.kind)
     thrown = Derivation("More than standing in that pose", "{0} − {1}", (demand, still), Quantity(max(most.value - most.still, 0.0), demand.kind, rounding="up"))  # fmt: skip
@@ -69,4 +64,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
     asked, most = over
     yield from carriers(r, asked, results)
     still = min(most.still / most.value, 1.0) if most.value > 0 else 0.0
-    yield from slower_move(asked.reserve, results, most.of, still) if most.of else slowed(asked.reserve, results, still)
+    yield from calmer(asked.reserve, results, most.of, still)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from karakuri.checks.contract import FLICKS, RODS, WHIPS, Results, posture_words, wished
-from karakuri.checks.phrases import as_written, slowed, slower_move, thrower, when
+from karakuri.checks.phrases import as_written, by_what, calmer, when
 from karakuri.checks.rods import BREAKS, at_foot, firmer
 from karakuri.model.finding import Finding, Proposal, Sentence, finding_id, verdict_of
 from karakuri.model.ref import Ref
@@ -70,12 +70,7 @@ def _sentence(results: Results, found: Whipped) -> Sentence:
         does = ("it breaks at its foot" if rod.stuff in BREAKS else "it bends for good at its foot") if fails else "it bears that at its foot"  # fmt: skip
         does += ", {2} of {3}"
     times = Quantity(found.hard / results.figure.assumptions.gravity_mps2, "ratio", rounding="up")
-    throws = (
-        f"{results.figure.joint(found.of).name} on its wanted move throws"
-        if found.of
-        else f"at {{0}} the {thrower(results)} throws"
-    )
-    text = f"{rod.name}: {throws} it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{as_written(results, found.at_s, RINGS_S, found.of)}"
+    text = f"{rod.name}: {by_what(results, found.of)} throws it, swinging at its own pace of {{4}}, with {{1}} times its weight{posture_words(results, found.posture)}: {does}.{as_written(results, found.at_s, RINGS_S, found.of)}"
     return Sentence(text, (when(found.at_s), times, *has, Quantity(found.sways, "frequency")))
 
 
@@ -84,4 +79,4 @@ def propose(finding: Finding, results: Results) -> Iterable[Proposal]:
         return
     yield from firmer(next(each for each in results.figure.rods if each.id == finding.subject.id))
     found = next(each for each in worst_of(results) if results.figure.rods[each.i].id == finding.subject.id)
-    yield from slower_move(finding.reserve, results, found.of) if found.of else slowed(finding.reserve, results)
+    yield from calmer(finding.reserve, results, found.of)

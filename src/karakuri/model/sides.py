@@ -191,7 +191,7 @@ def _case(figure: Figure, drive: Drive) -> Case | None:
     keeps = turns_about(figure.joint(drive.joint)) and not isinstance(drive.transmission, Ball)
     x, y, z = drive.case.to
     shaft = drive.case.shaft if keeps else "minus" if drive.case.shaft == "plus" else "plus"
-    return Case.from_fields(dict(drive.case) | {"to": (x, -y + 0.0, z), "shaft": shaft})
+    return drive.case.but(to=(x, -y + 0.0, z), shaft=shaft)
 
 
 def _shape(shape: Shape) -> Shape:

@@ -9,6 +9,7 @@ from karakuri.bodies.coordinates import put
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.mechanics.starts import with_corners
+from karakuri.mechanics.tied import free_of
 from karakuri.model.rod import Rod
 from karakuri.sizing.rods import sways_at
 from karakuri.sizing.wanted import AskedMove, places_of
@@ -21,7 +22,7 @@ AFTER_S = 2.0
 
 def flicked(tree: Tree, rod: Rod, i: int, k: int, move: AskedMove, gravities: Array) -> Whipped | None:
     """Rod number i while joint k, which follows none, makes a wanted move; gravities (p, 3) m/s²."""
-    others = [j for j in range(len(tree.ids)) if j != k and tree.coupling.leader[j] == j and tree.low[j] < tree.high[j]]
+    others = [f for f in free_of(tree, tuple(range(len(tree.ids)))) if f != k]
     begun = with_corners(tree, others, CORNERS)
     starts, ways = places_of(tree, k, move.by, PLACES)
     after = min(2.0 / sways_at(tree, rod), AFTER_S)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from karakuri.bodies.coordinates import coupling
 from karakuri.model.edit import Edit, Set
 from karakuri.model.figure import Figure
-from karakuri.model.joint import Joint, Move
+from karakuri.model.joint import Joint
 from karakuri.sizing.wanted import profile_of
 
 LEAST_MOVE = 1e-3
@@ -36,9 +36,7 @@ def as_driven(figure: Figure, joint: Joint) -> Joint:
     )  # what a link moves is judged with what it follows
     by, asked = abs(ratio) * move.by if move is not None else 0.0, None
     if move is not None and by >= LEAST_MOVE:
-        asked = Move(by=1.0, time_s=move.time_s).unchecked(
-            by=by, time_s=move.time_s, profile=profile_of(leader, move)[0]
-        )
+        asked = move.unchecked(by=by, profile=profile_of(leader, move)[0])
     rests = joint.rests_deg
     if rests is None and leader.rests_deg is not None and joint.kind == leader.kind == "turn":
         rests = here(leader.rests_deg)

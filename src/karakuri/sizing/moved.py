@@ -12,6 +12,7 @@ from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.frozen import Frozen
 from karakuri.mechanics.starts import with_corners
+from karakuri.mechanics.tied import free_of
 from karakuri.motion.profiles import PROFILES
 from karakuri.sizing.wanted import AskedMove, places_of
 
@@ -20,7 +21,7 @@ ROUNDS, STEPS, BRANCHES = 2, 5, 6
 
 
 class Swing(Frozen, eq=False):
-    """Joint k, which follows none, makes a wanted move; `poses` (m,) rad or m, complete, are tried besides rest and so many `corners` of what all others may do."""
+    """Joint k, which follows none, makes a wanted move; `poses` (m,) rad or m, complete, are tried, as far as ranges go, besides rest and so many `corners` of what all others may do."""
 
     k: int
     move: AskedMove
@@ -55,10 +56,8 @@ class Tried(Frozen, eq=False):
             some += (a + np.arange(count) * each.shape[1] + each.argmax(axis=1)).tolist()
             of += [i] * count
         most = np.argsort(-asked[some], kind="stable")[:BRANCHES]
-        k = np.array(some)[most]
-        return Tried(self.q[:, k], self.qd[:, k], self.qdd[:, k], tuple(range(1, len(k) + 1)), (1,) * len(k)), np.array(
-            of
-        )[most]
+        k, ends = np.array(some)[most], tuple(range(1, len(most) + 1))
+        return Tried(self.q[:, k], self.qd[:, k], self.qdd[:, k], ends, (1,) * len(k)), np.array(of)[most]
 
 
 def states_of(tree: Tree, swings: Sequence[Swing]) -> Tried:
@@ -73,9 +72,8 @@ def climbed(tree: Tree, rows: Array, tried: Tried, asked: Callable[[Array, Array
     """The same moments (n,) of wanted moves of the joints `rows` (n,) in poses in which `asked` of places, speeds and accelerations (m, n), (n,), is more: one other joint after the other is put where it asks most, twice."""
     q, qd, qdd = tried.q.copy(), tried.qd, tried.qdd
     best, n = asked(q, qd, qdd), q.shape[1]
-    others = [i for i in range(len(tree.ids)) if tree.coupling.leader[i] == i and tree.low[i] < tree.high[i]]
     for _ in range(ROUNDS):
-        for f in others:
+        for f in free_of(tree, tuple(range(len(tree.ids)))):
             places = np.repeat(np.linspace(tree.low[f], tree.high[f], STEPS), n)
             there = put(tree.coupling, np.tile(q, STEPS), f, places)
             found = asked(there, np.tile(qd, STEPS), np.tile(qdd, STEPS)).reshape(STEPS, n)
@@ -89,9 +87,13 @@ def climbed(tree: Tree, rows: Array, tried: Tried, asked: Callable[[Array, Array
 def _state(tree: Tree, swing: Swing) -> tuple[tuple[Array, Array, Array], int]:
     """Places, speeds and accelerations (m, n) rad, rad/s, rad/s² (m … of slides) of all that is tried of one move, and from how many poses it is begun."""
     k = swing.k
-    others = [i for i in range(len(tree.ids)) if i != k and tree.coupling.leader[i] == i and tree.low[i] < tree.high[i]]
+    others = [f for f in free_of(tree, tuple(range(len(tree.ids)))) if f != k]
     begun = np.concatenate(
-        [with_corners(tree, others, swing.corners), *(pose[:, None] for pose in swing.poses)], axis=1
+        [
+            with_corners(tree, others, swing.corners),
+            *(np.clip(pose, tree.low, tree.high)[:, None] for pose in swing.poses),
+        ],
+        axis=1,
     )
     starts, ways = places_of(tree, k, swing.move.by, PLACES)
     x, v, a = _course(swing.move)

@@ -8,7 +8,7 @@ from weakref import WeakKeyDictionary
 import numpy as np
 from msgspec.structs import replace
 
-from karakuri.bodies.cut import carried_only, pressing
+from karakuri.bodies.cut import carried_only, pressing, unstrung
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import LOADS, SHAKES, STROKES, AtServo, JointResults, PowerFound
@@ -120,7 +120,7 @@ def whips(given: Given) -> tuple[Whipped, ...]:
 def _as_it_moves(tree: Tree) -> Tree:
     """The tree as far as it decides where all is that is moved as given; ranges of what hangs and what is strung matter where something does."""
     moved = carried_only(tree)
-    return replace(tree, low=moved.low, high=moved.high, loads=tree.loads if tree.coupling.hangs else (), linkages=(), groups=())  # fmt: skip
+    return replace(unstrung(tree), low=moved.low, high=moved.high)
 
 
 def tilts(given: Given) -> dict[str, Tilted]:

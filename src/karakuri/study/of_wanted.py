@@ -7,7 +7,7 @@ from typing import TypeVar
 
 from msgspec.structs import replace
 
-from karakuri.bodies.cut import carried_only, pressing
+from karakuri.bodies.cut import carried_only, pressing, unstrung
 from karakuri.bodies.inertia import Array
 from karakuri.bodies.tree import Tree
 from karakuri.checks.contract import STANDING, JointResults
@@ -57,9 +57,7 @@ def flicks(given: Given) -> tuple[Whipped, ...]:
     """Where a wanted move throws each rod about most; nothing in a quick study."""
     if given.quick or not given.figure.rods:
         return ()
-    bare, out = replace(given.tree, linkages=(), groups=()), []
-    if not bare.coupling.hangs:
-        bare = replace(bare, loads=())
+    bare, out = unstrung(given.tree), []
     for i, rod in enumerate(given.figure.rods):
         known = [
             found
@@ -94,7 +92,7 @@ def flings(given: Given) -> tuple[Thrown, ...]:
     figure, tree = given.figure, given.tree
     if given.quick or not figure.fastenings:
         return ()
-    bare = replace(tree, loads=tree.loads if tree.coupling.hangs else (), linkages=(), groups=())
+    bare = unstrung(tree)
     moves = tuple(Swing(k, asked, ()) for k, asked in _wants(given) if bare.coupling.leader[k] == k)
     each = (given.reuse.of(_as_it_is_known(given, Flings(bare, it, i, moves, given.gravities))) for i, it in enumerate(figure.fastenings))  # fmt: skip
     return tuple(replace(one[0], of=tree.ids[one[1]]) for one in each if one is not None)

@@ -22,9 +22,7 @@ from karakuri.workbench.window import Window
 def application(arguments: list[str]) -> QApplication:
     """The application with its fonts and one look for menus."""
     app = cast(QApplication | None, QApplication.instance())
-    if (
-        app is None
-    ):  # the style as an argument: asked for by a call it would come back as an object, with all the enumerations of styles
+    if app is None:  # the style as an argument: by a call it comes back as an object, with all enumerations of styles
         app = QApplication(["karakuri", "-style", "fusion", *arguments])
     app.setApplicationName("Karakuri")
     app.setDesktopFileName("karakuri")
